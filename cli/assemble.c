@@ -1,0 +1,201 @@
+/* assemble.c - bootlace assemble. */
+#include "cli.h"
+
+#include <string.h>
+
+static struct {
+    char *cpu, *out, *format, *listing, *symbols;
+    char **defines, **folders;
+} options;
+
+static const GOptionEntry entries[] = {
+    {"cpu", 'c', 0, G_OPTION_ARG_STRING, &options.cpu,
+     "CPU, when there is no bench file (see bootlace cpus)", "CPU"},
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &options.out,
+     "image file: .bin .hex .srec, - for standard output", "FILE"},
+    {"format", 'f', 0, G_OPTION_ARG_STRING, &options.format,
+     "bin, hex or srec (default: by the ending of -o)", "FORMAT"},
+    {"listing", 'l', 0, G_OPTION_ARG_FILENAME, &options.listing, "listing file", "FILE"},
+    {"symbols", 'y', 0, G_OPTION_ARG_FILENAME, &options.symbols, "symbol file, for .use", "FILE"},
+    {"define", 'D', 0, G_OPTION_ARG_STRING_ARRAY, &options.defines, "a constant; without a value 1",
+     "NAME=VALUE"},
+    {"include", 'I', 0, G_OPTION_ARG_FILENAME_ARRAY, &options.folders,
+     "a folder to look for .include and .use in", "FOLDER"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+static const usage words = {"assemble SRC",
+                            "Assembles one source into an image, a listing and a symbol file.",
+                            "  bootlace assemble lamp.asm -c 65c02 -o lamp.hex -l lamp.lst\n"
+                            "  bootlace assemble lamp.asm -b bench.yaml -o - -f srec"};
+
+/* NAME or NAME=VALUE; the name part is cut off in place. */
+static bool read_definition(char *text, bl_definition *d)
+{
+    char *equals = strchr(text, '=');
+    d->name = text;
+    d->value = 1;
+    bool named = g_ascii_isalpha(text[0]) || text[0] == '_';
+    for (const char *p = text; named && *p != '\0' && p != equals; p++)
+        named = g_ascii_isalnum(*p) || *p == '_';
+    if (!named) return false;
+    if (equals == NULL) return true;
+    *equals = '\0';
+    const char *value = equals + 1;
+    bool negative = *value == '-';
+    bl_text number = {value + negative, strlen(value + negative)};
+    size_t used;
+    if (bl_number_scan(number, &used, &d->value) != BL_OK || used != number.length) return false;
+    if (negative) d->value = (int64_t)(0 - (uint64_t)d->value);
+    return true;
+}
+
+static int read_definitions(bl_definition **list, size_t *count)
+{
+    *count = options.defines != NULL ? g_strv_length(options.defines) : 0;
+    *list = g_new0(bl_definition, *count + 1);
+    for (size_t i = 0; i < *count; i++) {
+        char *shown = g_strdup(options.defines[i]);
+        bool good = read_definition(options.defines[i], &(*list)[i]);
+        if (!good) cli_usage("-D %s: like NAME or NAME=12", shown);
+        g_free(shown);
+        if (!good) return EXIT_USAGE;
+    }
+    return EXIT_GOOD;
+}
+
+static bl_filetype output_type(void)
+{
+    if (options.format != NULL)
+        return bl_filetype_named((bl_text){options.format, strlen(options.format)});
+    return options.out == NULL ? BL_FILE_BIN
+                               : bl_filetype_of((bl_text){options.out, strlen(options.out)});
+}
+
+typedef enum product { LISTING, SYMBOLS, IMAGE } product;
+
+static bl_status write_product(bl_program *program, product what, const char *path,
+                               bl_filetype type, const char *source, bl_radix radix)
+{
+    host_output out;
+    bl_writer writer;
+    bl_status status;
+    if (path == NULL) return BL_OK;
+    host_output_begin(&out, &writer);
+    if (what == LISTING)
+        status = bl_listing_write(program, radix, &writer);
+    else if (what == SYMBOLS)
+        status = bl_symbols_write(program, &writer);
+    else
+        status = bl_imagefile_write(type, bl_program_image(program), 0xFF, source, &writer);
+    if (status == BL_OK) return host_output_end(&out, path, &cli_sink);
+    host_output_drop(&out);
+    fail("%s: %s", path, bl_status_text(status));
+    return status;
+}
+
+static void summarise(const bench *b, bl_program *program, const char *source)
+{
+    bl_image *image = bl_program_image(program);
+    GString *text = g_string_new(NULL);
+    uint32_t entry;
+    for (size_t i = 0; i < bl_image_pieces(image); i++) {
+        bl_piece p = bl_image_piece(image, i);
+        if (i == 4) {
+            g_string_append_printf(text, ", and %zu more", bl_image_pieces(image) - i);
+            break;
+        }
+        g_string_append_printf(text, "%s%s..%s", i == 0 ? " at " : ", ", cli_address(b, p.first),
+                               cli_address(b, p.first + (uint32_t)(p.count - 1)));
+    }
+    if (bl_image_entry(image, &entry))
+        g_string_append_printf(text, ", entry %s", cli_address(b, entry));
+    say("%s: %lu bytes%s%s", source, (unsigned long)bl_image_size(image), text->str,
+        options.out == NULL ? "; no image written (-o FILE)" : "");
+    g_string_free(text, TRUE);
+}
+
+static int run_with_sheet(const bl_sheet *sheet, const char *source, const project_extras *extras,
+                          bl_program **program)
+{
+    host_sources sources = {.folders = extras->folders};
+    bl_source_provider provider = host_source_provider(&sources);
+    bl_asm_options o = {.memory = host_memory,
+                        .sheet = sheet,
+                        .definitions = extras->definitions,
+                        .definition_count = extras->definition_count,
+                        .provider = &provider,
+                        .sink = &cli_sink};
+    return bl_assemble(&o, source, program) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+}
+
+static int finish(const bench *b, bl_program *program, const char *source, bl_filetype type)
+{
+    bl_radix radix = b != NULL ? b->radix : BL_HEX;
+    char *base = g_path_get_basename(source);
+    bl_status status = write_product(program, LISTING, options.listing, type, base, radix);
+    if (status == BL_OK)
+        status = write_product(program, SYMBOLS, options.symbols, type, base, radix);
+    if (status == BL_OK) status = write_product(program, IMAGE, options.out, type, base, radix);
+    g_free(base);
+    if (status == BL_OK) summarise(b, program, source);
+    return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+}
+
+static int run(const char *source, const project_extras *extras, bl_filetype type)
+{
+    bench *b = NULL;
+    project *p = NULL;
+    bl_sheet *sheet = NULL;
+    bl_program *program = NULL;
+    int code = options.cpu != NULL && given.bench_path == NULL ? EXIT_GOOD : cli_bench(false, &b);
+    if (code != EXIT_GOOD) return code;
+    if (options.cpu == NULL && b == NULL)
+        return cli_usage("for which CPU? Give -c CPU, or a bench file with -b");
+    if (options.cpu != NULL &&
+        bl_sheet_open(&host_memory, (bl_text){options.cpu, strlen(options.cpu)}, &cli_sink,
+                      &sheet) != BL_OK)
+        code = EXIT_USAGE;
+    if (code == EXIT_GOOD && b != NULL) {
+        bl_text name = bl_sheet_name(b->sheet);
+        bl_text other = sheet != NULL ? bl_sheet_name(sheet) : name;
+        if (name.length != other.length || memcmp(name.at, other.at, name.length) != 0)
+            code = cli_usage("-c %s, but %s describes a machine with a %.*s", options.cpu, b->path,
+                             (int)name.length, name.at);
+        else if (project_build(b, PROJECT_FIRMWARE, NULL, &cli_sink, &p) != BL_OK ||
+                 project_assemble(p, source, extras, &cli_sink, &program) != BL_OK)
+            code = EXIT_FAILED;
+    } else if (code == EXIT_GOOD) {
+        code = run_with_sheet(sheet, source, extras, &program);
+    }
+    if (code == EXIT_GOOD)
+        code = finish(b, program, source, type);
+    else if (cli_errors() > 0 && code == EXIT_FAILED)
+        say("%u error%s, nothing written", cli_errors(), cli_errors() == 1 ? "" : "s");
+    bl_program_close(program);
+    project_close(p);
+    bl_sheet_close(sheet);
+    bench_close(b);
+    return code;
+}
+
+int command_assemble(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {entries, bench_options, NULL};
+    if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
+    if (argc != 2)
+        return cli_usage(argc < 2 ? "which source? bootlace assemble SRC" : "one source at a time");
+    bl_filetype type = output_type();
+    if (type == BL_FILE_UNKNOWN)
+        return cli_usage(options.format != NULL
+                             ? "-f %s: the formats are bin, hex and srec"
+                             : "%s: its ending names no format; give -f bin, hex or srec",
+                         options.format != NULL ? options.format : options.out);
+    project_extras extras = {.folders = options.folders};
+    bl_definition *list;
+    int code = read_definitions(&list, &extras.definition_count);
+    extras.definitions = list;
+    if (code == EXIT_GOOD) code = run(argv[1], &extras, type);
+    g_free(list);
+    return code;
+}

@@ -1,0 +1,57 @@
+/* build.c - bootlace build. */
+#include "cli.h"
+
+#include <string.h>
+
+static const usage words = {"build",
+                            "Assembles everything the bench file asks for, checks it, and writes "
+                            "it to out/ beside the bench file.",
+                            "  bootlace build -b examples/skerry-65/bench.yaml"};
+
+static void tell(const project *p)
+{
+    for (size_t i = 0; i < p->piece_count; i++) {
+        const project_piece *piece = &p->pieces[i];
+        bl_image *image = bl_program_image(piece->program);
+        say("  %-10s %5lu bytes  for %s", piece->stem, (unsigned long)bl_image_size(image),
+            piece->piece->for_chips ? "chips" : "RAM");
+    }
+    for (size_t i = 0; i < p->b->area_count; i++) {
+        const bl_area *a = &p->b->areas[i];
+        if (a->kind != BL_AREA_ROM) continue;
+        uint8_t *bytes = g_malloc((size_t)a->range.count);
+        size_t used =
+            bl_image_copy(p->chips, a->range.first, (size_t)a->range.count, a->fill, bytes);
+        g_free(bytes);
+        say("  area %-10s %s..%s  %lu of %lu bytes used, %lu free", a->name,
+            cli_address(p->b, a->range.first), cli_address(p->b, bl_range_last(a->range)),
+            (unsigned long)used, (unsigned long)a->range.count,
+            (unsigned long)(a->range.count - used));
+    }
+}
+
+int command_build(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {bench_options, NULL};
+    bench *b;
+    project *p = NULL;
+    size_t files = 0;
+    if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
+    if (argc != 1) return cli_usage("build takes no operands; the bench file says what to build");
+    int code = cli_bench(true, &b);
+    if (code != EXIT_GOOD) return code;
+    code = EXIT_FAILED;
+    if (b->piece_count == 0) {
+        fail("%s: nothing to build; add a 'build:' list", b->path);
+    } else if (project_build(b, PROJECT_ALL, NULL, &cli_sink, &p) != BL_OK) {
+        say("%u error%s, nothing written", cli_errors(), cli_errors() == 1 ? "" : "s");
+    } else if (project_write(p, &cli_sink, &files) == BL_OK) {
+        say("%s built:", b->name);
+        tell(p);
+        say("  %zu files in %s/out", files, b->folder);
+        code = EXIT_GOOD;
+    }
+    project_close(p);
+    bench_close(b);
+    return code;
+}

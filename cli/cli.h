@@ -1,0 +1,80 @@
+/* cli.h - what the commands share: options, talk, results. No computation lives in cli/. */
+#ifndef BOOTLACE_CLI_H
+#define BOOTLACE_CLI_H
+
+#include <glib.h>
+#include <stdio.h>
+
+#include "bench.h"
+#include "files.h"
+#include "project.h"
+
+enum { EXIT_GOOD = 0, EXIT_FAILED = 1, EXIT_USAGE = 2 };
+
+/* Options that many commands have. */
+typedef struct common {
+    char *bench_path, *port, *state;
+    char **faults;
+    gint64 seed;
+    gboolean quiet, verbose, json;
+} common;
+extern common given;
+
+extern const GOptionEntry bench_options[]; /* -b -q -v */
+extern const GOptionEntry port_options[];  /* -p --state --fault --seed */
+extern const GOptionEntry json_options[];  /* --json */
+
+/* A command's description for --help. */
+typedef struct usage {
+    const char *words; /* "assemble SRC" */
+    const char *summary;
+    const char *example; /* lines, each beginning with two blanks */
+} usage;
+
+/* Parses the options of a command; NULL-terminated list of entry tables. On --help prints and
+ * exits. False after a usage error, which has been told. What is left in argv are the operands. */
+bool cli_parse(int *argc, char ***argv, const usage *u, const GOptionEntry *const *tables);
+/* Says what is wrong with the call. Returns EXIT_USAGE. */
+int cli_usage(const char *message, ...) G_GNUC_PRINTF(1, 2);
+
+/* Talk on standard error; silent with -q. */
+void say(const char *message, ...) G_GNUC_PRINTF(1, 2);
+/* Only with -v. */
+void detail(const char *message, ...) G_GNUC_PRINTF(1, 2);
+/* An error that belongs to no source. Returns EXIT_FAILED. */
+int fail(const char *message, ...) G_GNUC_PRINTF(1, 2);
+/* Renders diagnostics on standard error. */
+extern const bl_sink cli_sink;
+unsigned cli_errors(void);
+bool cli_colour(FILE *stream);
+
+/* Standard output as a writer. */
+extern const bl_writer cli_out;
+
+/* A progress line on a terminal: "writing 12 of 40 pages". */
+void progress(const char *what, size_t done, size_t total, const char *unit, uint32_t resends);
+void progress_end(void);
+
+/* The bench file: -b, or ./bench.yaml when it is there. *b is NULL when there is none and needed is
+ * false. Returns EXIT_GOOD, or an exit code after telling. */
+int cli_bench(bool needed, bench **b);
+
+/* Reads an image file of any format. at: text of --at, or NULL. Returns an exit code. */
+int cli_read_image(const char *path, const char *at, bl_image **image);
+
+/* An address or "-" for messages, in the bench's radix. Static text, valid until four calls later.
+ */
+const char *cli_address(const bench *b, uint32_t address);
+
+/* The commands. argv[0] is the command's name. */
+int command_assemble(int argc, char **argv);
+int command_board(int argc, char **argv);
+int command_build(int argc, char **argv);
+int command_check(int argc, char **argv);
+int command_chip(int argc, char **argv);
+int command_cpus(int argc, char **argv);
+int command_fetch(int argc, char **argv);
+int command_image(int argc, char **argv);
+int command_send(int argc, char **argv);
+
+#endif

@@ -1,0 +1,219 @@
+/* connect.c - opening ports and running jobs on them. */
+#include "connect.h"
+
+#include <errno.h>
+#include <string.h>
+
+static int open_device(connection *c)
+{
+    bl_status status = posix_serial_open(&c->device, given.port, c->baud);
+    switch (status) {
+    case BL_OK: break;
+    case BL_E_NOT_FOUND: return fail("%s: there is no such device", given.port);
+    case BL_E_BUSY: return fail("%s: another program is using it", given.port);
+    case BL_E_UNSUPPORTED:
+        return fail("%s: not a serial device, or it cannot run at %u baud", given.port, c->baud);
+    default: return fail("%s: cannot be opened: %s", given.port, g_strerror(errno));
+    }
+    c->port = posix_serial_port(&c->device);
+    return EXIT_GOOD;
+}
+
+static int begin(const bench *b, connection *c, uint32_t baud)
+{
+    memset(c, 0, sizeof *c);
+    c->b = b;
+    c->baud = baud;
+    c->device.file = -1;
+    if (given.port == NULL)
+        return cli_usage("through which port? -p sim, or -p and a serial device");
+    int code = EXIT_GOOD;
+    if (strcmp(given.port, "sim") != 0)
+        code = open_device(c);
+    else if (simulation_open(b, given.state, (uint64_t)given.seed, given.faults, &cli_sink,
+                             &c->sim) != BL_OK)
+        code = EXIT_FAILED;
+    if (code == EXIT_GOOD && c->sim == NULL && given.faults != NULL) {
+        connect_end(c);
+        return cli_usage("--fault is for the simulated bench (-p sim)");
+    }
+    bl_exchange_begin(&c->exchange, baud);
+    return code;
+}
+
+int connect_board(const bench *b, connection *c)
+{
+    if (b->link_device == NULL)
+        return fail("%s: no 'link:' says which device the serial line is on", b->path);
+    int code = begin(b, c, b->link_baud);
+    if (code != EXIT_GOOD) return code;
+    if (c->sim != NULL) {
+        simulation_power_on(c->sim);
+        c->port = sim_line_port(&c->sim->sim.board_line);
+    }
+    c->began = c->port.now(c->port.context);
+    return EXIT_GOOD;
+}
+
+int connect_programmer(const bench *b, size_t chip, connection *c)
+{
+    int code = begin(b, c, b->programmer_baud);
+    if (code != EXIT_GOOD) return code;
+    if (c->sim != NULL) {
+        simulation_power_off(c->sim); /* the chip is out of the board now */
+        sim_bench_insert(&c->sim->sim, chip);
+        c->port = sim_line_port(&c->sim->sim.socket_line);
+    }
+    c->began = c->port.now(c->port.context);
+    return EXIT_GOOD;
+}
+
+int connect_end(connection *c)
+{
+    int code = EXIT_GOOD;
+    if (c->sim != NULL && simulation_save(c->sim, &cli_sink) != BL_OK) code = EXIT_FAILED;
+    simulation_close(c->sim);
+    c->sim = NULL;
+    posix_serial_close(&c->device);
+    return code;
+}
+
+double connect_seconds(const connection *c)
+{
+    return (double)(c->port.now(c->port.context) - c->began) / 1e6;
+}
+
+static bool show_progress(void *context, const bl_transfer *job, const bl_exchange *x)
+{
+    static const char *const names[] = {"greeting", "selecting", "unlocking", "looking",
+                                        "writing",  "proving",   "reading",   "locking",
+                                        "starting", "fetching",  "done"};
+    size_t done, total;
+    (void)context;
+    bl_transfer_progress(job, &done, &total);
+    progress(names[job->stage], done, total, job->stage == BL_STAGE_READ ? "bytes" : "blocks",
+             x->resends);
+    return true;
+}
+
+bl_status connect_run(connection *c, bl_transfer *job)
+{
+    static const bl_pump_watch watch = {NULL, show_progress};
+    bl_status status = bl_pump_transfer(&c->port, &c->exchange, job, &watch);
+    progress_end();
+    detail("%s: %lu bytes out, %lu in, %u sent again, %u damaged", given.port,
+           (unsigned long)c->exchange.bytes_out, (unsigned long)c->exchange.bytes_in,
+           c->exchange.resends, c->exchange.damaged);
+    return status;
+}
+
+/* ---- explanations ---- */
+
+static const char *stage_text(bl_stage stage)
+{
+    static const char *const texts[] = {"at the first greeting",
+                                        "when the part was selected",
+                                        "when protection was switched off",
+                                        "while looking what is there",
+                                        "while writing",
+                                        "while proving what was written",
+                                        "while reading back",
+                                        "when protection was switched on",
+                                        "when the program was to start",
+                                        "while fetching",
+                                        "at the end"};
+    return texts[stage];
+}
+
+static const char *where_text(const connection *c, const bl_transfer *job)
+{
+    bool placed = job->stage >= BL_STAGE_LOOK && job->stage <= BL_STAGE_INSPECT;
+    return placed || job->stage == BL_STAGE_READ ? cli_address(c->b, job->where) : "the beginning";
+}
+
+static void list_differences(const connection *c, const bl_transfer *job, const bl_chip *chip,
+                             const whereis *w)
+{
+    size_t shown = job->differences < BL_DIFFERENCES ? (size_t)job->differences : BL_DIFFERENCES;
+    for (size_t i = 0; i < shown; i++) {
+        const bl_difference *d = &job->difference[i];
+        char name[300], seen[40] = "";
+        uint32_t address = d->address;
+        bool decoded = chip == NULL || bl_chip_cpu_address(chip, d->address, &address);
+        whereis_describe(w, address, name, sizeof name);
+        if (!decoded) name[0] = '\0';
+        if (chip != NULL && decoded)
+            g_snprintf(seen, sizeof seen, " (CPU %s)", cli_address(c->b, address));
+        say("  %s%s  expected %02X  found %02X  %s", cli_address(c->b, d->address), seen,
+            d->expected, d->found, name);
+    }
+    if (job->differences > shown) say("  ... %lu more", (unsigned long)(job->differences - shown));
+}
+
+static void explain_silence(const connection *c, const bl_transfer *job, bool programmer)
+{
+    if (job->stage == BL_STAGE_HELLO)
+        fail("nothing answers on %s at %u baud\n  is %s switched on, the cable in place, the rate "
+             "right?%s",
+             given.port, c->baud, programmer ? "the programmer" : "the board",
+             programmer ? ""
+                        : "\n  a running program must call Eyelet's poll now and then; reset the "
+                          "board if it does not");
+    else if (job->run_asked)
+        fail("no answer when the program was to start; memory was verified before\n  the program "
+             "may or may not be running");
+    else
+        fail("%s stopped answering %s, at %s\n  %zu of %zu blocks were written; nothing is "
+             "verified; do it again",
+             given.port, stage_text(job->stage), where_text(c, job), job->blocks_written,
+             job->block_count);
+}
+
+static void explain_refusal(const connection *c, const bl_transfer *job)
+{
+    static const char *const texts[] = {"",
+                                        "it does not know this request",
+                                        "it found the request malformed",
+                                        "it will not touch this address",
+                                        "it read back something else",
+                                        "the chip's write cycle does not end",
+                                        "no part was selected",
+                                        ""};
+    fail("refused %s, at %s: %s", stage_text(job->stage), where_text(c, job),
+         job->refusal < G_N_ELEMENTS(texts) ? texts[job->refusal]
+                                            : "for a reason it only gives a number for");
+}
+
+void explain(const connection *c, const bl_transfer *job, bl_status status, const bl_chip *chip,
+             const whereis *w)
+{
+    bool programmer = chip != NULL;
+    switch (status) {
+    case BL_E_TIMEOUT: explain_silence(c, job, programmer); break;
+    case BL_E_LINE:
+        fail("bytes come from %s, but no whole answer %s\n  a wrong baud rate (%u here), another "
+             "program on the line, or a very bad cable",
+             given.port, stage_text(job->stage), c->baud);
+        break;
+    case BL_E_DIFFERS:
+        fail("%s: %lu byte%s wrong%s",
+             job->stage == BL_STAGE_WRITE ? "writing failed" : "what is there differs",
+             (unsigned long)job->differences, job->differences == 1 ? " is" : "s are",
+             job->stage == BL_STAGE_WRITE ? " (stopped at the first)" : "");
+        list_differences(c, job, chip, w);
+        if (job->refusal == BL_ANSWER_UNCHANGED)
+            say("  not a byte of the page changed: is the chip protected (try --unprotect), or its "
+                "write enable not connected?");
+        break;
+    case BL_E_REFUSED: explain_refusal(c, job); break;
+    case BL_E_UNSUPPORTED:
+        fail("something answers on %s, but it is not %s of this version", given.port,
+             programmer ? "a programmer" : "Eyelet");
+        break;
+    case BL_E_IO:
+        fail("%s failed or was unplugged %s\n  %zu of %zu blocks were written; nothing is verified",
+             given.port, stage_text(job->stage), job->blocks_written, job->block_count);
+        break;
+    default: fail("%s %s", bl_status_text(status), stage_text(job->stage)); break;
+    }
+}

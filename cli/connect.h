@@ -1,0 +1,37 @@
+/* connect.h - a port, opened: the simulated bench in this process, or a serial device. */
+#ifndef BOOTLACE_CLI_CONNECT_H
+#define BOOTLACE_CLI_CONNECT_H
+
+#include "cli.h"
+#include "posix/serial.h"
+#include "pump/pump.h"
+#include "simulation.h"
+#include "whereis.h"
+
+typedef struct connection {
+    const bench *b;
+    bl_serial port;
+    bl_exchange exchange;
+    uint32_t baud;
+    simulation *sim; /* NULL for a serial device */
+    posix_serial device;
+    uint64_t began;
+} connection;
+
+/* To the board's monitor; to the programmer with a chip in its socket. Return exit codes, faults
+ * told. */
+int connect_board(const bench *b, connection *c);
+int connect_programmer(const bench *b, size_t chip, connection *c);
+/* Closes; the simulated bench keeps its state. Returns an exit code. */
+int connect_end(connection *c);
+
+/* Runs a job with a progress line. */
+bl_status connect_run(connection *c, bl_transfer *job);
+/* Seconds on the port's clock since connecting. */
+double connect_seconds(const connection *c);
+
+/* Tells why a job failed. chip is NULL for RAM. */
+void explain(const connection *c, const bl_transfer *job, bl_status status, const bl_chip *chip,
+             const whereis *w);
+
+#endif

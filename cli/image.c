@@ -1,0 +1,209 @@
+/* image.c - bootlace image show | convert. */
+#include "cli.h"
+
+#include <jansson.h>
+#include <string.h>
+
+static struct {
+    char *at, *out, *format, *range, *fill;
+} options;
+
+static const GOptionEntry entries[] = {
+    {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary begins", "ADDRESS"},
+    {"range", 'r', 0, G_OPTION_ARG_STRING, &options.range,
+     "only this part: FIRST..LAST or FIRST+COUNT", "RANGE"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry convert_entries[] = {
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &options.out, "file to write, - for standard output",
+     "FILE"},
+    {"format", 'f', 0, G_OPTION_ARG_STRING, &options.format,
+     "bin, hex or srec (default: by the ending of -o)", "FORMAT"},
+    {"fill", 0, 0, G_OPTION_ARG_STRING, &options.fill,
+     "what gaps of a raw binary hold (default $FF)", "BYTE"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+static const usage show_words = {
+    "image show FILE",
+    "Shows what an image file holds: pieces, check-sums, entry point; with -r its bytes.",
+    "  bootlace image show out/chips.hex\n  bootlace image show rom.bin --at $C000 -r "
+    "$FFFA..$FFFF"};
+static const usage convert_words = {
+    "image convert IN -o OUT", "Converts between raw binary, Intel HEX and S-record.",
+    "  bootlace image convert rom.bin --at $C000 -o rom.hex\n"
+    "  bootlace image convert rom.hex -r $C000..$FFFF --fill $FF -o rom.bin"};
+
+/* What of the image lies in the range asked for. */
+static int cut(bl_image **image)
+{
+    bl_range range;
+    uint32_t entry;
+    if (options.range == NULL) return EXIT_GOOD;
+    if (bl_range_parse((bl_text){options.range, strlen(options.range)}, &range) != BL_OK)
+        return cli_usage("-r %s: like $C000..$FFFF (both included) or $C000+$4000", options.range);
+    bl_image *part = NULL;
+    if (bl_image_open(&host_memory, &part) != BL_OK) return fail("out of memory");
+    bl_status status = BL_OK;
+    for (size_t i = 0; i < bl_image_pieces(*image) && status == BL_OK; i++) {
+        bl_piece p = bl_image_piece(*image, i);
+        uint64_t first = MAX(p.first, range.first),
+                 end = MIN((uint64_t)p.first + p.count, range.first + range.count);
+        if (first < end)
+            status = bl_image_put(part, (uint32_t)first, p.bytes + (first - p.first),
+                                  (size_t)(end - first), (bl_origin){0, 0});
+    }
+    if (bl_image_entry(*image, &entry)) bl_image_set_entry(part, entry);
+    bl_image_close(*image);
+    *image = part;
+    if (status != BL_OK) return fail("%s", bl_status_text(status));
+    return bl_image_size(part) > 0 ? EXIT_GOOD
+                                   : fail("nothing of the image lies in %s", options.range);
+}
+
+static uint16_t sum16(bl_piece p)
+{
+    uint16_t sum = 0;
+    for (size_t i = 0; i < p.count; i++)
+        sum = (uint16_t)(sum + p.bytes[i]);
+    return sum;
+}
+
+static void dump(bl_piece p)
+{
+    for (size_t at = 0; at < p.count;) {
+        uint32_t address = p.first + (uint32_t)at;
+        size_t n = MIN(16 - address % 16, p.count - at);
+        printf("%s ", cli_address(NULL, address));
+        for (size_t i = 0; i < address % 16; i++)
+            printf("   ");
+        for (size_t i = 0; i < n; i++)
+            printf(" %02X", p.bytes[at + i]);
+        for (size_t i = address % 16 + n; i < 16; i++)
+            printf("   ");
+        printf("  ");
+        for (size_t i = 0; i < address % 16; i++)
+            putchar(' ');
+        for (size_t i = 0; i < n; i++)
+            putchar(g_ascii_isprint(p.bytes[at + i]) ? p.bytes[at + i] : '.');
+        putchar('\n');
+        at += n;
+    }
+}
+
+static void show_text(const char *path, const bl_image *image)
+{
+    uint32_t entry;
+    size_t pieces = bl_image_pieces(image);
+    printf("%s: %lu bytes in %zu piece%s", path, (unsigned long)bl_image_size(image), pieces,
+           pieces == 1 ? "" : "s");
+    if (bl_image_entry(image, &entry)) printf(", entry %s", cli_address(NULL, entry));
+    printf("\n");
+    if (pieces > 0) printf("  %-20s %8s  %-9s %s\n", "addresses", "bytes", "CRC-32", "sum-16");
+    for (size_t i = 0; i < pieces; i++) {
+        bl_piece p = bl_image_piece(image, i);
+        char *range = g_strdup_printf("%s..%s", cli_address(NULL, p.first),
+                                      cli_address(NULL, p.first + (uint32_t)(p.count - 1)));
+        printf("  %-20s %8zu  %08X  %04X\n", range, p.count, bl_crc32(0, p.bytes, p.count),
+               sum16(p));
+        g_free(range);
+    }
+    for (size_t i = 0; i < pieces && options.range != NULL; i++)
+        dump(bl_image_piece(image, i));
+}
+
+static void show_json(const bl_image *image)
+{
+    uint32_t entry;
+    json_t *pieces = json_array(), *all = json_object();
+    for (size_t i = 0; i < bl_image_pieces(image); i++) {
+        bl_piece p = bl_image_piece(image, i);
+        json_array_append_new(pieces, json_pack("{s:I,s:I,s:I,s:I}", "first", (json_int_t)p.first,
+                                                "count", (json_int_t)p.count, "crc32",
+                                                (json_int_t)bl_crc32(0, p.bytes, p.count), "sum16",
+                                                (json_int_t)sum16(p)));
+    }
+    json_object_set_new(all, "bytes", json_integer((json_int_t)bl_image_size(image)));
+    json_object_set_new(all, "entry",
+                        bl_image_entry(image, &entry) ? json_integer(entry) : json_null());
+    json_object_set_new(all, "pieces", pieces);
+    json_dumpf(all, stdout, JSON_INDENT(2));
+    printf("\n");
+    json_decref(all);
+}
+
+static int show(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {entries, bench_options, json_options, NULL};
+    bl_image *image;
+    if (!cli_parse(&argc, &argv, &show_words, tables)) return EXIT_USAGE;
+    if (argc != 2)
+        return cli_usage(argc < 2 ? "which file? bootlace image show FILE" : "one file at a time");
+    int code = cli_read_image(argv[1], options.at, &image);
+    if (code == EXIT_GOOD) code = cut(&image);
+    if (code == EXIT_GOOD && given.json)
+        show_json(image);
+    else if (code == EXIT_GOOD)
+        show_text(argv[1], image);
+    bl_image_close(image);
+    return code;
+}
+
+static int write_image(const bl_image *image, bl_filetype type, uint8_t fill)
+{
+    host_output out;
+    bl_writer writer;
+    host_output_begin(&out, &writer);
+    char *title = g_path_get_basename(options.out);
+    bl_status status = bl_imagefile_write(type, image, fill, title, &writer);
+    g_free(title);
+    if (status == BL_OK)
+        return host_output_end(&out, options.out, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+    host_output_drop(&out);
+    return fail("%s: %s; cut a part out with -r", options.out, bl_status_text(status));
+}
+
+static int convert(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {convert_entries, entries, bench_options, NULL};
+    bl_image *image;
+    uint32_t fill = 0xFF;
+    if (!cli_parse(&argc, &argv, &convert_words, tables)) return EXIT_USAGE;
+    if (argc != 2)
+        return cli_usage(argc < 2 ? "which file? bootlace image convert IN -o OUT"
+                                  : "one file at a time");
+    if (options.out == NULL) return cli_usage("where to? Give -o FILE");
+    bl_filetype type = options.format != NULL
+                           ? bl_filetype_named((bl_text){options.format, strlen(options.format)})
+                           : bl_filetype_of((bl_text){options.out, strlen(options.out)});
+    if (type == BL_FILE_UNKNOWN && options.format != NULL)
+        return cli_usage("-f %s: the formats are bin, hex and srec", options.format);
+    if (type == BL_FILE_UNKNOWN)
+        return cli_usage("%s: its ending names no format; give -f bin, hex or srec", options.out);
+    if (options.fill != NULL &&
+        bl_number_parse((bl_text){options.fill, strlen(options.fill)}, 255, &fill) != BL_OK)
+        return cli_usage("--fill %s is not a byte", options.fill);
+    int code = cli_read_image(argv[1], options.at, &image);
+    if (code == EXIT_GOOD) code = cut(&image);
+    if (code == EXIT_GOOD) code = write_image(image, type, (uint8_t)fill);
+    if (code == EXIT_GOOD)
+        say("%s: %lu bytes as %s%s", options.out, (unsigned long)bl_image_size(image),
+            bl_filetype_text(type),
+            type == BL_FILE_BIN && bl_image_pieces(image) > 1 ? ", gaps filled" : "");
+    bl_image_close(image);
+    return code;
+}
+
+int command_image(int argc, char **argv)
+{
+    if (argc >= 2 && strcmp(argv[1], "show") == 0) return show(argc - 1, argv + 1);
+    if (argc >= 2 && strcmp(argv[1], "convert") == 0) return convert(argc - 1, argv + 1);
+    if (argc >= 2 && strcmp(argv[1], "--help") == 0) {
+        printf("Usage: bootlace image show FILE | bootlace image convert IN -o OUT\n\n"
+               "  show      pieces, check-sums, entry point, bytes\n  convert   between bin, hex "
+               "and srec\n\n"
+               "Each has --help. Example:\n  bootlace image show out/chips.hex\n");
+        return EXIT_GOOD;
+    }
+    return cli_usage("bootlace image show | convert; see bootlace image --help");
+}

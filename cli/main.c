@@ -1,0 +1,74 @@
+/* main.c - which command. */
+#include "cli.h"
+
+#include <locale.h>
+#include <string.h>
+
+static const struct {
+    const char *name;
+    int (*run)(int argc, char **argv);
+    const char *summary;
+} commands[] = {
+    {"build", command_build, "everything the bench file asks for"},
+    {"assemble", command_assemble, "one source: image, listing, symbols"},
+    {"image", command_image, "show, convert"},
+    {"chip", command_chip, "plan, blank, write, verify, read"},
+    {"send", command_send, "upload to RAM, verify, optionally run"},
+    {"fetch", command_fetch, "save memory to a file"},
+    {"check", command_check, "compare the machine's memory with what was built"},
+    {"board", command_board, "the simulated bench: run it here, or serve it"},
+    {"cpus", command_cpus, "what sheets there are, and what one holds"},
+};
+enum { COMMANDS = sizeof commands / sizeof commands[0] };
+
+static void help(void)
+{
+    printf("bootlace - from source text to a proven program on a home-built 8-bit computer\n\n"
+           "Usage: bootlace COMMAND [OPTIONS] ...\n\n");
+    for (size_t i = 0; i < COMMANDS; i++)
+        printf("  %-10s %s\n", commands[i].name, commands[i].summary);
+    printf("\nEvery command has --help with an example. A first evening:\n"
+           "  cd examples/skerry-65\n"
+           "  bootlace build                      assemble all, check, make the chip's contents\n"
+           "  bootlace chip write -p sim          burn and verify\n"
+           "  bootlace board run -p sim --for 7s  watch the lamps\n"
+           "  bootlace send lamp.asm -p sim --run change, send, prove, run\n\n"
+           "Exit status: 0 done, 1 the work failed or differs, 2 wrong usage.\n");
+}
+
+static int unknown(const char *name)
+{
+    const char *near = NULL;
+    unsigned best = 3;
+    bl_text written = {name, strlen(name)};
+    for (size_t i = 0; i < COMMANDS; i++) {
+        unsigned d =
+            bl_name_distance(written, (bl_text){commands[i].name, strlen(commands[i].name)}, best);
+        if (d >= best) continue;
+        best = d;
+        near = commands[i].name;
+    }
+    if (near != NULL) return cli_usage("there is no command '%s'; did you mean '%s'?", name, near);
+    return cli_usage("there is no command '%s'; 'bootlace --help' lists them", name);
+}
+
+int main(int argc, char **argv)
+{
+    setlocale(LC_CTYPE, "");
+    if (argc < 2) {
+        help();
+        return EXIT_USAGE;
+    }
+    if (strcmp(argv[1], "--help") == 0 || strcmp(argv[1], "-h") == 0 ||
+        strcmp(argv[1], "help") == 0) {
+        help();
+        return EXIT_GOOD;
+    }
+    if (strcmp(argv[1], "--version") == 0) {
+        printf("bootlace %s\n", BL_VERSION);
+        return EXIT_GOOD;
+    }
+    for (size_t i = 0; i < COMMANDS; i++)
+        if (strcmp(argv[1], commands[i].name) == 0) return commands[i].run(argc - 1, argv + 1);
+    return unknown(argv[1]);
+}

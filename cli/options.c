@@ -1,0 +1,115 @@
+/* options.c - option tables and what they name: bench files, images. */
+#include "cli.h"
+
+#include <string.h>
+
+const GOptionEntry bench_options[] = {
+    {"bench", 'b', 0, G_OPTION_ARG_FILENAME, &given.bench_path,
+     "bench file (default: bench.yaml when it is there)", "FILE"},
+    {"quiet", 'q', 0, G_OPTION_ARG_NONE, &given.quiet, "only results and errors", NULL},
+    {"verbose", 'v', 0, G_OPTION_ARG_NONE, &given.verbose, "say more", NULL},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+const GOptionEntry port_options[] = {
+    {"port", 'p', 0, G_OPTION_ARG_STRING, &given.port,
+     "sim for the simulated bench, or a serial device", "PORT"},
+    {"state", 0, 0, G_OPTION_ARG_FILENAME, &given.state,
+     "where the simulated bench keeps its parts (default: state beside the bench file)", "FOLDER"},
+    {"fault", 0, 0, G_OPTION_ARG_STRING_ARRAY, &given.faults,
+     "switch a fault of the simulated bench on (docs/board.md)", "NAME=VALUE"},
+    {"seed", 0, 0, G_OPTION_ARG_INT64, &given.seed, "for the chances of the simulated bench",
+     "NUMBER"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+const GOptionEntry json_options[] = {
+    {"json", 0, 0, G_OPTION_ARG_NONE, &given.json, "the result as JSON", NULL},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+bool cli_parse(int *argc, char ***argv, const usage *u, const GOptionEntry *const *tables)
+{
+    GError *error = NULL;
+    GOptionContext *c = g_option_context_new(u->words);
+    char *example = g_strdup_printf("Example:\n%s", u->example);
+    char *program = g_strdup_printf("bootlace");
+    g_set_prgname(program);
+    g_option_context_set_summary(c, u->summary);
+    g_option_context_set_description(c, example);
+    for (; *tables != NULL; tables++)
+        g_option_context_add_main_entries(c, *tables, NULL);
+    bool good = g_option_context_parse(c, argc, argv, &error);
+    if (!good) {
+        cli_usage("%s; see --help", error->message);
+        g_error_free(error);
+    }
+    g_option_context_free(c);
+    g_free(example);
+    g_free(program);
+    /* "--" has done its work. */
+    if (good && *argc > 1 && strcmp((*argv)[1], "--") == 0) {
+        memmove(*argv + 1, *argv + 2, (size_t)(*argc - 1) * sizeof **argv);
+        --*argc;
+    }
+    return good;
+}
+
+int cli_bench(bool needed, bench **b)
+{
+    const char *path = given.bench_path;
+    *b = NULL;
+    if (path == NULL && g_file_test("bench.yaml", G_FILE_TEST_EXISTS)) path = "bench.yaml";
+    if (path == NULL && !needed) return EXIT_GOOD;
+    if (path == NULL) {
+        cli_usage("no bench file: there is no bench.yaml here; name one with -b FILE");
+        return EXIT_USAGE;
+    }
+    return bench_open(path, &cli_sink, b) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+}
+
+/* By its ending; failing that, by its first character. */
+static bl_filetype type_of(const char *path, const char *text, size_t length)
+{
+    bl_filetype type = bl_filetype_of((bl_text){path, strlen(path)});
+    if (type != BL_FILE_UNKNOWN || length < 2) return type;
+    if (text[0] == ':') return BL_FILE_HEX;
+    return text[0] == 'S' && g_ascii_isdigit(text[1]) ? BL_FILE_SREC : BL_FILE_UNKNOWN;
+}
+
+int cli_read_image(const char *path, const char *at, bl_image **image)
+{
+    char *text = NULL;
+    size_t length = 0;
+    uint32_t address = 0;
+    *image = NULL;
+    if (at != NULL && bl_number_parse((bl_text){at, strlen(at)}, UINT32_MAX, &address) != BL_OK)
+        return cli_usage("--at %s is not an address", at);
+    if (host_read_file(path, &text, &length, &cli_sink) != BL_OK) return EXIT_FAILED;
+    bl_filetype type = type_of(path, text, length);
+    int code = EXIT_FAILED;
+    if (type == BL_FILE_UNKNOWN && at != NULL) type = BL_FILE_BIN;
+    if (type == BL_FILE_UNKNOWN)
+        code = cli_usage(
+            "%s: is it bin, hex or srec? Its name does not say; for a raw binary give --at ADDRESS",
+            path);
+    else if (type == BL_FILE_BIN && at == NULL)
+        code = cli_usage("%s: a raw binary carries no address; give --at ADDRESS", path);
+    else if (bl_image_open(&host_memory, image) == BL_OK &&
+             bl_imagefile_read(type, path, text, length, address, *image, &cli_sink) == BL_OK)
+        code = EXIT_GOOD;
+    if (code != EXIT_GOOD) {
+        bl_image_close(*image);
+        *image = NULL;
+    }
+    g_free(text);
+    return code;
+}
+
+const char *cli_address(const bench *b, uint32_t address)
+{
+    static char ring[4][16];
+    static unsigned turn;
+    unsigned bits = address > 0xFFFFFFu ? 32 : address > 0xFFFFu ? 24 : 16;
+    return bl_address_text(ring[turn++ % 4], address, bits, b != NULL ? b->radix : BL_HEX);
+}

@@ -1,0 +1,115 @@
+/* talk.c - messages, results, progress. Results go to standard output, talk to standard error. */
+#include "cli.h"
+
+#include <string.h>
+#include <unistd.h>
+
+common given;
+static unsigned errors;
+static bool line_open;
+
+bool cli_colour(FILE *stream)
+{
+    const char *no = g_getenv("NO_COLOR"), *term = g_getenv("TERM");
+    if (no != NULL && *no != '\0') return false;
+    return isatty(fileno(stream)) && term != NULL && strcmp(term, "dumb") != 0;
+}
+
+static bl_status write_error(void *context, const void *bytes, size_t count)
+{
+    (void)context;
+    return fwrite(bytes, 1, count, stderr) == count ? BL_OK : BL_E_IO;
+}
+
+static bl_status write_out(void *context, const void *bytes, size_t count)
+{
+    (void)context;
+    return fwrite(bytes, 1, count, stdout) == count ? BL_OK : BL_E_IO;
+}
+
+const bl_writer cli_out = {NULL, write_out};
+
+static void render(void *context, const bl_diag *diag)
+{
+    static const bl_writer writer = {NULL, write_error};
+    (void)context;
+    if (diag->severity == BL_ERROR) errors++;
+    if (diag->severity == BL_NOTE && given.quiet) return;
+    progress_end();
+    fflush(stdout);
+    bl_diag_render(diag, &writer, cli_colour(stderr));
+}
+
+const bl_sink cli_sink = {NULL, render};
+
+unsigned cli_errors(void)
+{
+    return errors;
+}
+
+static void talk(const char *prefix, const char *message, va_list list)
+{
+    progress_end();
+    fflush(stdout);
+    fputs(prefix, stderr);
+    vfprintf(stderr, message, list);
+    fputc('\n', stderr);
+}
+
+void say(const char *message, ...)
+{
+    va_list list;
+    if (given.quiet) return;
+    va_start(list, message);
+    talk("", message, list);
+    va_end(list);
+}
+
+void detail(const char *message, ...)
+{
+    va_list list;
+    if (!given.verbose || given.quiet) return;
+    va_start(list, message);
+    talk("", message, list);
+    va_end(list);
+}
+
+int fail(const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    talk(cli_colour(stderr) ? "\x1b[31merror:\x1b[0m " : "error: ", message, list);
+    va_end(list);
+    return EXIT_FAILED;
+}
+
+int cli_usage(const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    talk("usage: ", message, list);
+    va_end(list);
+    return EXIT_USAGE;
+}
+
+void progress(const char *what, size_t done, size_t total, const char *unit, uint32_t resends)
+{
+    enum { WIDTH = 24 };
+    char bar[WIDTH + 1], again[32] = "";
+    if (given.quiet || !isatty(STDERR_FILENO) || total == 0) return;
+    size_t filled = done * WIDTH / total;
+    memset(bar, '.', WIDTH);
+    memset(bar, '#', filled < WIDTH ? filled : WIDTH);
+    bar[WIDTH] = '\0';
+    if (resends > 0) g_snprintf(again, sizeof again, ", %u sent again", resends);
+    fprintf(stderr, "\r\x1b[K  %-9s %s %zu of %zu %s%s", what, bar, done, total, unit, again);
+    fflush(stderr);
+    line_open = true;
+}
+
+void progress_end(void)
+{
+    if (!line_open) return;
+    fputs("\r\x1b[K", stderr);
+    line_open = false;
+}

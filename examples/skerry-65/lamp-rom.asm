@@ -1,0 +1,9 @@
+; The light as it is burned into the ROM: it starts by itself at power-on.
+
+        .use "out/eyelet.sym" as eyelet
+
+        .place rom
+        .include "light.asm"
+
+        .org eyelet.autostart
+        .word light

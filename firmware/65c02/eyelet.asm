@@ -1,0 +1,543 @@
+; Eyelet for the 65C02: the resident monitor.
+;
+; It answers the frames of docs/link.md, and shows a person at a terminal a prompt and a line of help.
+; What it needs of the bench file (docs/eyelet.md):
+;   areas    eyelet_zero  a few bytes of page zero
+;            eyelet_page  one page of RAM, for a frame
+;            eyelet       the ROM it lives in, at the top, with the vectors
+;   devices  serial       a 6551 kind of serial interface
+
+VERSION  = 1
+EYELET   = 1                    ; who answers, in the hello
+PAYLOAD  = 240                  ; the most that a frame carries
+FLAG     = $7E
+ESCAPE   = $7D
+FLIP     = $20
+GOOD_FCS = $F0B8
+
+GOOD = 0                        ; answer codes
+UNKNOWN = 1
+MALFORMED = 2
+RANGE = 3
+DIFFERS = 4
+
+RECEIVED = %00001000            ; bits of the status register
+EMPTY    = %00010000
+
+; The serial interface's code for the line's rate.
+RATE = board.link.baud == 19200 ? 15 : board.link.baud == 9600 ? 14 : board.link.baud == 4800 ? 12 : board.link.baud == 2400 ? 10 : board.link.baud == 1200 ? 8 : board.link.baud == 300 ? 6 : 0
+        .assert RATE != 0, "Eyelet knows 300, 1200, 2400, 4800, 9600 and 19200 baud"
+
+; One turn of the waiting loop's outer count is 256 times 16 cycles.
+TURN  = 4096
+IDLE  = board.clock / TURN / 20 + 1     ; 50 ms without a byte ends a frame
+QUIET = board.clock / TURN / 4 + 1      ; 250 ms of silence before a program starts
+        .assert QUIET < 256, "the clock is too fast for Eyelet's waiting loop"
+
+; A program in ROM leaves its start address here; $FFFF, as in an empty chip, starts nothing.
+autostart = area.eyelet.first - 2
+
+        .place eyelet_zero
+pointer:  .reserve 2
+count:    .reserve 2
+blocks:   .reserve 1
+length:   .reserve 1            ; payload bytes of the answer
+fcs:      .reserve 2
+crc:      .reserve 4
+escaped:  .reserve 1
+scratch:  .reserve 2
+turns:    .reserve 2
+irq_hook: .reserve 2            ; where interrupts go; a program may change it
+
+        .place eyelet_page
+buffer:   .reserve PAYLOAD + 5
+kind    = buffer
+size    = buffer + 2
+payload = buffer + 3
+
+        .place eyelet
+        .vector reset, cold
+        .vector nmi, monitor
+        .vector irq, interrupt
+
+; ---- from power-on ----
+
+cold:   cld
+        ldx #$FF
+        txs
+        jsr begin
+        lda #<banner
+        ldx #>banner
+        jsr say
+        lda #QUIET              ; a key, or a frame, holds the program back
+        jsr wait
+        bcc monitor_here
+        jsr start_rom
+        bra monitor
+
+; Sets the line up. Programs that do without cold call it.
+begin:  stz board.serial.status
+        lda #%00010000 | RATE   ; 8 bits, 1 stop, internal clock
+        sta board.serial.control
+        lda #%00001011          ; receiver on, no interrupts
+        sta board.serial.command
+        lda #<no_interrupt
+        sta irq_hook
+        lda #>no_interrupt
+        sta irq_hook + 1
+        rts
+
+interrupt:
+        jmp (irq_hook)
+no_interrupt:
+        rti
+
+; Starts the program in ROM, if there is one.
+start_rom:
+        lda autostart
+        sta pointer
+        lda autostart + 1
+        beq _none
+        cmp #$FF
+        beq _none
+        sta pointer + 1
+        jmp (pointer)
+_none:  rts
+
+; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
+; monitor takes over and does not come back.
+poll:   lda board.serial.status
+        and #RECEIVED
+        bne monitor_here
+        rts
+
+; ---- a person, or the first flag of a frame ----
+
+monitor:
+        lda #<prompt
+        ldx #>prompt
+        jsr say
+monitor_here:
+        ldx #$FF
+        txs
+        cld
+_wait:  jsr take_slowly
+        cmp #FLAG
+        beq frame
+        cmp #13
+        beq monitor
+        and #$5F                ; either case
+        cmp #'R'
+        beq _rom
+        cmp #'?' & $5F
+        bne _wait
+        lda #<help
+        ldx #>help
+        jsr say
+        bra monitor
+_rom:   jsr start_rom
+        bra monitor
+
+; ---- frames ----
+
+frame:  ldx #0
+        stz escaped
+        lda #$FF
+        sta fcs
+        sta fcs + 1
+_next:  lda #IDLE
+        jsr wait
+        bcs monitor_here        ; it broke off
+        lda board.serial.data
+        cmp #FLAG
+        beq _end
+        cmp #ESCAPE
+        beq _escape
+        eor escaped
+        stz escaped
+        sta buffer,x
+        jsr add_fcs
+        inx
+        bne _next
+        bra monitor_here        ; longer than any frame
+_escape:
+        lda #FLIP
+        sta escaped
+        bra _next
+
+_end:   txa
+        beq frame               ; two flags in a row
+        lda fcs
+        cmp #<GOOD_FCS
+        bne frame
+        lda fcs + 1
+        cmp #>GOOD_FCS
+        bne frame
+        sec
+        txa
+        sbc #5
+        cmp size                ; is it as long as it says?
+        bne frame
+        jsr serve
+        bra monitor_here
+
+; Does what the frame asks and answers.
+serve:  ldx kind
+        dex
+        cpx #5
+        bcs _unknown
+        lda size
+        cmp least,x
+        bcc _malformed
+        txa
+        asl a
+        tax
+        jsr _jump
+_answer:
+        sta payload             ; the routine left the code in A, and length
+        lda length
+        sta size
+        lda kind
+        ora #$80
+        sta kind
+        jmp send
+_jump:  stz length
+        inc length              ; the code alone, unless it says otherwise
+        jmp (requests,x)
+_unknown:
+        lda #UNKNOWN
+        bra _refuse
+_malformed:
+        lda #MALFORMED
+_refuse:
+        ldx #1
+        stx length
+        bra _answer
+
+least:  .byte 0, 4, 4, 6, 3     ; payload bytes that each kind must have
+requests:
+        .word hello, read, write, sums, run
+
+hello:  ldx #name_end - greeting - 1
+_copy:  lda greeting,x
+        sta payload + 1,x
+        dex
+        bpl _copy
+        lda #name_end - greeting + 1
+        sta length
+        lda #GOOD
+        rts
+
+; The address in the payload becomes pointer. C set: it is beyond 16 bits.
+address:
+        lda payload
+        sta pointer
+        lda payload + 1
+        sta pointer + 1
+        lda #0
+        cmp payload + 2
+        lda #RANGE
+        rol a                   ; C is set when the third byte is 0: turn it round
+        eor #1
+        ror a
+        rts
+
+read:   jsr address
+        bcs _done
+        ldx payload + 3
+        beq _range
+        cpx #PAYLOAD
+        bcs _range
+        stx count
+        inx
+        stx length
+        ldy #0
+_copy:  lda (pointer),y
+        sta payload + 1,y
+        iny
+        cpy count
+        bne _copy
+        lda #GOOD
+_done:  rts
+_range: lda #RANGE
+        rts
+
+; Everything from the page after Eyelet's own on can be written. What was written is read back.
+write:  jsr address
+        bcs _done
+        lda size
+        sec
+        sbc #3
+        sta count
+        clc
+        adc pointer
+        lda pointer + 1
+        adc #0
+        bcs _range              ; it would run over $FFFF
+        lda pointer + 1
+        cmp #hi(buffer) + 1
+        bcc _range
+        ldy #0
+_copy:  lda payload + 3,y
+        sta (pointer),y
+        iny
+        cpy count
+        bne _copy
+        ldy #0
+_look:  lda (pointer),y
+        cmp payload + 3,y
+        bne _wrong
+        iny
+        cpy count
+        bne _look
+        lda #GOOD
+_done:  rts
+_range: lda #RANGE
+        rts
+_wrong: sta payload + 5         ; found
+        lda payload + 3,y
+        sta payload + 4         ; expected
+        tya
+        clc
+        adc pointer
+        sta payload + 1
+        lda pointer + 1
+        adc #0
+        sta payload + 2
+        stz payload + 3
+        lda #6
+        sta length
+        lda #DIFFERS
+        rts
+
+; CRC-32 of each of a row of blocks.
+sums:   jsr address
+        bcs _done
+        lda payload + 5
+        sta blocks
+        beq _range
+        cmp #(PAYLOAD - 1) / 4 + 1
+        bcs _range
+        lda payload + 3
+        sta scratch             ; bytes in a block
+        lda payload + 4
+        sta scratch + 1
+        ora scratch
+        beq _range
+_block: lda scratch
+        sta count
+        lda scratch + 1
+        sta count + 1
+        jsr sum
+        ldy length
+        ldx #0
+_store: lda crc,x
+        eor #$FF
+        sta payload,y
+        iny
+        inx
+        cpx #4
+        bne _store
+        sty length
+        dec blocks
+        bne _block
+        lda #GOOD
+_done:  rts
+_range: lda #RANGE
+        rts
+
+; Runs over count bytes from pointer on; both end where they end.
+sum:    lda #$FF
+        sta crc
+        sta crc + 1
+        sta crc + 2
+        sta crc + 3
+_byte:  lda (pointer)
+        eor crc
+        sta crc
+        jsr nibble
+        jsr nibble
+        inc pointer
+        bne _same
+        inc pointer + 1
+_same:  lda count
+        bne _low
+        dec count + 1
+_low:   dec count
+        bne _byte
+        lda count + 1
+        bne _byte
+        rts
+
+; crc = crc >> 4 ^ the table's entry for the four bits that fell out
+nibble: lda crc
+        and #15
+        asl a
+        asl a
+        tax
+        ldy #4
+_shift: lsr crc + 3
+        ror crc + 2
+        ror crc + 1
+        ror crc
+        dey
+        bne _shift
+_mix:   lda crc_table,x
+        eor crc,y
+        sta crc,y
+        inx
+        iny
+        cpy #4
+        bne _mix
+        rts
+
+; Answers first, then waits for silence: if the answer got lost the question comes again, and is answered
+; again, before the program starts.
+run:    jsr address
+        bcs _done
+        pla                     ; do not return to serve
+        pla
+        lda #GOOD
+        sta payload
+        lda #1
+        sta size
+        lda kind
+        ora #$80
+        sta kind
+        jsr send
+        lda #QUIET
+        jsr wait
+        bcc _again
+        jsr _go
+        jmp monitor
+_again: jmp monitor_here
+_go:    jmp (pointer)
+_done:  rts
+
+; Sends the frame in buffer.
+send:   lda #$FF
+        sta fcs
+        sta fcs + 1
+        lda #FLAG
+        jsr put
+        lda size
+        clc
+        adc #3
+        sta count
+        ldx #0
+_next:  lda buffer,x
+        pha
+        jsr add_fcs
+        pla
+        jsr put_escaped
+        inx
+        cpx count
+        bne _next
+        lda fcs
+        eor #$FF
+        jsr put_escaped
+        lda fcs + 1
+        eor #$FF
+        jsr put_escaped
+        lda #FLAG
+        bra put
+
+put_escaped:
+        cmp #FLAG
+        beq _escape
+        cmp #ESCAPE
+        bne put
+_escape:
+        pha
+        lda #ESCAPE
+        jsr put
+        pla
+        eor #FLIP
+put:    pha
+_busy:  lda board.serial.status
+        and #EMPTY
+        beq _busy
+        pla
+        sta board.serial.data
+        rts
+
+; ---- the line ----
+
+; Waits up to A turns for a byte. C clear: one has come (and is still in the register).
+wait:   sta turns + 1
+        stz turns
+_look:  lda board.serial.status
+        and #RECEIVED
+        bne _here
+        dec turns
+        bne _look
+        dec turns + 1
+        bne _look
+        sec
+        rts
+_here:  clc
+        rts
+
+take_slowly:
+        lda board.serial.status
+        and #RECEIVED
+        beq take_slowly
+        lda board.serial.data
+        rts
+
+; Adds A to fcs. Uses Y.
+add_fcs:
+        eor fcs
+        sta scratch
+        asl a
+        asl a
+        asl a
+        asl a
+        eor scratch
+        sta scratch             ; x
+        asl a
+        asl a
+        asl a
+        eor fcs + 1
+        sta fcs                 ; high ^ x << 3
+        lda scratch
+        lsr a
+        lsr a
+        lsr a
+        lsr a
+        tay
+        eor fcs
+        sta fcs                 ; ... ^ x >> 4
+        tya
+        lsr a
+        eor scratch
+        sta fcs + 1             ; x ^ x >> 5
+        rts
+
+; Prints the text at A (low), X (high), which ends with 0.
+say:    sta pointer
+        stx pointer + 1
+        ldy #0
+_next:  lda (pointer),y
+        beq _done
+        jsr put
+        iny
+        bne _next
+_done:  rts
+
+; ---- data ----
+
+banner: .text "\r\nEyelet ", '0' + VERSION, " for the 65C02\r\n" ending 0
+prompt: .text "\r\neyelet> " ending 0
+help:   .text "\r\n? help, R runs the program in ROM; to upload: bootlace send" ending 0
+
+greeting:
+        .byte VERSION, EYELET, PAYLOAD, "Eyelet 65C02"
+name_end:
+
+crc_table:
+        .long $00000000, $1DB71064, $3B6E20C8, $26D930AC, $76DC4190, $6B6B51F4, $4DB26158, $5005713C
+        .long $EDB88320, $F00F9344, $D6D6A3E8, $CB61B38C, $9B64C2B0, $86D3D2D4, $A00AE278, $BDBDF21C
+
+last:
+        .assert last <= area.eyelet.last - 5, "Eyelet runs into the vectors"

@@ -1,0 +1,474 @@
+/* bench.c - from the loaded file to a checked bench: every value parsed, every promise looked
+ * after. */
+#include "bench.h"
+
+#include <glib.h>
+#include <string.h>
+
+#include "bench_file.h"
+#include "files.h"
+#include "isa/shipped.h"
+#include "yaml_lines.h"
+
+typedef struct reader {
+    bench *b;
+    yaml_file yaml;
+    file_bench *file;
+    const bl_sink *sink;
+    GArray *definitions;
+} reader;
+
+typedef struct owned {
+    file_bench *file;
+    GPtrArray *texts;
+} owned;
+
+static bl_text text_of(const char *s)
+{
+    return (bl_text){s, strlen(s)};
+}
+
+static char *keep(reader *r, char *text)
+{
+    g_ptr_array_add(((owned *)r->b->owned)->texts, text);
+    return text;
+}
+
+bl_status bench_clock_parse(const char *text, uint32_t *hertz)
+{
+    char *end;
+    double value = g_ascii_strtod(text, &end), unit = 1;
+    if (end == text) return BL_E_SYNTAX;
+    while (*end == ' ')
+        end++;
+    if (g_ascii_strcasecmp(end, "MHz") == 0)
+        unit = 1e6;
+    else if (g_ascii_strcasecmp(end, "kHz") == 0)
+        unit = 1e3;
+    else if (*end != '\0' && g_ascii_strcasecmp(end, "Hz") != 0)
+        return BL_E_SYNTAX;
+    value *= unit;
+    if (!(value >= 1 && value <= 100e6)) return BL_E_RANGE;
+    *hertz = (uint32_t)(value + 0.5);
+    return BL_OK;
+}
+
+bl_text bench_firmware(const char *cpu, const char *name)
+{
+    char *wanted = g_strdup_printf("%s/%s", cpu, name);
+    bl_text text = {NULL, 0};
+    for (size_t i = 0; i < bl_shipped_firmware_count; i++)
+        if (strcmp(bl_shipped_firmware[i].name, wanted) == 0)
+            text =
+                (bl_text){(const char *)bl_shipped_firmware[i].bytes, bl_shipped_firmware[i].size};
+    g_free(wanted);
+    return text;
+}
+
+/* ---- values ---- */
+
+static bool number(reader *r, yaml_node_t *node, const char *text, uint32_t most, uint32_t *value)
+{
+    if (bl_number_parse(text_of(text), most, value) == BL_OK) return true;
+    yaml_fault(&r->yaml, node, NULL, "'%s' is not a number from 0 to %lu", text,
+               (unsigned long)most);
+    return false;
+}
+
+static bool range(reader *r, yaml_node_t *node, const char *text, bl_range *value)
+{
+    bl_status status = bl_range_parse(text_of(text), value);
+    unsigned bits = bl_sheet_address_bits(r->b->sheet);
+    if (status == BL_OK && (uint64_t)value->first + value->count <= (uint64_t)1 << bits)
+        return true;
+    yaml_fault(&r->yaml, node, "FIRST..LAST (both included) or FIRST+COUNT",
+               status == BL_OK         ? "'%s' goes beyond the CPU's addresses"
+               : status == BL_E_SYNTAX ? "'%s' is not a range of addresses"
+                                       : "'%s' ends before it begins, or beyond 32 bits",
+               text);
+    return false;
+}
+
+static bool identifier(reader *r, yaml_node_t *node, const char *name)
+{
+    bool good = g_ascii_isalpha(name[0]);
+    for (const char *p = name; *p != '\0'; p++)
+        good = good && (g_ascii_isalnum(*p) || *p == '_');
+    if (!good)
+        yaml_fault(&r->yaml, node, "letters, digits and _; a letter first",
+                   "'%s' cannot be used as a name", name);
+    return good;
+}
+
+static void define(reader *r, char *name, int64_t value)
+{
+    bl_definition d = {keep(r, name), value};
+    g_array_append_val(r->definitions, d);
+}
+
+/* ---- sections ---- */
+
+static void take_areas(reader *r)
+{
+    static const char *const kinds[] = {"ram", "rom", "io"};
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "areas");
+    bench *b = r->b;
+    b->areas = g_new0(bl_area, r->file->areas_count + 1);
+    for (unsigned i = 0; i < r->file->areas_count; i++) {
+        const file_area *f = &r->file->areas[i];
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        bl_area *a = &b->areas[i];
+        uint32_t fill = 0xFF;
+        size_t k = 0;
+        a->name = f->name;
+        identifier(r, yaml_key(&r->yaml, node, "name"), f->name);
+        while (k < 3 && g_ascii_strcasecmp(kinds[k], f->kind) != 0)
+            k++;
+        if (k == 3)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"), "ram, rom or io",
+                       "'%s' is no kind of area", f->kind);
+        a->kind = (bl_area_kind)(k % 3);
+        if (f->fill != NULL) number(r, yaml_key(&r->yaml, node, "fill"), f->fill, 255, &fill);
+        a->fill = (uint8_t)fill;
+        if (!range(r, yaml_key(&r->yaml, node, "range"), f->range, &a->range)) a->range.count = 0;
+        for (unsigned j = 0; j < i; j++) {
+            if (strcmp(b->areas[j].name, f->name) == 0)
+                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
+                           "area '%s' is described twice (first on line %u)", f->name,
+                           yaml_line(yaml_item(&r->yaml, list, j)));
+            if (a->range.count > 0 && b->areas[j].range.count > 0 &&
+                bl_range_meet(a->range, b->areas[j].range))
+                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "range"), NULL,
+                           "area '%s' overlaps area '%s' ($%04lX..$%04lX, line %u)", f->name,
+                           b->areas[j].name, (unsigned long)b->areas[j].range.first,
+                           (unsigned long)bl_range_last(b->areas[j].range),
+                           yaml_line(yaml_item(&r->yaml, list, j)));
+        }
+    }
+    b->area_count = r->file->areas_count;
+}
+
+/* The registers of the kinds that the simulated bench knows. */
+static const char *const kinds[] = {"acia-6551", "latch", "other"};
+static const char *const acia_registers[] = {"data", "status", "command", "control", NULL};
+static const char *const latch_registers[] = {"data", NULL};
+
+static void take_registers(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
+{
+    const char *const *known = d->kind == BENCH_ACIA_6551 ? acia_registers
+                               : d->kind == BENCH_LATCH   ? latch_registers
+                                                          : NULL;
+    d->size = 1;
+    for (uint32_t k = 0; known != NULL && known[k] != NULL; k++) {
+        define(r, g_strdup_printf("board.%s.%s", f->name, known[k]), d->at + k);
+        d->size = k + 1;
+    }
+    yaml_node_t *list = yaml_key(&r->yaml, node, "registers");
+    if (known != NULL && f->registers_count > 0)
+        yaml_fault(&r->yaml, list, "use kind: other for your own",
+                   "a '%s' brings its own registers", f->kind);
+    for (unsigned k = 0; known == NULL && k < f->registers_count; k++) {
+        yaml_node_t *item = yaml_item(&r->yaml, list, k);
+        uint32_t offset = 0;
+        if (!identifier(r, yaml_key(&r->yaml, item, "name"), f->registers[k].name)) continue;
+        if (!number(r, yaml_key(&r->yaml, item, "offset"), f->registers[k].offset, 0xFFFF, &offset))
+            continue;
+        define(r, g_strdup_printf("board.%s.%s", f->name, f->registers[k].name), d->at + offset);
+        if (offset + 1 > d->size) d->size = offset + 1;
+    }
+}
+
+static void place_device(reader *r, yaml_node_t *node, const bench_device *d)
+{
+    bl_range taken = {d->at, d->size};
+    bool inside = false;
+    for (size_t i = 0; i < r->b->area_count; i++)
+        inside |= r->b->areas[i].kind == BL_AREA_IO && bl_range_holds(r->b->areas[i].range, taken);
+    if (!inside)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "at"),
+                   "describe an area of kind io that holds its registers",
+                   "device '%s' ($%04lX..$%04lX) lies in no io area", d->name, (unsigned long)d->at,
+                   (unsigned long)bl_range_last(taken));
+    for (const bench_device *o = r->b->devices; o < d; o++)
+        if (bl_range_meet(taken, (bl_range){o->at, o->size}))
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "at"), NULL,
+                       "device '%s' overlaps device '%s' at $%04lX", d->name, o->name,
+                       (unsigned long)o->at);
+}
+
+static void take_devices(reader *r)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "devices");
+    bench *b = r->b;
+    uint32_t top = (uint32_t)(((uint64_t)1 << bl_sheet_address_bits(b->sheet)) - 1);
+    b->devices = g_new0(bench_device, r->file->devices_count + 1);
+    for (unsigned i = 0; i < r->file->devices_count; i++) {
+        const file_device *f = &r->file->devices[i];
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        bench_device *d = &b->devices[i];
+        size_t k = 0;
+        d->name = f->name;
+        if (!identifier(r, yaml_key(&r->yaml, node, "name"), f->name)) continue;
+        for (unsigned j = 0; j < i; j++)
+            if (strcmp(b->devices[j].name, f->name) == 0)
+                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
+                           "device '%s' is described twice", f->name);
+        while (k < 3 && strcmp(kinds[k], f->kind) != 0)
+            k++;
+        if (k == 3)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"),
+                       "known: acia-6551, latch, other (with registers)",
+                       "no kind of device is called '%s'", f->kind);
+        d->kind = (bench_device_kind)(k % 3);
+        if (!number(r, yaml_key(&r->yaml, node, "at"), f->at, top, &d->at)) continue;
+        take_registers(r, node, f, d);
+        place_device(r, node, d);
+    }
+    b->device_count = r->file->devices_count;
+}
+
+static void take_map(reader *r, yaml_node_t *node, const file_map *f, bl_chip *c)
+{
+    bl_chip_map m = {{0, 0}, 0};
+    if (!range(r, yaml_key(&r->yaml, node, "cpu"), f->cpu, &m.cpu)) return;
+    if (f->offset != NULL &&
+        !number(r, yaml_key(&r->yaml, node, "offset"), f->offset, c->part->size - 1, &m.offset))
+        return;
+    if (m.offset + m.cpu.count > c->part->size) {
+        yaml_fault(&r->yaml, node, NULL,
+                   "$%lX bytes from offset $%lX on do not fit into a %s of $%lX bytes",
+                   (unsigned long)m.cpu.count, (unsigned long)m.offset, c->part->name,
+                   (unsigned long)c->part->size);
+        return;
+    }
+    for (const bl_chip *o = r->b->chips; o <= c; o++)
+        for (size_t k = 0; k < o->map_count; k++)
+            if (bl_range_meet(o->maps[k].cpu, m.cpu))
+                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "cpu"), NULL,
+                           "two chips answer at $%04lX: %s and %s",
+                           (unsigned long)(o->maps[k].cpu.first > m.cpu.first ? o->maps[k].cpu.first
+                                                                              : m.cpu.first),
+                           o->name, c->name);
+    c->maps[c->map_count++] = m;
+}
+
+static void take_chips(reader *r)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "chips");
+    bench *b = r->b;
+    b->chips = g_new0(bl_chip, r->file->chips_count + 1);
+    for (unsigned i = 0; i < r->file->chips_count; i++) {
+        const file_chip *f = &r->file->chips[i];
+        yaml_node_t *node = yaml_item(&r->yaml, list, i), *maps = yaml_key(&r->yaml, node, "maps");
+        bl_chip *c = &b->chips[i];
+        uint32_t fill = 0xFF;
+        c->name = f->name;
+        if (!identifier(r, yaml_key(&r->yaml, node, "name"), f->name)) continue;
+        for (unsigned j = 0; j < i; j++)
+            if (strcmp(b->chips[j].name, f->name) == 0)
+                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
+                           "chip '%s' is described twice", f->name);
+        c->part = bl_part_named(text_of(f->part));
+        if (c->part == NULL) {
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "part"), "known: 28C64, 28C256",
+                       "no part is called '%s'", f->part);
+            continue;
+        }
+        if (f->fill != NULL) number(r, yaml_key(&r->yaml, node, "fill"), f->fill, 255, &fill);
+        c->fill = (uint8_t)fill;
+        if (f->maps_count == 0 || f->maps_count > BL_CHIP_MAPS)
+            yaml_fault(&r->yaml, node, "maps: [{cpu: FIRST..LAST, offset: WHERE}]",
+                       "a chip has 1 to %d maps", BL_CHIP_MAPS);
+        for (unsigned k = 0; k < f->maps_count && k < BL_CHIP_MAPS; k++)
+            take_map(r, yaml_item(&r->yaml, maps, k), &f->maps[k], c);
+    }
+    b->chip_count = r->file->chips_count;
+}
+
+/* ROM that no chip answers for reads as nothing. */
+static void check_rom(reader *r)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "areas");
+    for (size_t i = 0; i < r->b->area_count; i++) {
+        const bl_area *a = &r->b->areas[i];
+        if (a->kind != BL_AREA_ROM) continue;
+        for (uint64_t at = a->range.first; at < a->range.first + a->range.count; at++) {
+            uint32_t offset;
+            if (bl_chip_at(r->b->chips, r->b->chip_count, (uint32_t)at, &offset) != NULL) continue;
+            yaml_fault(&r->yaml, yaml_item(&r->yaml, list, i), "map a chip there, under 'chips'",
+                       "area '%s' is ROM, and no chip holds $%04lX", a->name, (unsigned long)at);
+            break;
+        }
+    }
+}
+
+static void take_link(reader *r)
+{
+    yaml_node_t *root = yaml_root(&r->yaml), *node = yaml_key(&r->yaml, root, "link");
+    const file_link *f = r->file->link;
+    bench *b = r->b;
+    b->link_baud = 9600;
+    b->programmer_baud = 115200;
+    if (f != NULL) {
+        number(r, yaml_key(&r->yaml, node, "baud"), f->baud, 1000000, &b->link_baud);
+        if (b->link_baud < 50)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "baud"), NULL,
+                       "%lu baud is too slow for any line", (unsigned long)b->link_baud);
+        for (size_t i = 0; i < b->device_count; i++)
+            if (strcmp(b->devices[i].name, f->device) == 0) b->link_device = &b->devices[i];
+        if (b->link_device == NULL)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "device"), NULL,
+                       "no device is called '%s'", f->device);
+        if (f->monitor != NULL && strcmp(f->monitor, "eyelet") != 0)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "monitor"), "known: eyelet",
+                       "no monitor is called '%s'", f->monitor);
+        define(r, g_strdup("board.link.baud"), b->link_baud);
+    }
+    if (r->file->programmer != NULL) {
+        yaml_node_t *p = yaml_key(&r->yaml, root, "programmer");
+        number(r, yaml_key(&r->yaml, p, "baud"), r->file->programmer->baud, 1000000,
+               &b->programmer_baud);
+        if (b->programmer_baud < 50)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, p, "baud"), NULL,
+                       "%lu baud is too slow for any line", (unsigned long)b->programmer_baud);
+    }
+}
+
+static void take_pieces(reader *r)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "build");
+    bench *b = r->b;
+    b->pieces = g_new0(bench_piece, r->file->build_count + 1);
+    for (unsigned i = 0; i < r->file->build_count; i++) {
+        const file_piece *f = &r->file->build[i];
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        bench_piece *p = &b->pieces[i];
+        *p = (bench_piece){f->source, f->firmware, strcmp(f->for_what, "chips") == 0,
+                           yaml_line(node)};
+        if (!p->for_chips && strcmp(f->for_what, "ram") != 0)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "for"), "chips or ram",
+                       "nothing is built for '%s'", f->for_what);
+        if ((f->source == NULL) == (f->firmware == NULL))
+            yaml_fault(&r->yaml, node, "{source: FILE, for: ...} or {firmware: eyelet, for: ...}",
+                       "a source or a firmware is needed here");
+        char cpu[32];
+        bl_text name = bl_sheet_name(b->sheet);
+        g_snprintf(cpu, sizeof cpu, "%.*s", (int)name.length, name.at);
+        if (f->firmware != NULL && bench_firmware(cpu, f->firmware).at == NULL)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "firmware"), "known: eyelet",
+                       "no firmware '%s' comes with Bootlace for the %s", f->firmware, cpu);
+    }
+    b->piece_count = r->file->build_count;
+}
+
+static void take_machine(reader *r)
+{
+    yaml_node_t *root = yaml_root(&r->yaml);
+    const file_bench *f = r->file;
+    bench *b = r->b;
+    b->name = f->bench;
+    b->radix = BL_HEX;
+    if (f->radix != NULL && strcmp(f->radix, "octal") == 0) b->radix = BL_OCTAL;
+    if (f->radix != NULL && b->radix == BL_HEX && strcmp(f->radix, "hex") != 0)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "radix"), "hex or octal", "'%s' is no radix",
+                   f->radix);
+    if (bench_clock_parse(f->clock, &b->clock) != BL_OK)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
+                   "'%s' is not a clock rate", f->clock);
+    define(r, g_strdup("board.clock"), b->clock);
+    if (bl_sheet_open(&host_memory, text_of(f->cpu), NULL, &b->sheet) == BL_OK) return;
+    char known[200] = "known:";
+    for (size_t i = 0; i < bl_sheet_shipped_count(); i++) {
+        g_strlcat(known, " ", sizeof known);
+        g_strlcat(known, bl_sheet_shipped_name(i).at, sizeof known);
+    }
+    yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "cpu"), known, "no sheet for a CPU named '%s'",
+               f->cpu);
+}
+
+/* ---- the whole ---- */
+
+static void quiet(cyaml_log_t level, void *context, const char *format, va_list list)
+{
+    (void)level, (void)context, (void)format,
+        (void)list; /* yaml_lines.c has told everything, with lines */
+}
+
+static void *cyaml_resize(void *context, void *block, size_t size)
+{
+    (void)context;
+    return host_memory.resize(NULL, block, size);
+}
+
+static const cyaml_config_t config = {.log_fn = quiet,
+                                      .mem_fn = cyaml_resize,
+                                      .log_level = CYAML_LOG_ERROR,
+                                      .flags = CYAML_CFG_NO_ALIAS};
+
+static bl_status read_sections(reader *r, const char *text, size_t length)
+{
+    cyaml_err_t err = cyaml_load_data((const uint8_t *)text, length, &config, &bench_schema,
+                                      (cyaml_data_t **)&r->file, NULL);
+    if (err != CYAML_OK) {
+        bl_report(r->sink, BL_ERROR, r->b->path, 0,
+                  "values have at most 200 characters, lists 256 items; aliases are not used",
+                  "cannot be loaded: %s", cyaml_strerror(err));
+        return BL_E_SYNTAX;
+    }
+    ((owned *)r->b->owned)->file = r->file;
+    take_machine(r);
+    if (r->b->sheet == NULL) return BL_E_SYNTAX;
+    take_areas(r);
+    take_devices(r);
+    take_chips(r);
+    if (r->yaml.faults == 0) check_rom(r);
+    take_link(r);
+    take_pieces(r);
+    return r->yaml.faults > 0 ? BL_E_SYNTAX : BL_OK;
+}
+
+bl_status bench_open(const char *path, const bl_sink *sink, bench **out)
+{
+    char *text = NULL;
+    size_t length = 0;
+    bl_status status = host_read_file(path, &text, &length, sink);
+    if (status != BL_OK) return status;
+    bench *b = g_new0(bench, 1);
+    owned *o = g_new0(owned, 1);
+    o->texts = g_ptr_array_new_with_free_func(g_free);
+    b->owned = o;
+    reader r = {
+        .b = b, .sink = sink, .definitions = g_array_new(FALSE, FALSE, sizeof(bl_definition))};
+    b->path = keep(&r, g_strdup(path));
+    b->folder = keep(&r, g_path_get_dirname(path));
+    status = BL_E_SYNTAX;
+    if (yaml_file_open(&r.yaml, path, text, length, sink)) {
+        if (yaml_file_check(&r.yaml, &bench_schema)) status = read_sections(&r, text, length);
+        yaml_file_close(&r.yaml);
+    }
+    b->definition_count = r.definitions->len;
+    b->definitions = (bl_definition *)(void *)g_array_free(r.definitions, FALSE);
+    g_free(text);
+    if (status != BL_OK) {
+        bench_close(b);
+        return status;
+    }
+    *out = b;
+    return BL_OK;
+}
+
+void bench_close(bench *b)
+{
+    if (b == NULL) return;
+    owned *o = b->owned;
+    bl_sheet_close(b->sheet);
+    g_free(b->areas);
+    g_free(b->devices);
+    g_free(b->chips);
+    g_free(b->pieces);
+    g_free(b->definitions);
+    if (o->file != NULL) cyaml_free(&config, &bench_schema, o->file, 0);
+    g_ptr_array_free(o->texts, TRUE);
+    g_free(o);
+    g_free(b);
+}

@@ -1,0 +1,58 @@
+/* bench.h - the bench file: one machine, and what is to be built for it. docs/bench.md. */
+#ifndef BOOTLACE_BENCH_H
+#define BOOTLACE_BENCH_H
+
+#include "bootlace/bootlace.h"
+
+typedef enum bench_device_kind { BENCH_ACIA_6551, BENCH_LATCH, BENCH_OTHER } bench_device_kind;
+
+typedef struct bench_device {
+    const char *name;
+    bench_device_kind kind;
+    uint32_t at;
+    uint32_t size; /* registers, counted to the last */
+} bench_device;
+
+typedef struct bench_piece {
+    const char *source;   /* path as written, or NULL */
+    const char *firmware; /* "eyelet", or NULL */
+    bool for_chips;       /* otherwise for RAM */
+    uint32_t line;        /* of the bench file */
+} bench_piece;
+
+typedef struct bench {
+    const char *path;
+    const char *folder; /* that the bench file lies in */
+    const char *name;
+    bl_sheet *sheet;
+    uint32_t clock; /* Hz */
+    bl_radix radix;
+    bl_area *areas;
+    size_t area_count;
+    bench_device *devices;
+    size_t device_count;
+    bl_chip *chips;
+    size_t chip_count;
+    bench_piece *pieces;
+    size_t piece_count;
+    bl_definition *definitions; /* board.* */
+    size_t definition_count;
+    const bench_device *link_device; /* may be NULL */
+    uint32_t link_baud;
+    uint32_t programmer_baud;
+    void *owned; /* everything above lives in here */
+} bench;
+
+/* Reads and checks a bench file. All faults go to the sink with their lines. BL_E_NOT_FOUND,
+ * BL_E_IO, BL_E_SYNTAX, BL_E_MEMORY. Close with bench_close. */
+bl_status bench_open(const char *path, const bl_sink *sink, bench **b);
+void bench_close(bench *b);
+
+/* "2 MHz", "1.8432 MHz", "500 kHz", "2000000". 1 Hz to 100 MHz. */
+bl_status bench_clock_parse(const char *text, uint32_t *hertz);
+
+/* The text of a firmware source that comes with Bootlace, for a CPU; .at NULL when there is none.
+ */
+bl_text bench_firmware(const char *cpu, const char *name);
+
+#endif

@@ -1,0 +1,59 @@
+/* bench_file.h - the bench file as libcyaml loads it: every value still text. */
+#ifndef BOOTLACE_HOST_BENCH_FILE_H
+#define BOOTLACE_HOST_BENCH_FILE_H
+
+#include <cyaml/cyaml.h>
+
+typedef struct file_area {
+    char *name, *range, *kind, *fill;
+} file_area;
+
+typedef struct file_register {
+    char *name, *offset;
+} file_register;
+
+typedef struct file_device {
+    char *name, *kind, *at;
+    file_register *registers;
+    unsigned registers_count;
+} file_device;
+
+typedef struct file_map {
+    char *cpu, *offset;
+} file_map;
+
+typedef struct file_chip {
+    char *name, *part, *fill;
+    file_map *maps;
+    unsigned maps_count;
+} file_chip;
+
+typedef struct file_link {
+    char *device, *baud, *monitor;
+} file_link;
+
+typedef struct file_programmer {
+    char *baud;
+} file_programmer;
+
+typedef struct file_piece {
+    char *source, *firmware, *for_what;
+} file_piece;
+
+typedef struct file_bench {
+    char *bench, *cpu, *clock, *radix;
+    file_area *areas;
+    unsigned areas_count;
+    file_device *devices;
+    unsigned devices_count;
+    file_chip *chips;
+    unsigned chips_count;
+    file_link *link;
+    file_programmer *programmer;
+    file_piece *build;
+    unsigned build_count;
+} file_bench;
+
+extern const cyaml_schema_value_t bench_schema;
+
+#endif

@@ -1,0 +1,67 @@
+/* bench_schema.c - the keys of a bench file. */
+#include "bench_file.h"
+
+#define TEXT(key, type, member)                                                                    \
+    CYAML_FIELD_STRING_PTR(key, CYAML_FLAG_POINTER, type, member, 0, 200)
+#define OPTIONAL_TEXT(key, type, member)                                                           \
+    CYAML_FIELD_STRING_PTR(key, CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, type, member, 0, 200)
+#define LIST(key, type, member, entry)                                                             \
+    CYAML_FIELD_SEQUENCE(key, CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, type, member, entry, 0, 256)
+
+static const cyaml_schema_field_t area_fields[] = {
+    TEXT("name", file_area, name), TEXT("range", file_area, range), TEXT("kind", file_area, kind),
+    OPTIONAL_TEXT("fill", file_area, fill), CYAML_FIELD_END};
+static const cyaml_schema_value_t area = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_area, area_fields)};
+
+static const cyaml_schema_field_t register_fields[] = {
+    TEXT("name", file_register, name), TEXT("offset", file_register, offset), CYAML_FIELD_END};
+static const cyaml_schema_value_t reg = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_register, register_fields)};
+
+static const cyaml_schema_field_t device_fields[] = {
+    TEXT("name", file_device, name), TEXT("kind", file_device, kind), TEXT("at", file_device, at),
+    LIST("registers", file_device, registers, &reg), CYAML_FIELD_END};
+static const cyaml_schema_value_t device = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_device, device_fields)};
+
+static const cyaml_schema_field_t map_fields[] = {
+    TEXT("cpu", file_map, cpu), OPTIONAL_TEXT("offset", file_map, offset), CYAML_FIELD_END};
+static const cyaml_schema_value_t map = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_map, map_fields)};
+
+static const cyaml_schema_field_t chip_fields[] = {
+    TEXT("name", file_chip, name), TEXT("part", file_chip, part),
+    OPTIONAL_TEXT("fill", file_chip, fill), LIST("maps", file_chip, maps, &map), CYAML_FIELD_END};
+static const cyaml_schema_value_t chip = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_chip, chip_fields)};
+
+static const cyaml_schema_field_t link_fields[] = {
+    TEXT("device", file_link, device), TEXT("baud", file_link, baud),
+    OPTIONAL_TEXT("monitor", file_link, monitor), CYAML_FIELD_END};
+static const cyaml_schema_field_t programmer_fields[] = {TEXT("baud", file_programmer, baud),
+                                                         CYAML_FIELD_END};
+
+static const cyaml_schema_field_t piece_fields[] = {
+    OPTIONAL_TEXT("source", file_piece, source), OPTIONAL_TEXT("firmware", file_piece, firmware),
+    TEXT("for", file_piece, for_what), CYAML_FIELD_END};
+static const cyaml_schema_value_t piece = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_piece, piece_fields)};
+
+static const cyaml_schema_field_t bench_fields[] = {
+    TEXT("bench", file_bench, bench),
+    TEXT("cpu", file_bench, cpu),
+    TEXT("clock", file_bench, clock),
+    OPTIONAL_TEXT("radix", file_bench, radix),
+    LIST("areas", file_bench, areas, &area),
+    LIST("devices", file_bench, devices, &device),
+    LIST("chips", file_bench, chips, &chip),
+    CYAML_FIELD_MAPPING_PTR("link", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_bench, link,
+                            link_fields),
+    CYAML_FIELD_MAPPING_PTR("programmer", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_bench,
+                            programmer, programmer_fields),
+    LIST("build", file_bench, build, &piece),
+    CYAML_FIELD_END};
+
+const cyaml_schema_value_t bench_schema = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_POINTER, file_bench, bench_fields)};

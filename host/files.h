@@ -1,0 +1,35 @@
+/* files.h - memory, whole files, and sources from the disk. */
+#ifndef BOOTLACE_HOST_FILES_H
+#define BOOTLACE_HOST_FILES_H
+
+#include "bootlace/asm.h"
+
+#include <stdio.h>
+
+/* The C library's allocator. */
+extern const bl_memory host_memory;
+
+/* Reads a whole file ("-": standard input); free it with g_free. Faults are reported. */
+bl_status host_read_file(const char *path, char **text, size_t *length, const bl_sink *sink);
+
+/* Collects what is written, then puts it into a file in one piece: whole or not at all. */
+typedef struct host_output {
+    void *bytes; /* GByteArray */
+} host_output;
+void host_output_begin(host_output *o, bl_writer *writer);
+/* path "-" is standard output. Always frees. */
+bl_status host_output_end(host_output *o, const char *path, const bl_sink *sink);
+void host_output_drop(host_output *o);
+
+/* Sources from the disk: a name is looked for beside the source that asks, then in folders.
+ * Firmware that comes with Bootlace is found as <CPU/NAME>. */
+typedef struct host_sources {
+    char **folders; /* NULL-terminated; may be NULL */
+    void *offered;  /* GHashTable: path -> GBytes, files that exist in memory only */
+} host_sources;
+/* From now on this path has these contents, whatever the disk says. */
+void host_sources_offer(host_sources *s, const char *path, const char *text, size_t length);
+void host_sources_clear(host_sources *s);
+bl_source_provider host_source_provider(host_sources *s);
+
+#endif

@@ -1,0 +1,268 @@
+/* project.c - assembling pieces that know each other, and checking what they are together. */
+#include "project.h"
+
+#include <glib.h>
+#include <string.h>
+
+static char *out_path(const bench *b, const char *stem, const char *ending)
+{
+    char *file = g_strconcat(stem, ending, NULL);
+    char *path = strcmp(b->folder, ".") == 0 ? g_build_filename("out", file, NULL)
+                                             : g_build_filename(b->folder, "out", file, NULL);
+    g_free(file);
+    return path;
+}
+
+static bl_status assemble(project *p, const char *name, const project_extras *extras,
+                          const bl_sink *sink, bl_program **program)
+{
+    const bench *b = p->b;
+    size_t extra = extras != NULL ? extras->definition_count : 0,
+           count = b->definition_count + extra;
+    bl_definition *all = g_new0(bl_definition, count + 1);
+    if (b->definition_count > 0) memcpy(all, b->definitions, b->definition_count * sizeof *all);
+    if (extra > 0) memcpy(all + b->definition_count, extras->definitions, extra * sizeof *all);
+    p->sources.folders = extras != NULL ? extras->folders : NULL;
+    bl_source_provider provider = host_source_provider(&p->sources);
+    bl_asm_options o = {.memory = host_memory,
+                        .sheet = b->sheet,
+                        .areas = b->areas,
+                        .area_count = b->area_count,
+                        .definitions = all,
+                        .definition_count = count,
+                        .provider = &provider,
+                        .sink = sink,
+                        .radix = b->radix};
+    bl_status status = bl_assemble(&o, name, program);
+    g_free(all);
+    return status;
+}
+
+/* Its symbols can be used from now on, as the file that a full build would write. */
+static void offer_symbols(project *p, const char *stem, const bl_program *program)
+{
+    host_output out;
+    bl_writer writer;
+    host_output_begin(&out, &writer);
+    if (bl_symbols_write(program, &writer) == BL_OK) {
+        GByteArray *bytes = out.bytes;
+        char *path = out_path(p->b, stem, ".sym");
+        host_sources_offer(&p->sources, path, (const char *)bytes->data, bytes->len);
+        g_free(path);
+    }
+    host_output_drop(&out);
+}
+
+static char *source_name(const bench *b, const bench_piece *piece)
+{
+    if (piece->firmware != NULL) {
+        bl_text cpu = bl_sheet_name(b->sheet);
+        return g_strdup_printf("<%.*s/%s>", (int)cpu.length, cpu.at, piece->firmware);
+    }
+    if (g_path_is_absolute(piece->source) || strcmp(b->folder, ".") == 0)
+        return g_strdup(piece->source);
+    return g_build_filename(b->folder, piece->source, NULL);
+}
+
+static char *stem_of(const bench_piece *piece)
+{
+    char *base = g_path_get_basename(piece->firmware != NULL ? piece->firmware : piece->source);
+    char *dot = strrchr(base, '.');
+    if (dot != NULL && dot != base) *dot = '\0';
+    return base;
+}
+
+static bl_status add_to_chips(project *p, bl_program *program, const char *name,
+                              const bl_sink *sink)
+{
+    uint32_t conflict = 0;
+    bl_image *image = bl_program_image(program);
+    bl_status status = bl_image_merge(p->chips, image, &conflict);
+    if (status != BL_E_OVERLAP) return status;
+    bl_origin first = bl_image_origin(p->chips, conflict),
+              second = bl_image_origin(image, conflict);
+    char hint[300];
+    g_snprintf(hint, sizeof hint, "the first is at %s:%u", bl_image_file_name(p->chips, first.file),
+               first.line);
+    bl_report(sink, BL_ERROR, bl_image_file_name(image, second.file), second.line, hint,
+              "address $%04lX is filled by two pieces (%s is the second)", (unsigned long)conflict,
+              name);
+    return status;
+}
+
+/* Bytes sent to a running machine must land in RAM. */
+bl_status project_check_ram(const bench *b, bl_image *image, const bl_sink *sink)
+{
+    for (size_t i = 0; i < bl_image_pieces(image); i++) {
+        bl_piece piece = bl_image_piece(image, i);
+        for (size_t k = 0; k < piece.count; k++) {
+            uint32_t address = piece.first + (uint32_t)k;
+            const bl_area *area = NULL;
+            for (size_t n = 0; n < b->area_count; n++)
+                if (bl_range_holds(b->areas[n].range, (bl_range){address, 1})) area = &b->areas[n];
+            if (area != NULL && area->kind == BL_AREA_RAM) continue;
+            bl_origin o = bl_image_origin(image, address);
+            bl_report(sink, BL_ERROR, bl_image_file_name(image, o.file), o.line,
+                      "use .place with an area of kind ram", "this is for RAM, and $%04lX is %s",
+                      (unsigned long)address,
+                      area == NULL                ? "in no area"
+                      : area->kind == BL_AREA_ROM ? "ROM"
+                                                  : "a device");
+            return BL_E_RANGE;
+        }
+    }
+    return BL_OK;
+}
+
+static void check_vectors(const project *p, const bl_sink *sink)
+{
+    uint8_t byte;
+    uint32_t offset;
+    for (size_t i = 0; i < bl_sheet_vectors(p->b->sheet); i++) {
+        const bl_vector *v = bl_sheet_vector(p->b->sheet, i);
+        if (!v->needed || bl_image_size(p->chips) == 0 || bl_image_get(p->chips, v->address, &byte))
+            continue;
+        if (bl_chip_at(p->b->chips, p->b->chip_count, v->address, &offset) == NULL) continue;
+        bl_report(sink, BL_WARNING, NULL, 0, "the CPU will not start; give it with .vector",
+                  "the %.*s vector at $%04lX is not set by any piece for chips",
+                  (int)v->name.length, v->name.at, (unsigned long)v->address);
+    }
+}
+
+static bl_status add_piece(project *p, const bench_piece *piece, const project_extras *extras,
+                           const bl_sink *sink)
+{
+    project_piece *made = &p->pieces[p->piece_count];
+    char *name = source_name(p->b, piece);
+    bl_status status = assemble(p, name, extras, sink, &made->program);
+    if (status == BL_OK) {
+        made->piece = piece;
+        made->stem = stem_of(piece);
+        p->piece_count++;
+        offer_symbols(p, made->stem, made->program);
+        status = piece->for_chips ? add_to_chips(p, made->program, name, sink)
+                                  : project_check_ram(p->b, bl_program_image(made->program), sink);
+    }
+    g_free(name);
+    return status;
+}
+
+static bool wanted(const bench_piece *piece, project_scope scope)
+{
+    return scope == PROJECT_ALL || (scope == PROJECT_CHIPS && piece->for_chips) ||
+           piece->firmware != NULL;
+}
+
+bl_status project_build(const bench *b, project_scope scope, const project_extras *extras,
+                        const bl_sink *sink, project **out)
+{
+    project *p = g_new0(project, 1);
+    p->b = b;
+    p->pieces = g_new0(project_piece, b->piece_count + 1);
+    bl_status worst = bl_image_open(&host_memory, &p->chips);
+    /* All errors of all pieces in one run: one broken piece does not hide those of the next. */
+    for (size_t i = 0; i < b->piece_count; i++) {
+        if (!wanted(&b->pieces[i], scope)) continue;
+        bl_status status = add_piece(p, &b->pieces[i], extras, sink);
+        if (worst == BL_OK) worst = status;
+    }
+    if (worst == BL_OK && scope != PROJECT_FIRMWARE) {
+        if (bl_chip_strays(b->chips, b->chip_count, p->chips, sink) > 0) worst = BL_E_RANGE;
+        check_vectors(p, sink);
+    }
+    if (worst != BL_OK) {
+        project_close(p);
+        return worst;
+    }
+    *out = p;
+    return BL_OK;
+}
+
+bl_status project_assemble(project *p, const char *source, const project_extras *extras,
+                           const bl_sink *sink, bl_program **program)
+{
+    return assemble(p, source, extras, sink, program);
+}
+
+void project_close(project *p)
+{
+    if (p == NULL) return;
+    for (size_t i = 0; i < p->piece_count; i++) {
+        bl_program_close(p->pieces[i].program);
+        g_free(p->pieces[i].stem);
+    }
+    bl_image_close(p->chips);
+    host_sources_clear(&p->sources);
+    g_free(p->pieces);
+    g_free(p);
+}
+
+/* ---- files ---- */
+
+static bl_status write_piece(const project *p, const project_piece *piece, const char *ending,
+                             const bl_sink *sink)
+{
+    host_output out;
+    bl_writer writer;
+    bl_status status;
+    host_output_begin(&out, &writer);
+    if (strcmp(ending, ".lst") == 0)
+        status = bl_listing_write(piece->program, p->b->radix, &writer);
+    else if (strcmp(ending, ".sym") == 0)
+        status = bl_symbols_write(piece->program, &writer);
+    else
+        status = bl_imagefile_write(BL_FILE_HEX, bl_program_image(piece->program), 0xFF,
+                                    piece->stem, &writer);
+    char *path = out_path(p->b, piece->stem, ending);
+    if (status == BL_OK)
+        status = host_output_end(&out, path, sink);
+    else
+        host_output_drop(&out);
+    g_free(path);
+    return status;
+}
+
+static bl_status write_chip(const project *p, const bl_chip *chip, const bl_sink *sink)
+{
+    host_output out;
+    bl_writer writer;
+    uint32_t used;
+    uint8_t *bytes = g_malloc(chip->part->size);
+    bl_chip_contents(chip, p->chips, bytes, &used);
+    host_output_begin(&out, &writer);
+    writer.write(writer.context, bytes, chip->part->size);
+    g_free(bytes);
+    char *path = out_path(p->b, chip->name, ".bin");
+    bl_status status = host_output_end(&out, path, sink);
+    g_free(path);
+    return status;
+}
+
+static bl_status write_chips_image(const project *p, const bl_sink *sink)
+{
+    host_output out;
+    bl_writer writer;
+    host_output_begin(&out, &writer);
+    bl_imagefile_write(BL_FILE_HEX, p->chips, 0xFF, p->b->name, &writer);
+    char *path = out_path(p->b, "chips", ".hex");
+    bl_status status = host_output_end(&out, path, sink);
+    g_free(path);
+    return status;
+}
+
+bl_status project_write(const project *p, const bl_sink *sink, size_t *count)
+{
+    static const char *const endings[] = {".lst", ".sym", ".hex"};
+    bl_status status = BL_OK;
+    *count = 0;
+    for (size_t i = 0; i < p->piece_count; i++)
+        for (size_t k = 0; k < 3 && status == BL_OK; k++, ++*count)
+            status = write_piece(p, &p->pieces[i], endings[k], sink);
+    if (status == BL_OK && bl_image_size(p->chips) > 0) {
+        status = write_chips_image(p, sink);
+        ++*count;
+        for (size_t i = 0; i < p->b->chip_count && status == BL_OK; i++, ++*count)
+            status = write_chip(p, &p->b->chips[i], sink);
+    }
+    return status;
+}

@@ -1,0 +1,93 @@
+/* sim_faults.c - "flip=1/500", "stuck=$4000:3:0" and the like. */
+#include "sim_faults.h"
+
+#include <glib.h>
+#include <string.h>
+
+const char simulation_fault_help[] =
+    "Faults of the simulated bench (--fault, may be repeated):\n"
+    "  flip=1/N           one bit in N arrives wrong, both lines, both ways\n"
+    "  lose=1/N           one byte in N is lost\n"
+    "  vanish=N           after N bytes the lines fall silent\n"
+    "  stuck=AT:BIT:V     a cell of every chip: bit BIT at offset AT always reads V\n"
+    "  blocked            the chip's write enable never reaches it\n"
+    "  locked             the chip's software data protection is on\n"
+    "  cycle=N            a write cycle takes N milliseconds\n"
+    "  poke=ADDRESS:BYTE  a byte of the board's RAM has changed\n";
+
+static bool numbers(const char *text, const char *separator, uint32_t *out, size_t count)
+{
+    char **parts = g_strsplit(text, separator, 0);
+    bool good = g_strv_length(parts) == count;
+    for (size_t i = 0; good && i < count; i++)
+        good = bl_number_parse((bl_text){parts[i], strlen(parts[i])}, UINT32_MAX, &out[i]) == BL_OK;
+    g_strfreev(parts);
+    return good;
+}
+
+static bool line_fault(simulation *s, const char *name, const char *value)
+{
+    sim_line_faults *lines[] = {&s->sim.board_line.faults, &s->sim.socket_line.faults};
+    uint32_t n[2] = {0};
+    bool vanish = strcmp(name, "vanish") == 0;
+    if (vanish ? !numbers(value, "/", n + 1, 1) : !numbers(value, "/", n, 2)) return false;
+    if (n[1] == 0 || (!vanish && n[0] != 1)) return false;
+    for (size_t i = 0; i < 2; i++) {
+        if (vanish)
+            lines[i]->vanish_after = n[1];
+        else if (strcmp(name, "flip") == 0)
+            lines[i]->flip_one_in = n[1];
+        else
+            lines[i]->lose_one_in = n[1];
+    }
+    return true;
+}
+
+static bool chip_fault(simulation *s, const char *name, const char *value)
+{
+    uint32_t n[3] = {0};
+    bool stuck = strcmp(name, "stuck") == 0, cycle = strcmp(name, "cycle") == 0;
+    if (stuck && (!numbers(value, ":", n, 3) || n[1] > 7 || n[2] > 1)) return false;
+    if (cycle && (!numbers(value, ":", n, 1) || n[0] == 0 || n[0] > 1000)) return false;
+    if (!stuck && !cycle && *value != '\0') return false;
+    for (size_t i = 0; i < s->b->chip_count; i++) {
+        sim_eeprom_faults *f = &s->sim.parts[i].faults;
+        if (stuck && f->stuck_count == SIM_STUCK_MOST) return false;
+        if (stuck)
+            f->stuck[f->stuck_count++] = (sim_stuck){n[0], (uint8_t)n[1], n[2] != 0};
+        else if (cycle)
+            f->cycle_us = n[0] * 1000;
+        else if (strcmp(name, "blocked") == 0)
+            f->write_blocked = true;
+        else
+            s->sim.parts[i].protect = true;
+    }
+    return true;
+}
+
+static bool apply(simulation *s, const char *name, const char *value)
+{
+    static const char *const of_lines[] = {"flip", "lose", "vanish", NULL};
+    static const char *const of_chips[] = {"stuck", "blocked", "locked", "cycle", NULL};
+    if (g_strv_contains(of_lines, name)) return line_fault(s, name, value);
+    if (g_strv_contains(of_chips, name)) return chip_fault(s, name, value);
+    uint32_t n[2];
+    if (strcmp(name, "poke") != 0 || !numbers(value, ":", n, 2) || n[0] > 0xFFFF || n[1] > 0xFF)
+        return false;
+    s->sim.board.ram[n[0]] = (uint8_t)n[1];
+    return true;
+}
+
+bl_status simulation_apply_faults(simulation *s, char **faults, const bl_sink *sink)
+{
+    for (char **f = faults; f != NULL && *f != NULL; f++) {
+        char **parts = g_strsplit(*f, "=", 2);
+        bool good = parts[0] != NULL && apply(s, parts[0], parts[1] != NULL ? parts[1] : "");
+        g_strfreev(parts);
+        if (good) continue;
+        bl_report(sink, BL_ERROR, NULL, 0, simulation_fault_help,
+                  "'%s' is not a fault of the simulated bench", *f);
+        return BL_E_SYNTAX;
+    }
+    return BL_OK;
+}

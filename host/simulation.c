@@ -1,0 +1,273 @@
+/* simulation.c - building the simulated bench, and keeping it between runs. */
+#include "simulation.h"
+
+#include <errno.h>
+#include <fcntl.h>
+#include <glib.h>
+#include <glib/gstdio.h>
+#include <string.h>
+#include <sys/file.h>
+#include <unistd.h>
+
+#include "files.h"
+#include "sim_faults.h"
+
+static char *path_of(const simulation *s, const char *name, const char *ending)
+{
+    char *file = g_strconcat(name, ending, NULL);
+    char *path = g_build_filename(s->folder, file, NULL);
+    g_free(file);
+    return path;
+}
+
+/* ---- one user at a time ---- */
+
+static bl_status take_lock(simulation *s, const bl_sink *sink)
+{
+    char *path = path_of(s, "lock", "");
+    if (g_mkdir_with_parents(s->folder, 0777) == 0)
+        s->lock = g_open(path, O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    g_free(path);
+    if (s->lock < 0) {
+        bl_report(sink, BL_ERROR, s->folder, 0, NULL, "cannot use this state folder: %s",
+                  g_strerror(errno));
+        return BL_E_IO;
+    }
+    if (flock(s->lock, LOCK_EX | LOCK_NB) == 0) return BL_OK;
+    bl_report(sink, BL_ERROR, s->folder, 0,
+              "is 'bootlace board serve' running? Then use its pseudo-terminals with -p",
+              "somebody else is using this simulated bench");
+    return BL_E_BUSY;
+}
+
+/* ---- chips ---- */
+
+static bl_status load_chip(simulation *s, size_t i, const bl_sink *sink)
+{
+    const bl_chip *chip = &s->b->chips[i];
+    char *path = path_of(s, chip->name, ".bin"), *text = NULL;
+    gsize length = 0;
+    bl_status status = BL_OK;
+    s->cells[i] = g_malloc(chip->part->size);
+    memset(s->cells[i], 0xFF, chip->part->size); /* a new part is blank */
+    if (g_file_get_contents(path, &text, &length, NULL)) {
+        if (length == chip->part->size) {
+            memcpy(s->cells[i], text, length);
+        } else {
+            bl_report(sink, BL_ERROR, path, 0, "remove the file for a blank chip",
+                      "a %s holds %lu bytes, this file %lu", chip->part->name,
+                      (unsigned long)chip->part->size, (unsigned long)length);
+            status = BL_E_SYNTAX;
+        }
+        g_free(text);
+    }
+    g_free(path);
+    return status;
+}
+
+static bl_status save_bytes(const simulation *s, const char *name, const void *bytes, size_t count,
+                            const bl_sink *sink)
+{
+    host_output out;
+    bl_writer writer;
+    host_output_begin(&out, &writer);
+    writer.write(writer.context, bytes, count);
+    char *path = path_of(s, name, ".bin");
+    bl_status status = host_output_end(&out, path, sink);
+    g_free(path);
+    return status;
+}
+
+/* ---- the board's registers, as a key file ---- */
+
+static uint64_t get(GKeyFile *f, const char *group, const char *key)
+{
+    return g_key_file_get_uint64(f, group, key, NULL);
+}
+
+static void load_registers(simulation *s, GKeyFile *f)
+{
+    sim_65c02 *c = &s->sim.board.cpu;
+    sim_acia *a = &s->sim.board.acia;
+    c->cycles = get(f, "cpu", "cycles");
+    c->pc = (uint16_t)get(f, "cpu", "pc");
+    c->a = (uint8_t)get(f, "cpu", "a");
+    c->x = (uint8_t)get(f, "cpu", "x");
+    c->y = (uint8_t)get(f, "cpu", "y");
+    c->s = (uint8_t)get(f, "cpu", "s");
+    c->p = (uint8_t)get(f, "cpu", "p");
+    c->waiting = get(f, "cpu", "waiting") != 0;
+    c->stopped = get(f, "cpu", "stopped") != 0;
+    a->status = (uint8_t)get(f, "acia", "status");
+    a->command = (uint8_t)get(f, "acia", "command");
+    a->control = (uint8_t)get(f, "acia", "control");
+    a->received = (uint8_t)get(f, "acia", "received");
+    for (size_t i = 0; i < s->sim.board.device_count; i++) {
+        char *key = g_strdup_printf("device%zu", i);
+        s->sim.board.devices[i].latch = (uint8_t)get(f, "latches", key);
+        g_free(key);
+    }
+}
+
+static void put(GKeyFile *f, const char *group, const char *key, uint64_t value)
+{
+    g_key_file_set_uint64(f, group, key, value);
+}
+
+static void save_registers(const simulation *s, GKeyFile *f)
+{
+    const sim_65c02 *c = &s->sim.board.cpu;
+    const sim_acia *a = &s->sim.board.acia;
+    put(f, "cpu", "cycles", c->cycles);
+    put(f, "cpu", "pc", c->pc);
+    put(f, "cpu", "a", c->a);
+    put(f, "cpu", "x", c->x);
+    put(f, "cpu", "y", c->y);
+    put(f, "cpu", "s", c->s);
+    put(f, "cpu", "p", c->p);
+    put(f, "cpu", "waiting", c->waiting);
+    put(f, "cpu", "stopped", c->stopped);
+    put(f, "acia", "status", a->status);
+    put(f, "acia", "command", a->command);
+    put(f, "acia", "control", a->control);
+    put(f, "acia", "received", a->received);
+    for (size_t i = 0; i < s->sim.board.device_count; i++) {
+        char *key = g_strdup_printf("device%zu", i);
+        put(f, "latches", key, s->sim.board.devices[i].latch);
+        g_free(key);
+    }
+}
+
+/* A board that was left switched on goes on where it was. */
+static void load_board(simulation *s)
+{
+    char *path = path_of(s, "board", ".ini"), *ram_path = path_of(s, "ram", ".bin"), *ram = NULL;
+    GKeyFile *f = g_key_file_new();
+    gsize length = 0;
+    if (g_key_file_load_from_file(f, path, G_KEY_FILE_NONE, NULL)) {
+        s->sim.now = get(f, "bench", "now");
+        s->sim.chance.state ^= s->sim.now;
+        for (size_t i = 0; i < s->b->chip_count; i++)
+            s->sim.parts[i].protect = get(f, "protect", s->b->chips[i].name) != 0;
+        bool on = get(f, "bench", "powered") != 0 &&
+                  g_file_get_contents(ram_path, &ram, &length, NULL) &&
+                  length == sizeof s->sim.board.ram;
+        if (on) {
+            memcpy(s->sim.board.ram, ram, length);
+            load_registers(s, f);
+            s->sim.powered = true;
+        }
+    }
+    g_free(ram);
+    g_key_file_free(f);
+    g_free(path);
+    g_free(ram_path);
+}
+
+bl_status simulation_save(simulation *s, const bl_sink *sink)
+{
+    bl_status status = BL_OK;
+    GKeyFile *f = g_key_file_new();
+    put(f, "bench", "now", s->sim.now);
+    put(f, "bench", "powered", s->sim.powered);
+    for (size_t i = 0; i < s->b->chip_count && status == BL_OK; i++) {
+        sim_eeprom_update(&s->sim.parts[i],
+                          s->sim.now + 100u * 1000 * 1000); /* a write cycle ends by itself */
+        status = save_bytes(s, s->b->chips[i].name, s->cells[i], s->b->chips[i].part->size, sink);
+        put(f, "protect", s->b->chips[i].name, s->sim.parts[i].protect);
+    }
+    if (s->sim.powered) {
+        save_registers(s, f);
+        if (status == BL_OK)
+            status = save_bytes(s, "ram", s->sim.board.ram, sizeof s->sim.board.ram, sink);
+    }
+    char *path = path_of(s, "board", ".ini");
+    GError *error = NULL;
+    if (status == BL_OK && !g_key_file_save_to_file(f, path, &error)) {
+        bl_report(sink, BL_ERROR, path, 0, NULL, "cannot write: %s", error->message);
+        g_error_free(error);
+        status = BL_E_IO;
+    }
+    g_free(path);
+    g_key_file_free(f);
+    return status;
+}
+
+/* ---- building ---- */
+
+static bl_status check_bench(const bench *b, const bl_sink *sink)
+{
+    bl_text cpu = bl_sheet_name(b->sheet);
+    if (cpu.length != 5 || memcmp(cpu.at, "65c02", 5) != 0) {
+        bl_report(sink, BL_ERROR, b->path, 0, "simulated: 65c02",
+                  "there is no simulator for the %.*s", (int)cpu.length, cpu.at);
+        return BL_E_UNSUPPORTED;
+    }
+    if (b->chip_count > SIM_CHIPS || b->device_count > SIM_DEVICES) {
+        bl_report(sink, BL_ERROR, b->path, 0, NULL,
+                  "the simulated bench has room for %d chips and %d devices", SIM_CHIPS,
+                  SIM_DEVICES);
+        return BL_E_UNSUPPORTED;
+    }
+    return BL_OK;
+}
+
+static void add_devices(simulation *s)
+{
+    sim_line *line = &s->sim.board_line;
+    for (size_t i = 0; i < s->b->device_count; i++) {
+        const bench_device *d = &s->b->devices[i];
+        if (d->kind == BENCH_ACIA_6551 && d == s->b->link_device)
+            sim_board_add(&s->sim.board, SIM_DEVICE_ACIA, (uint16_t)d->at, &line->from_pc,
+                          &line->to_pc);
+        else if (d->kind == BENCH_LATCH)
+            sim_board_add(&s->sim.board, SIM_DEVICE_LATCH, (uint16_t)d->at, NULL, NULL);
+    }
+}
+
+bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, char **faults,
+                          const bl_sink *sink, simulation **out)
+{
+    bl_status status = check_bench(b, sink);
+    if (status != BL_OK) return status;
+    simulation *s = g_new0(simulation, 1);
+    s->b = b;
+    s->lock = -1;
+    s->folder = folder != NULL ? g_strdup(folder) : g_build_filename(b->folder, "state", NULL);
+    status = take_lock(s, sink);
+    for (size_t i = 0; i < b->chip_count && status == BL_OK; i++)
+        status = load_chip(s, i, sink);
+    if (status == BL_OK) {
+        sim_bench_begin(&s->sim, b->clock, b->areas, b->area_count, b->chips, s->cells,
+                        b->chip_count, b->link_baud, b->programmer_baud, seed);
+        add_devices(s);
+        load_board(s);
+        status = simulation_apply_faults(s, faults, sink);
+    }
+    if (status != BL_OK) {
+        simulation_close(s);
+        return status;
+    }
+    *out = s;
+    return BL_OK;
+}
+
+void simulation_power_on(simulation *s)
+{
+    if (!s->sim.powered) sim_bench_power_on(&s->sim);
+}
+
+void simulation_power_off(simulation *s)
+{
+    s->sim.powered = false;
+}
+
+void simulation_close(simulation *s)
+{
+    if (s == NULL) return;
+    if (s->lock >= 0) close(s->lock);
+    for (size_t i = 0; i < SIM_CHIPS; i++)
+        g_free(s->cells[i]);
+    g_free(s->folder);
+    g_free(s);
+}

@@ -1,0 +1,33 @@
+/* simulation.h - the simulated bench that a bench file describes, kept in a state folder.
+ * docs/board.md. */
+#ifndef BOOTLACE_SIMULATION_H
+#define BOOTLACE_SIMULATION_H
+
+#include "bench.h"
+#include "sim/bench.h"
+
+typedef struct simulation {
+    sim_bench sim;
+    const bench *b;
+    char *folder;
+    int lock;
+    uint8_t *cells[SIM_CHIPS];
+} simulation;
+
+/* Opens the bench as it was left: chip contents, and RAM and CPU if the board was on. folder NULL
+ * stands for "state" beside the bench file. faults: NULL-terminated list of NAME or NAME=VALUE
+ * (docs/board.md). BL_E_UNSUPPORTED: there is no simulator for the CPU; BL_E_BUSY: somebody else
+ * has the bench; BL_E_SYNTAX: a fault that is not one; all reported. */
+bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, char **faults,
+                          const bl_sink *sink, simulation **s);
+
+/* Switches the board on unless it is. */
+void simulation_power_on(simulation *s);
+/* Switches it off: RAM is forgotten. */
+void simulation_power_off(simulation *s);
+
+/* Writes the state folder. */
+bl_status simulation_save(simulation *s, const bl_sink *sink);
+void simulation_close(simulation *s);
+
+#endif

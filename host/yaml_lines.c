@@ -1,0 +1,173 @@
+/* yaml_lines.c - lines of values, and unknown keys with the nearest known one. */
+#include "yaml_lines.h"
+
+#include <stdio.h>
+#include <string.h>
+
+bool yaml_file_open(yaml_file *f, const char *path, const char *text, size_t length,
+                    const bl_sink *sink)
+{
+    yaml_parser_t parser;
+    *f = (yaml_file){.path = path, .text = text, .length = length, .sink = sink};
+    if (!yaml_parser_initialize(&parser)) return false;
+    yaml_parser_set_input_string(&parser, (const unsigned char *)text, length);
+    bool good = yaml_parser_load(&parser, &f->document);
+    if (!good) {
+        uint32_t line = (uint32_t)parser.problem_mark.line + 1;
+        bl_report(sink, BL_ERROR, path, line, NULL, "not well-formed YAML: %s",
+                  parser.problem != NULL ? parser.problem : "unreadable");
+    } else if (yaml_document_get_root_node(&f->document) == NULL) {
+        bl_report(sink, BL_ERROR, path, 0, NULL, "the file is empty");
+        yaml_document_delete(&f->document);
+        good = false;
+    }
+    yaml_parser_delete(&parser);
+    return good;
+}
+
+void yaml_file_close(yaml_file *f)
+{
+    yaml_document_delete(&f->document);
+}
+
+yaml_node_t *yaml_root(yaml_file *f)
+{
+    return yaml_document_get_root_node(&f->document);
+}
+
+yaml_node_t *yaml_key(yaml_file *f, yaml_node_t *node, const char *key)
+{
+    if (node == NULL || node->type != YAML_MAPPING_NODE) return NULL;
+    for (yaml_node_pair_t *p = node->data.mapping.pairs.start; p < node->data.mapping.pairs.top;
+         p++) {
+        yaml_node_t *k = yaml_document_get_node(&f->document, p->key);
+        if (k->type == YAML_SCALAR_NODE && strcmp((const char *)k->data.scalar.value, key) == 0)
+            return yaml_document_get_node(&f->document, p->value);
+    }
+    return NULL;
+}
+
+yaml_node_t *yaml_item(yaml_file *f, yaml_node_t *node, size_t index)
+{
+    if (node == NULL || node->type != YAML_SEQUENCE_NODE) return NULL;
+    yaml_node_item_t *i = node->data.sequence.items.start + index;
+    return i < node->data.sequence.items.top ? yaml_document_get_node(&f->document, *i) : NULL;
+}
+
+uint32_t yaml_line(const yaml_node_t *node)
+{
+    return node == NULL ? 0 : (uint32_t)node->start_mark.line + 1;
+}
+
+static bl_text line_at(const yaml_file *f, size_t index)
+{
+    size_t start = index < f->length ? index : f->length, end = start;
+    while (start > 0 && f->text[start - 1] != '\n')
+        start--;
+    while (end < f->length && f->text[end] != '\n' && f->text[end] != '\r')
+        end++;
+    return (bl_text){f->text + start, end - start};
+}
+
+void yaml_fault(yaml_file *f, const yaml_node_t *node, const char *hint, const char *message, ...)
+{
+    char text[320];
+    va_list list;
+    va_start(list, message);
+    vsnprintf(text, sizeof text, message, list);
+    va_end(list);
+    f->faults++;
+    if (f->sink == NULL || f->sink->report == NULL) return;
+    bl_diag d = {.severity = BL_ERROR, .file = f->path, .message = text, .hint = hint};
+    if (node != NULL) {
+        size_t start = node->start_mark.index, end = node->end_mark.index;
+        d.line = yaml_line(node);
+        d.column = (uint32_t)node->start_mark.column + 1;
+        d.source = line_at(f, start);
+        size_t most = d.source.length >= node->start_mark.column
+                          ? d.source.length - node->start_mark.column
+                          : 0;
+        d.length = (uint32_t)(end - start < most ? end - start : most);
+        if (node->type == YAML_MAPPING_NODE && d.length > 1) d.length = 1;
+    }
+    f->sink->report(f->sink->context, &d);
+}
+
+static void unknown_key(yaml_file *f, const yaml_node_t *key, const cyaml_schema_field_t *fields)
+{
+    const char *name = (const char *)key->data.scalar.value;
+    bl_text written = {name, strlen(name)};
+    char hint[300];
+    size_t n = (size_t)snprintf(hint, sizeof hint, "known here:");
+    unsigned best = bl_name_tolerance(written.length) + 1;
+    const char *near = NULL;
+    for (const cyaml_schema_field_t *s = fields; s->key != NULL; s++) {
+        unsigned d = bl_name_distance(written, (bl_text){s->key, strlen(s->key)}, best);
+        if (n < sizeof hint) n += (size_t)snprintf(hint + n, sizeof hint - n, " %s", s->key);
+        if (d >= best) continue;
+        best = d;
+        near = s->key;
+    }
+    if (near != NULL) snprintf(hint, sizeof hint, "did you mean '%s'?", near);
+    yaml_fault(f, key, hint, "unknown key '%s'", name);
+}
+
+static void check(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *schema);
+
+static void check_mapping(yaml_file *f, yaml_node_t *node, const cyaml_schema_field_t *fields)
+{
+    if (node->type != YAML_MAPPING_NODE) {
+        yaml_fault(f, node, NULL, "keys and values are expected here");
+        return;
+    }
+    for (yaml_node_pair_t *p = node->data.mapping.pairs.start; p < node->data.mapping.pairs.top;
+         p++) {
+        yaml_node_t *key = yaml_document_get_node(&f->document, p->key);
+        const cyaml_schema_field_t *s = fields;
+        if (key->type != YAML_SCALAR_NODE) {
+            yaml_fault(f, key, NULL, "a key is a word");
+            continue;
+        }
+        const char *name = (const char *)key->data.scalar.value;
+        while (s->key != NULL && strcmp(s->key, name) != 0)
+            s++;
+        for (yaml_node_pair_t *q = node->data.mapping.pairs.start; q < p; q++) {
+            yaml_node_t *other = yaml_document_get_node(&f->document, q->key);
+            if (other->type == YAML_SCALAR_NODE &&
+                strcmp((const char *)other->data.scalar.value, name) == 0)
+                yaml_fault(f, key, NULL, "'%s' is given twice", name);
+        }
+        if (s->key == NULL)
+            unknown_key(f, key, fields);
+        else
+            check(f, yaml_document_get_node(&f->document, p->value), &s->value);
+    }
+    for (const cyaml_schema_field_t *s = fields; s->key != NULL; s++)
+        if ((s->value.flags & CYAML_FLAG_OPTIONAL) == 0 && yaml_key(f, node, s->key) == NULL)
+            yaml_fault(f, node, NULL, "'%s' is missing here", s->key);
+}
+
+static void check(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *schema)
+{
+    switch (schema->type) {
+    case CYAML_MAPPING: check_mapping(f, node, schema->mapping.fields); break;
+    case CYAML_SEQUENCE:
+        if (node->type != YAML_SEQUENCE_NODE) {
+            yaml_fault(f, node, "each item begins with '- '", "a list is expected here");
+            break;
+        }
+        for (size_t i = 0; yaml_item(f, node, i) != NULL; i++)
+            check(f, yaml_item(f, node, i), schema->sequence.entry);
+        break;
+    default:
+        if (node->type != YAML_SCALAR_NODE)
+            yaml_fault(f, node, NULL, "a single value is expected here");
+        break;
+    }
+}
+
+bool yaml_file_check(yaml_file *f, const cyaml_schema_value_t *schema)
+{
+    check(f, yaml_root(f), schema);
+    return f->faults == 0;
+}

@@ -1,0 +1,21 @@
+/* bootlace.h - all of the library's headers. */
+#ifndef BOOTLACE_BOOTLACE_H
+#define BOOTLACE_BOOTLACE_H
+
+#include "asm.h"
+#include "base.h"
+#include "chip.h"
+#include "crc.h"
+#include "diag.h"
+#include "exchange.h"
+#include "format.h"
+#include "frame.h"
+#include "image.h"
+#include "imagefile.h"
+#include "number.h"
+#include "port.h"
+#include "programmer.h"
+#include "sheet.h"
+#include "transfer.h"
+
+#endif

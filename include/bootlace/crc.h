@@ -1,0 +1,25 @@
+/* crc.h - the check-sums that the protocols and images use. */
+#ifndef BOOTLACE_CRC_H
+#define BOOTLACE_CRC_H
+
+#include "base.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* CRC-32 of IEEE 802.3 (polynomial $04C11DB7 reflected, start and final inversion $FFFFFFFF).
+ * Start with crc 0; pass the result on to continue over more bytes. "123456789" gives $CBF43926. */
+uint32_t bl_crc32(uint32_t crc, const void *bytes, size_t count);
+
+/* FCS-16 of RFC 1662, appendix C (polynomial $1021 reflected). Start with BL_FCS16_START. The
+ * sender appends the complement, low byte first; a receiver that runs over all of it gets
+ * BL_FCS16_GOOD. */
+#define BL_FCS16_START 0xFFFFu
+#define BL_FCS16_GOOD  0xF0B8u
+uint16_t bl_fcs16(uint16_t fcs, uint8_t byte);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

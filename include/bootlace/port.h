@@ -1,0 +1,45 @@
+/* port.h - the thin line between the core and hardware.
+ *
+ * A port is a set of functions that somebody supplies: ports/posix for a PC, ports/sim for the
+ * simulated bench, ports/blank to copy. The core's protocols never call these; whoever pumps a
+ * protocol does. No function waits longer than it was told to.
+ */
+#ifndef BOOTLACE_PORT_H
+#define BOOTLACE_PORT_H
+
+#include "base.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+/* A serial line, and the clock that goes with it (virtual in a simulator). */
+typedef struct bl_serial {
+    void *context;
+    /* Takes up to count bytes for sending; *taken says how many. BL_E_IO: the device is gone. */
+    bl_status (*send)(void *context, const uint8_t *bytes, size_t count, size_t *taken);
+    /* Fetches what has arrived, up to room bytes, without waiting. BL_E_IO: the device is gone. */
+    bl_status (*receive)(void *context, uint8_t *bytes, size_t room, size_t *got);
+    /* Returns when something has arrived or microseconds have passed, whichever is first. */
+    bl_status (*wait)(void *context, uint32_t microseconds);
+    /* Microseconds since some fixed moment; never goes back. */
+    uint64_t (*now)(void *context);
+} bl_serial;
+
+/* A memory chip in a programming socket: address and data lines and three enables, active low.
+ * Each call changes pins at once; time passes only in pause. */
+typedef struct bl_chip_bus {
+    void *context;
+    void (*address)(void *context, uint32_t address);
+    void (*drive)(void *context, uint8_t data); /* put data on the data lines */
+    void (*release)(void *context);             /* let the chip drive them */
+    uint8_t (*sense)(void *context);            /* what is on the data lines now */
+    void (*enables)(void *context, bool chip, bool output,
+                    bool write);                        /* true: pulled low, active */
+    void (*pause)(void *context, uint32_t nanoseconds); /* at least so long */
+} bl_chip_bus;
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,116 @@
+/* transfer.h - puts bytes into a machine's memory or into a chip in the programmer, and proves
+ * them.
+ *
+ * The far side is Eyelet or the programmer: both know the same memory messages. The job asks for
+ * CRC-32 sums of blocks, writes only the blocks that differ, asks for the sums again, and when one
+ * is wrong reads the block to name the bytes. Like everything here it does no I/O: the pump calls
+ * next, does the exchange, and hands the answer in.
+ */
+#ifndef BOOTLACE_TRANSFER_H
+#define BOOTLACE_TRANSFER_H
+
+#include "exchange.h"
+#include "image.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+typedef enum bl_goal {
+    BL_GOAL_WRITE,   /* make memory equal to the pieces, then prove it */
+    BL_GOAL_COMPARE, /* find every difference */
+    BL_GOAL_READ,    /* fetch a range into buffer */
+} bl_goal;
+
+typedef struct bl_difference {
+    uint32_t address;
+    uint8_t expected, found;
+} bl_difference;
+
+enum { BL_DIFFERENCES = 16, BL_PART_NAME = 16, BL_NAME_MOST = 40 };
+
+/* What a programmer needs to know of a part, docs/programmer.md. */
+typedef struct bl_part {
+    char name[BL_PART_NAME];
+    uint32_t size;      /* bytes */
+    uint16_t page;      /* bytes; a power of two */
+    uint16_t cycle_ms;  /* the longest write cycle of the data sheet */
+    uint16_t window_us; /* the longest pause between bytes of one page */
+} bl_part;
+
+typedef enum bl_protect { BL_PROTECT_LEAVE, BL_PROTECT_OFF, BL_PROTECT_ON } bl_protect;
+
+typedef struct bl_transfer_options {
+    bl_goal goal;
+    const bl_piece *pieces; /* WRITE, COMPARE: must outlive the job */
+    size_t piece_count;
+    uint8_t *buffer; /* READ: range.count bytes */
+    bl_range range;
+    uint32_t block;      /* bytes; chips: the page */
+    uint8_t who;         /* BL_WHO_EYELET or BL_WHO_PROGRAMMER */
+    const bl_part *part; /* programmer: the part in the socket */
+    bl_protect protect;  /* programmer: before (off) and after (on) writing */
+    bool every_block;    /* write without looking first */
+    bool run;            /* Eyelet: start at entry after the proof */
+    uint32_t entry;
+    uint32_t sum_ns; /* the far side's time to add one byte to a sum */
+} bl_transfer_options;
+
+typedef enum bl_stage {
+    BL_STAGE_HELLO,
+    BL_STAGE_SELECT,
+    BL_STAGE_UNPROTECT,
+    BL_STAGE_LOOK, /* sums before writing */
+    BL_STAGE_WRITE,
+    BL_STAGE_PROVE,   /* sums after writing, or of a comparison */
+    BL_STAGE_INSPECT, /* reading blocks that are wrong */
+    BL_STAGE_PROTECT,
+    BL_STAGE_RUN,
+    BL_STAGE_READ,
+    BL_STAGE_DONE,
+} bl_stage;
+
+typedef struct bl_transfer {
+    bl_transfer_options options;
+    bl_memory memory;
+    bl_stage stage;
+    uint8_t *wrong; /* a flag a block: differs */
+    size_t block_count;
+    size_t block; /* where the stage is */
+    size_t asked; /* blocks in the current request */
+    uint8_t pending[BL_FRAME_PAYLOAD];
+    char name[BL_NAME_MOST]; /* of the far side */
+    uint8_t most_payload;
+    /* results */
+    size_t blocks_written;
+    uint64_t bytes_written, bytes_total, bytes_proved;
+    size_t blocks_wrong;                      /* after the proof */
+    uint64_t differences;                     /* in the blocks that were inspected */
+    bl_difference difference[BL_DIFFERENCES]; /* the first of them */
+    uint8_t refusal;                          /* bl_answer_code when status is BL_E_REFUSED */
+    uint32_t where;                           /* address last worked on */
+    bool run_asked;                           /* a run request went out */
+} bl_transfer;
+
+/* Begins a job. BL_E_ARGUMENT: block is 0 or too large. BL_E_MEMORY. End it with bl_transfer_end.
+ */
+bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
+                            const bl_transfer_options *options);
+void bl_transfer_end(bl_transfer *t);
+
+/* The next request: *request, how long the far side may work, how much may come back. *done: there
+ * is none, the job succeeded. BL_E_DIFFERS: the proof failed; t->difference tells where. */
+bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *patience_us,
+                           uint32_t *answer_most, bool *done);
+
+/* The answer to it. BL_E_REFUSED with t->refusal; BL_E_DIFFERS; BL_E_UNSUPPORTED: the far side is
+ * another kind of thing or another version; BL_E_SYNTAX: the answer makes no sense. */
+bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *answer);
+
+/* How far the current stage is. */
+void bl_transfer_progress(const bl_transfer *t, size_t *done, size_t *total);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

@@ -1,0 +1,48 @@
+/* blank.c - the smallest port that compiles. Copy it, and put your hardware where the comments are.
+ *
+ * It is honest about having no hardware: nothing is ever taken or received, and time passes only by
+ * being waited for.
+ */
+#include "bootlace/port.h"
+
+typedef struct blank {
+    uint64_t now; /* microseconds */
+} blank;
+
+static bl_status blank_send(void *context, const uint8_t *bytes, size_t count, size_t *taken)
+{
+    /* Put up to count bytes into the transmitter; say how many it took. */
+    (void)context, (void)bytes, (void)count;
+    *taken = 0;
+    return BL_E_IO;
+}
+
+static bl_status blank_receive(void *context, uint8_t *bytes, size_t room, size_t *got)
+{
+    /* Fetch what the receiver holds, without waiting. */
+    (void)context, (void)bytes, (void)room;
+    *got = 0;
+    return BL_OK;
+}
+
+static bl_status blank_wait(void *context, uint32_t microseconds)
+{
+    /* Sleep until something arrives, or so long. */
+    blank *b = context;
+    b->now += microseconds;
+    return BL_OK;
+}
+
+static uint64_t blank_now(void *context)
+{
+    /* Read a timer that never goes back. */
+    const blank *b = context;
+    return b->now;
+}
+
+bl_serial blank_port(void);
+bl_serial blank_port(void)
+{
+    static blank state;
+    return (bl_serial){&state, blank_send, blank_receive, blank_wait, blank_now};
+}

@@ -1,0 +1,18 @@
+/* serial.h - a real serial device (or a pseudo-terminal) through termios. */
+#ifndef BOOTLACE_POSIX_SERIAL_H
+#define BOOTLACE_POSIX_SERIAL_H
+
+#include "bootlace/port.h"
+
+typedef struct posix_serial {
+    int file;
+} posix_serial;
+
+/* Opens a device raw, 8N1 without flow control, at baud. BL_E_NOT_FOUND: no such file; BL_E_IO:
+ * cannot be opened; BL_E_UNSUPPORTED: not a terminal, or a rate it does not know; BL_E_BUSY: in
+ * use. errno says more. */
+bl_status posix_serial_open(posix_serial *s, const char *path, uint32_t baud);
+void posix_serial_close(posix_serial *s);
+bl_serial posix_serial_port(posix_serial *s);
+
+#endif

@@ -1,0 +1,60 @@
+/* pump.c - send, wait, receive, tick. */
+#include "pump.h"
+
+static bl_status send_pending(const bl_serial *port, bl_exchange *x, uint8_t *bytes, size_t *held,
+                              size_t *sent)
+{
+    enum { ROOM = 256 };
+    if (*sent == *held) {
+        *held = bl_exchange_output(x, bytes, ROOM);
+        *sent = 0;
+    }
+    while (*sent < *held) {
+        size_t taken = 0;
+        bl_status status = port->send(port->context, bytes + *sent, *held - *sent, &taken);
+        if (status != BL_OK) return status;
+        *sent += taken;
+        if (taken == 0) return BL_OK; /* the device is full; later */
+        if (*sent == *held) {
+            *held = bl_exchange_output(x, bytes, ROOM);
+            *sent = 0;
+        }
+    }
+    return BL_OK;
+}
+
+bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
+                      uint32_t patience_us, uint32_t answer_most)
+{
+    uint8_t out[256], in[256];
+    size_t held = 0, sent = 0, got = 0;
+    bl_exchange_ask(x, request, patience_us, answer_most, port->now(port->context));
+    while (bl_exchange_status(x) == BL_E_BUSY) {
+        bl_status status = send_pending(port, x, out, &held, &sent);
+        if (status != BL_OK) return status;
+        uint64_t now = port->now(port->context), deadline = bl_exchange_deadline(x);
+        uint64_t left = deadline > now ? deadline - now : 0;
+        if (sent < held && left > 1000) left = 1000;
+        status = port->wait(port->context, left > 1000000 ? 1000000u : (uint32_t)left);
+        if (status == BL_OK) status = port->receive(port->context, in, sizeof in, &got);
+        if (status != BL_OK) return status;
+        bl_exchange_input(x, in, got, port->now(port->context));
+    }
+    return bl_exchange_status(x);
+}
+
+bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
+                           const bl_pump_watch *watch)
+{
+    for (;;) {
+        bl_frame request;
+        uint32_t patience, most;
+        bool done;
+        bl_status status = bl_transfer_next(job, &request, &patience, &most, &done);
+        if (status != BL_OK || done) return status;
+        if (watch != NULL && !watch->progress(watch->context, job, x)) return BL_E_BUSY;
+        status = bl_pump_ask(port, x, &request, patience, most);
+        if (status == BL_OK) status = bl_transfer_answer(job, &x->answer);
+        if (status != BL_OK) return status;
+    }
+}

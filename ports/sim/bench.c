@@ -1,0 +1,96 @@
+/* bench.c - everything on the bench, one clock. */
+#include "bench.h"
+
+#include <string.h>
+
+static void begin_line(sim_bench *s, sim_line *line, uint32_t baud)
+{
+    line->bench = s;
+    line->faults = (sim_line_faults){.chance = {sim_chance_next(&s->chance)}};
+    sim_wire_begin(&line->to_pc, baud, &line->faults);
+    sim_wire_begin(&line->from_pc, baud, &line->faults);
+}
+
+void sim_bench_begin(sim_bench *s, uint32_t clock, const bl_area *areas, size_t area_count,
+                     const bl_chip *chips, uint8_t **cells, size_t chip_count, uint32_t board_baud,
+                     uint32_t socket_baud, uint64_t seed)
+{
+    memset(s, 0, sizeof *s);
+    s->chance.state = seed;
+    if (chip_count > SIM_CHIPS) chip_count = SIM_CHIPS;
+    for (size_t i = 0; i < chip_count; i++)
+        sim_eeprom_begin(&s->parts[i], chips[i].part, cells[i]);
+    begin_line(s, &s->board_line, board_baud);
+    begin_line(s, &s->socket_line, socket_baud);
+    sim_board_begin(&s->board, clock, areas, area_count, chips, s->parts, chip_count);
+    sim_socket_begin(&s->socket, NULL, &s->socket_line.from_pc, &s->socket_line.to_pc);
+}
+
+void sim_bench_insert(sim_bench *s, size_t chip)
+{
+    s->socket.chip = &s->parts[chip];
+}
+
+void sim_bench_power_on(sim_bench *s)
+{
+    s->powered = true;
+    sim_board_power_on(&s->board, &s->chance, s->now);
+}
+
+void sim_bench_run(sim_bench *s, uint64_t until)
+{
+    uint8_t byte;
+    if (until <= s->now) return;
+    if (s->powered) sim_board_run(&s->board, until);
+    /* Nobody listens at a board without power. */
+    while (!s->powered && sim_wire_take(&s->board_line.from_pc, until, &byte))
+        continue;
+    sim_socket_run(&s->socket, until);
+    s->now = until;
+}
+
+static bl_status line_send(void *context, const uint8_t *bytes, size_t count, size_t *taken)
+{
+    sim_line *line = context;
+    *taken = 0;
+    while (*taken < count && sim_wire_put(&line->from_pc, line->bench->now, bytes[*taken]))
+        ++*taken;
+    return BL_OK;
+}
+
+static bl_status line_receive(void *context, uint8_t *bytes, size_t room, size_t *got)
+{
+    sim_line *line = context;
+    *got = 0;
+    while (*got < room && sim_wire_take(&line->to_pc, line->bench->now, &bytes[*got]))
+        ++*got;
+    return BL_OK;
+}
+
+/* Steps of at most a byte time: a byte that begins in a step arrives after it, so none is seen
+ * late. */
+static bl_status line_wait(void *context, uint32_t microseconds)
+{
+    sim_line *line = context;
+    sim_bench *s = line->bench;
+    uint64_t end = s->now + (uint64_t)microseconds * 1000,
+             step = sim_wire_byte_time(line->to_pc.baud);
+    while (sim_wire_next(&line->to_pc) > s->now && s->now < end) {
+        uint64_t until = s->now + step, arrival = sim_wire_next(&line->to_pc);
+        if (until > end) until = end;
+        if (until > arrival) until = arrival;
+        sim_bench_run(s, until);
+    }
+    return BL_OK;
+}
+
+static uint64_t line_now(void *context)
+{
+    sim_line *line = context;
+    return line->bench->now / 1000;
+}
+
+bl_serial sim_line_port(sim_line *line)
+{
+    return (bl_serial){line, line_send, line_receive, line_wait, line_now};
+}

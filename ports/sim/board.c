@@ -1,0 +1,158 @@
+/* board.c - address decoding and the run loop. */
+#include "board.h"
+
+#include <string.h>
+
+/* Cycles to nanoseconds and back without overflow. */
+static uint64_t scale(uint64_t value, uint64_t by, uint64_t per)
+{
+    return value / per * by + value % per * by / per;
+}
+
+uint64_t sim_board_now(const sim_board *b)
+{
+    return scale(b->cpu.cycles, 1000000000u, b->clock);
+}
+
+static const bl_area *area_at(const sim_board *b, uint16_t address)
+{
+    for (size_t i = 0; i < b->area_count; i++)
+        if (bl_range_holds(b->areas[i].range, (bl_range){address, 1})) return &b->areas[i];
+    return NULL;
+}
+
+static sim_device *device_at(sim_board *b, uint16_t address)
+{
+    for (size_t i = 0; i < b->device_count; i++) {
+        unsigned size = b->devices[i].kind == SIM_DEVICE_ACIA ? SIM_ACIA_REGISTERS : 1;
+        if (address >= b->devices[i].at && address < b->devices[i].at + size) return &b->devices[i];
+    }
+    return NULL;
+}
+
+static const uint8_t *rom_byte(const sim_board *b, uint16_t address)
+{
+    uint32_t offset;
+    const bl_chip *chip = bl_chip_at(b->chips, b->chip_count, address, &offset);
+    return chip == NULL ? NULL : &b->parts[chip - b->chips].cells[offset];
+}
+
+uint8_t sim_board_peek(const sim_board *b, uint16_t address)
+{
+    const bl_area *area = area_at(b, address);
+    if (area == NULL || area->kind == BL_AREA_IO) return 0xFF;
+    if (area->kind == BL_AREA_RAM) return b->ram[address];
+    const uint8_t *byte = rom_byte(b, address);
+    return byte != NULL ? *byte : 0xFF;
+}
+
+static void refresh_irq(sim_board *b)
+{
+    if (b->has_acia) b->cpu.irq = sim_acia_irq(&b->acia);
+}
+
+static uint8_t slow_read(void *context, uint16_t address)
+{
+    sim_board *b = context;
+    sim_device *d = device_at(b, address);
+    if (d == NULL || d->kind != SIM_DEVICE_ACIA) return sim_board_peek(b, address);
+    uint8_t value = sim_acia_read(&b->acia, sim_board_now(b), (unsigned)(address - d->at));
+    refresh_irq(b);
+    return value;
+}
+
+static void slow_write(void *context, uint16_t address, uint8_t value)
+{
+    sim_board *b = context;
+    sim_device *d = device_at(b, address);
+    if (d == NULL) {
+        const bl_area *area = area_at(b, address);
+        if (area != NULL && area->kind == BL_AREA_RAM) b->ram[address] = value;
+    } else if (d->kind == SIM_DEVICE_ACIA) {
+        sim_acia_write(&b->acia, sim_board_now(b), (unsigned)(address - d->at), value);
+        refresh_irq(b);
+    } else if (d->latch != value) {
+        d->latch = value;
+        if (b->watch.latch != NULL)
+            b->watch.latch(b->watch.context, (unsigned)(d - b->devices), sim_board_now(b), value);
+    }
+}
+
+/* A page that is one kind of memory throughout is reached by a pointer. */
+static void map_page(sim_board *b, unsigned page)
+{
+    uint16_t first = (uint16_t)(page << 8);
+    const bl_area *area = area_at(b, first);
+    b->bus.read_page[page] = NULL;
+    b->bus.write_page[page] = NULL;
+    if (area == NULL || !bl_range_holds(area->range, (bl_range){first, 256})) return;
+    if (area->kind == BL_AREA_RAM) {
+        b->bus.read_page[page] = b->ram + first;
+        b->bus.write_page[page] = b->ram + first;
+    } else if (area->kind == BL_AREA_ROM) {
+        const uint8_t *low = rom_byte(b, first), *high = rom_byte(b, (uint16_t)(first + 255));
+        if (low != NULL && high == low + 255) b->bus.read_page[page] = low;
+    }
+}
+
+void sim_board_begin(sim_board *b, uint32_t clock, const bl_area *areas, size_t area_count,
+                     const bl_chip *chips, sim_eeprom *parts, size_t chip_count)
+{
+    memset(b, 0, sizeof *b);
+    b->clock = clock;
+    b->areas = areas;
+    b->area_count = area_count;
+    b->chips = chips;
+    b->parts = parts;
+    b->chip_count = chip_count;
+    b->cpu.bus = &b->bus;
+    b->bus.context = b;
+    b->bus.read = slow_read;
+    b->bus.write = slow_write;
+    for (unsigned page = 0; page < 256; page++)
+        map_page(b, page);
+}
+
+void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, sim_wire *in, sim_wire *out)
+{
+    if (b->device_count == SIM_DEVICES) return;
+    b->devices[b->device_count++] = (sim_device){kind, at, 0};
+    if (kind != SIM_DEVICE_ACIA) return;
+    b->has_acia = true;
+    sim_acia_begin(&b->acia, in, out);
+}
+
+void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
+{
+    for (size_t i = 0; i < sizeof b->ram; i++)
+        b->ram[i] = (uint8_t)sim_chance_next(chance);
+    for (size_t i = 0; i < b->device_count; i++)
+        b->devices[i].latch = 0;
+    if (b->has_acia) sim_acia_begin(&b->acia, b->acia.in, b->acia.out);
+    b->cpu = (sim_65c02){.bus = &b->bus, .s = (uint8_t)sim_chance_next(chance)};
+    b->cpu.cycles = scale(now, b->clock, 1000000000u);
+    sim_65c02_reset(&b->cpu);
+}
+
+void sim_board_run(sim_board *b, uint64_t until)
+{
+    uint64_t end = scale(until, b->clock, 1000000000u);
+    while (b->cpu.cycles < end) {
+        uint64_t stop = end;
+        if (b->has_acia) {
+            /* Stop where the serial interface has something to do. */
+            uint64_t arrival = sim_wire_next(b->acia.in);
+            if (b->acia.has_waiting && b->acia.shift_free < arrival) arrival = b->acia.shift_free;
+            if (arrival != UINT64_MAX) {
+                uint64_t cycle = scale(arrival, b->clock, 1000000000u) + 1;
+                if (cycle < stop) stop = cycle;
+            }
+        }
+        if (stop <= b->cpu.cycles) stop = b->cpu.cycles + 1;
+        sim_65c02_run(&b->cpu, stop);
+        if (b->has_acia) {
+            sim_acia_update(&b->acia, sim_board_now(b));
+            refresh_irq(b);
+        }
+    }
+}

@@ -1,0 +1,55 @@
+/* board.h - a simulated computer: CPU, memory areas, devices, chips. */
+#ifndef BOOTLACE_SIM_BOARD_H
+#define BOOTLACE_SIM_BOARD_H
+
+#include "acia.h"
+#include "bootlace/asm.h"
+#include "cpu65c02.h"
+#include "eeprom.h"
+
+typedef enum sim_device_kind { SIM_DEVICE_ACIA, SIM_DEVICE_LATCH } sim_device_kind;
+
+typedef struct sim_device {
+    sim_device_kind kind;
+    uint16_t at;
+    uint8_t latch; /* SIM_DEVICE_LATCH: what it holds */
+} sim_device;
+
+enum { SIM_DEVICES = 8, SIM_CHIPS = 4 };
+
+/* Called when a latch changes. */
+typedef struct sim_watch {
+    void *context;
+    void (*latch)(void *context, unsigned device, uint64_t now, uint8_t value);
+} sim_watch;
+
+typedef struct sim_board {
+    uint32_t clock; /* Hz */
+    sim_65c02 cpu;
+    sim_bus bus;
+    uint8_t ram[0x10000];
+    const bl_area *areas;
+    size_t area_count;
+    const bl_chip *chips;
+    sim_eeprom *parts; /* beside chips */
+    size_t chip_count;
+    sim_device devices[SIM_DEVICES];
+    size_t device_count;
+    sim_acia acia;
+    bool has_acia;
+    sim_watch watch;
+} sim_board;
+
+/* Builds the memory map. areas, chips and parts must outlive the board. */
+void sim_board_begin(sim_board *b, uint32_t clock, const bl_area *areas, size_t area_count,
+                     const bl_chip *chips, sim_eeprom *parts, size_t chip_count);
+void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, sim_wire *in, sim_wire *out);
+/* Power on: RAM holds what chance left in it, then reset. */
+void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
+/* Runs until a moment. */
+void sim_board_run(sim_board *b, uint64_t until);
+/* What the CPU would read at an address, without side effects; device registers read as $FF. */
+uint8_t sim_board_peek(const sim_board *b, uint16_t address);
+uint64_t sim_board_now(const sim_board *b);
+
+#endif

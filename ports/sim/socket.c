@@ -1,0 +1,83 @@
+/* socket.c - pins, and the programmer's microcontroller in virtual time. */
+#include "socket.h"
+
+#include <string.h>
+
+static void set_address(void *context, uint32_t address)
+{
+    sim_socket *s = context;
+    s->address = address;
+    if (s->chip != NULL) s->chip->address = address;
+}
+
+static void drive(void *context, uint8_t data)
+{
+    sim_socket *s = context;
+    s->data = data;
+    s->driven = true;
+    if (s->chip == NULL) return;
+    s->chip->data = data;
+    s->chip->driven = true;
+}
+
+static void release(void *context)
+{
+    sim_socket *s = context;
+    s->driven = false;
+    if (s->chip != NULL) s->chip->driven = false;
+}
+
+static uint8_t sense(void *context)
+{
+    sim_socket *s = context;
+    if (s->driven) return s->data;
+    return s->chip != NULL ? sim_eeprom_sense(s->chip, s->now) : 0xFF;
+}
+
+static void enables(void *context, bool chip, bool output, bool write)
+{
+    sim_socket *s = context;
+    if (s->chip != NULL) sim_eeprom_pins(s->chip, s->now, chip, output, write);
+}
+
+static void pause(void *context, uint32_t nanoseconds)
+{
+    sim_socket *s = context;
+    s->now += nanoseconds;
+}
+
+void sim_socket_begin(sim_socket *s, sim_eeprom *chip, sim_wire *in, sim_wire *out)
+{
+    memset(s, 0, sizeof *s);
+    s->chip = chip;
+    s->in = in;
+    s->out = out;
+    s->bus = (bl_chip_bus){s, set_address, drive, release, sense, enables, pause};
+    bl_programmer_begin(&s->programmer, &s->bus, "Skerry socket");
+}
+
+static void flush(sim_socket *s)
+{
+    uint8_t bytes[64];
+    size_t n;
+    while ((n = bl_programmer_output(&s->programmer, bytes, sizeof bytes)) > 0)
+        for (size_t i = 0; i < n; i++)
+            sim_wire_put(s->out, s->now, bytes[i]);
+}
+
+void sim_socket_run(sim_socket *s, uint64_t until)
+{
+    for (;;) {
+        uint64_t byte_at = sim_wire_next(s->in), look_at = bl_programmer_deadline(&s->programmer);
+        if (look_at != UINT64_MAX) look_at = look_at * 1000;
+        uint64_t next = byte_at < look_at ? byte_at : look_at;
+        if (next > until || s->now > until) return;
+        if (s->now < next) s->now = next;
+        uint8_t byte;
+        if (byte_at <= look_at && sim_wire_take(s->in, s->now, &byte))
+            bl_programmer_input(&s->programmer, &byte, 1, s->now / 1000);
+        else
+            bl_programmer_tick(&s->programmer, s->now / 1000);
+        flush(s);
+    }
+}

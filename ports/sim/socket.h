@@ -1,0 +1,25 @@
+/* socket.h - the programmer as a device: the core's programmer side, a chip in its socket, a line.
+ */
+#ifndef BOOTLACE_SIM_SOCKET_H
+#define BOOTLACE_SIM_SOCKET_H
+
+#include "bootlace/programmer.h"
+#include "eeprom.h"
+#include "wire.h"
+
+typedef struct sim_socket {
+    bl_programmer programmer;
+    bl_chip_bus bus;
+    sim_eeprom *chip; /* NULL: the socket is empty */
+    sim_wire *in, *out;
+    uint64_t now; /* the microcontroller's own time; runs ahead while it works the pins */
+    uint32_t address;
+    uint8_t data;
+    bool driven;
+} sim_socket;
+
+void sim_socket_begin(sim_socket *s, sim_eeprom *chip, sim_wire *in, sim_wire *out);
+/* Works until a moment. */
+void sim_socket_run(sim_socket *s, uint64_t until);
+
+#endif

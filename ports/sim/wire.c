@@ -1,0 +1,76 @@
+/* wire.c - bytes under way. */
+#include "wire.h"
+
+#include <string.h>
+
+enum { BITS = 10 }; /* start, eight, stop */
+
+uint64_t sim_chance_next(sim_chance *c)
+{
+    uint64_t z = (c->state += 0x9E3779B97F4A7C15u);
+    z = (z ^ (z >> 30)) * 0xBF58476D1CE4E5B9u;
+    z = (z ^ (z >> 27)) * 0x94D049BB133111EBu;
+    return z ^ (z >> 31);
+}
+
+bool sim_chance_one_in(sim_chance *c, uint32_t n)
+{
+    return n != 0 && sim_chance_next(c) % n == 0;
+}
+
+void sim_wire_begin(sim_wire *w, uint32_t baud, sim_line_faults *faults)
+{
+    memset(w, 0, sizeof *w);
+    w->baud = baud;
+    w->faults = faults;
+}
+
+uint64_t sim_wire_byte_time(uint32_t baud)
+{
+    return ((uint64_t)BITS * 1000000000u + baud / 2) / baud;
+}
+
+/* The moment the byte's stop bit ends, the rounding carried over to the next byte. */
+static uint64_t occupy(sim_wire *w, uint64_t at)
+{
+    if (at > w->free_at) {
+        w->free_at = at;
+        w->fraction = 0;
+    }
+    uint64_t units = (uint64_t)BITS * 1000000000u + w->fraction;
+    w->free_at += units / w->baud;
+    w->fraction = (uint32_t)(units % w->baud);
+    return w->free_at;
+}
+
+bool sim_wire_put(sim_wire *w, uint64_t at, uint8_t byte)
+{
+    sim_line_faults *f = w->faults;
+    if (w->count == SIM_WIRE_ROOM) return false;
+    uint64_t arrival = occupy(w, at);
+    if (f != NULL) {
+        f->passed++;
+        if (f->vanish_after != 0 && f->passed > f->vanish_after) return true;
+        if (sim_chance_one_in(&f->chance, f->lose_one_in)) return true;
+        for (unsigned bit = 0; bit < 8; bit++)
+            if (sim_chance_one_in(&f->chance, f->flip_one_in)) byte ^= (uint8_t)(1u << bit);
+    }
+    size_t tail = (w->head + w->count++) % SIM_WIRE_ROOM;
+    w->at[tail] = arrival;
+    w->byte[tail] = byte;
+    return true;
+}
+
+uint64_t sim_wire_next(const sim_wire *w)
+{
+    return w->count == 0 ? UINT64_MAX : w->at[w->head];
+}
+
+bool sim_wire_take(sim_wire *w, uint64_t now, uint8_t *byte)
+{
+    if (sim_wire_next(w) > now) return false;
+    *byte = w->byte[w->head];
+    w->head = (w->head + 1) % SIM_WIRE_ROOM;
+    w->count--;
+    return true;
+}

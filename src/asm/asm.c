@@ -1,0 +1,362 @@
+/* asm.c - sources, messages and the life of a program. */
+#include "asm.h"
+
+bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, size_t length,
+                        uint32_t refs, uint32_t count)
+{
+    statement *s = bl_grown(&a->memory, a->statements, &a->statement_capacity,
+                            a->statement_count + 1, sizeof *s);
+    if (s == NULL) {
+        a->fatal = BL_E_MEMORY;
+        return false;
+    }
+    a->statements = s;
+    s[a->statement_count++] = (statement){.kind = (uint8_t)kind,
+                                          .source = a->source,
+                                          .line = a->line,
+                                          .refs = refs,
+                                          .ref_count = count,
+                                          .at = (uint32_t)(at - a->sources[a->source].text),
+                                          .length = (uint16_t)(length > 0xFFFF ? 0xFFFF : length)};
+    return true;
+}
+
+uint32_t asm_push_ref(bl_program *a, ref r)
+{
+    ref *refs = bl_grown(&a->memory, a->refs, &a->ref_capacity, a->ref_count + 1, sizeof *refs);
+    if (refs == NULL) {
+        a->fatal = BL_E_MEMORY;
+        return 0;
+    }
+    a->refs = refs;
+    refs[a->ref_count] = r;
+    return (uint32_t)a->ref_count++;
+}
+
+bl_text asm_keep(bl_program *a, bl_text text)
+{
+    char **kept = bl_grown(&a->memory, a->kept, &a->kept_capacity, a->kept_count + 1, sizeof *kept);
+    if (kept != NULL) a->kept = kept;
+    char *copy = kept == NULL ? NULL : bl_text_copy(&a->memory, text);
+    if (copy == NULL) {
+        a->fatal = BL_E_MEMORY;
+        return (bl_text){NULL, 0};
+    }
+    kept[a->kept_count++] = copy;
+    return (bl_text){copy, text.length};
+}
+
+/* ---- messages ---- */
+
+void asm_report(bl_program *a, bl_severity severity, uint16_t index, uint32_t line, uint32_t at,
+                size_t length, const char *hint, const char *message)
+{
+    const source *s = &a->sources[index];
+    const char *mark = s->text + at, *start = mark, *end = mark;
+    if (a->fatal != BL_OK) return;
+    while (start > s->text && start[-1] != '\n')
+        start--;
+    while (*end != '\n')
+        end++;
+    bl_text text = bl_text_trim((bl_text){start, (size_t)(end - start)});
+    /* Trimming also takes blanks at the front; those count for the column. */
+    text = (bl_text){start, text.length + (size_t)(text.at - start)};
+    if (severity == BL_ERROR) a->errors++;
+    if (a->options.sink != NULL && a->options.sink->report != NULL) {
+        bl_diag d = {severity,         s->name, line,    (uint32_t)(mark - start) + 1,
+                     (uint32_t)length, text,    message, hint};
+        a->options.sink->report(a->options.sink->context, &d);
+    }
+    if (a->errors < a->options.most_errors) return;
+    bl_report(a->options.sink, BL_NOTE, NULL, 0, NULL, "stopped after %u errors", a->errors);
+    a->fatal = BL_E_SYNTAX;
+}
+
+static void report_mark(bl_program *a, bl_severity severity, bl_text mark, const char *hint,
+                        const char *message, va_list list)
+{
+    char text[320];
+    bl_format_list(text, sizeof text, message, list);
+    asm_report(a, severity, a->source, a->line, (uint32_t)(mark.at - a->sources[a->source].text),
+               mark.length, hint, text);
+}
+
+void asm_error(bl_program *a, bl_text mark, const char *hint, const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    report_mark(a, BL_ERROR, mark, hint, message, list);
+    va_end(list);
+}
+
+void asm_warn(bl_program *a, bl_text mark, const char *hint, const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    report_mark(a, BL_WARNING, mark, hint, message, list);
+    va_end(list);
+}
+
+void asm_error_at(bl_program *a, const statement *s, const ref *r, const char *hint,
+                  const char *message, ...)
+{
+    char text[320];
+    va_list list;
+    va_start(list, message);
+    bl_format_list(text, sizeof text, message, list);
+    va_end(list);
+    asm_report(a, BL_ERROR, s->source, s->line, r != NULL ? r->at : s->at,
+               r != NULL ? r->length : s->length, hint, text);
+}
+
+/* ---- sources ---- */
+
+static bool add_source(bl_program *a, bl_text name, bl_text text, uint16_t *index)
+{
+    source *sources =
+        bl_grown(&a->memory, a->sources, &a->source_capacity, a->source_count + 1, sizeof *sources);
+    if (sources != NULL) a->sources = sources;
+    if (sources == NULL || a->source_count == MOST_SOURCES || text.length >= UINT32_MAX - 1) {
+        a->fatal = sources == NULL ? BL_E_MEMORY : BL_E_RANGE;
+        return false;
+    }
+    source *s = &sources[a->source_count];
+    *s = (source){.length = text.length + 1};
+    s->name = bl_text_copy(&a->memory, name);
+    s->text = a->memory.resize(a->memory.context, NULL, text.length + 1);
+    if (s->text != NULL) {
+        if (text.length > 0) memcpy(s->text, text.at, text.length);
+        s->text[text.length] = '\n';
+    }
+    if (s->name == NULL || s->text == NULL || bl_image_file(a->image, name, &s->file) != BL_OK) {
+        bl_release(&a->memory, s->name);
+        bl_release(&a->memory, s->text);
+        a->fatal = BL_E_MEMORY;
+        return false;
+    }
+    *index = (uint16_t)a->source_count++;
+    return true;
+}
+
+static bool take_source(bl_program *a, bl_text found, bl_text text, uint16_t *index)
+{
+    for (size_t i = 0; i < a->source_count; i++) {
+        if (!bl_text_same(bl_text_of(a->sources[i].name), found)) continue;
+        *index = (uint16_t)i;
+        return true;
+    }
+    return add_source(a, found, text, index);
+}
+
+bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint16_t *index)
+{
+    const bl_source_provider *p = a->options.provider;
+    const char *from = a->source_count > 0 ? a->sources[a->source].name : NULL;
+    bl_text text, found;
+    void *handle = NULL;
+    bl_status status =
+        p == NULL ? BL_E_NOT_FOUND : p->open(p->context, name, from, &text, &found, &handle);
+    if (status != BL_OK) {
+        if (status == BL_E_MEMORY) a->fatal = status;
+        if (from == NULL)
+            bl_report(a->options.sink, BL_ERROR, NULL, 0, NULL, "cannot read %s '%.*s': %s", what,
+                      (int)(name.length & 0xFFF), name.at, bl_status_text(status));
+        else
+            asm_error(a, mark, NULL, "cannot read %s '%.*s': %s", what, (int)(name.length & 0xFF),
+                      name.at, bl_status_text(status));
+        return false;
+    }
+    bool good = take_source(a, found, text, index);
+    if (p->release != NULL) p->release(p->context, handle);
+    return good;
+}
+
+void asm_parse_source(bl_program *a, uint16_t index)
+{
+    const char *p = a->p, *line_start = a->line_start;
+    uint16_t source_before = a->source;
+    uint32_t line = a->line;
+    a->source = index;
+    a->line = 0;
+    a->p = a->sources[index].text;
+    a->include_stack[++a->includes] = index;
+    asm_parse_lines(a);
+    a->includes--;
+    a->line_start = a->p = a->sources[index].text;
+    asm_push_statement(a, ST_END_SOURCE, a->p, 0, index, 0);
+    a->source = source_before;
+    a->line = line;
+    a->p = p;
+    a->line_start = line_start;
+}
+
+/* ---- life ---- */
+
+static void define_given(bl_program *a, const char *name, int64_t value)
+{
+    bl_text kept = asm_keep(a, bl_text_of(name));
+    if (kept.at == NULL || asm_define_fixed(a, 0, kept, value) || a->fatal != BL_OK) return;
+    bl_report(a->options.sink, BL_ERROR, NULL, 0, NULL, "'%s' is given twice", name);
+    a->errors++;
+}
+
+static void define_all(bl_program *a)
+{
+    char name[160];
+    const bl_asm_options *o = &a->options;
+    for (size_t i = 0; i < o->area_count && a->fatal == BL_OK; i++) {
+        const bl_area *area = &o->areas[i];
+        bl_format(name, sizeof name, "area.%s.first", area->name);
+        define_given(a, name, area->range.first);
+        bl_format(name, sizeof name, "area.%s.last", area->name);
+        define_given(a, name, bl_range_last(area->range));
+        bl_format(name, sizeof name, "area.%s.size", area->name);
+        define_given(a, name, (int64_t)area->range.count);
+    }
+    for (size_t i = 0; i < o->definition_count && a->fatal == BL_OK; i++)
+        define_given(a, o->definitions[i].name, o->definitions[i].value);
+}
+
+static bl_program *create(const bl_asm_options *options)
+{
+    const bl_memory *m = &options->memory;
+    bl_program *a = m->resize(m->context, NULL, sizeof *a);
+    if (a == NULL) return NULL;
+    memset(a, 0, sizeof *a);
+    a->memory = *m;
+    a->options = *options;
+    a->sheet = options->sheet;
+    a->radix = options->radix == BL_OCTAL ? BL_OCTAL : BL_HEX;
+    if (a->options.most_errors == 0) a->options.most_errors = 100;
+    if (options->area_count > 0)
+        a->areas = m->resize(m->context, NULL, options->area_count * sizeof *a->areas);
+    bool good = options->area_count == 0 || a->areas != NULL;
+    if (good && bl_image_open(m, &a->image) == BL_OK) return a;
+    bl_program_close(a);
+    return NULL;
+}
+
+static bl_status finish(bl_program *a, bool loaded, uint16_t main_source, bl_program **program)
+{
+    if (loaded && a->fatal == BL_OK) {
+        define_all(a);
+        asm_parse_source(a, main_source);
+        if (a->fatal == BL_OK) asm_layout(a);
+        if (a->fatal == BL_OK) asm_emit(a);
+    }
+    bl_status status = !loaded && a->fatal == BL_OK ? BL_E_NOT_FOUND : a->fatal;
+    if (status == BL_OK && a->errors > 0) status = BL_E_SYNTAX;
+    if (status != BL_OK) {
+        if (status == BL_E_MEMORY)
+            bl_report(a->options.sink, BL_ERROR, NULL, 0, NULL, "out of memory");
+        bl_program_close(a);
+        return status;
+    }
+    *program = a;
+    return BL_OK;
+}
+
+bl_status bl_assemble(const bl_asm_options *options, const char *name, bl_program **program)
+{
+    *program = NULL;
+    bl_program *a = create(options);
+    if (a == NULL) return BL_E_MEMORY;
+    uint16_t index = 0;
+    bool loaded = asm_load(a, bl_text_of(name), "source", (bl_text){NULL, 0}, &index);
+    return finish(a, loaded, index, program);
+}
+
+bl_status bl_assemble_text(const bl_asm_options *options, const char *name, bl_text text,
+                           bl_program **program)
+{
+    *program = NULL;
+    bl_program *a = create(options);
+    if (a == NULL) return BL_E_MEMORY;
+    uint16_t index = 0;
+    bool loaded = add_source(a, bl_text_of(name), text, &index);
+    return finish(a, loaded, index, program);
+}
+
+void bl_program_close(bl_program *a)
+{
+    if (a == NULL) return;
+    bl_memory m = a->memory;
+    for (size_t i = 0; i < a->source_count; i++) {
+        bl_release(&m, a->sources[i].name);
+        bl_release(&m, a->sources[i].text);
+    }
+    for (size_t i = 0; i < a->kept_count; i++)
+        bl_release(&m, a->kept[i]);
+    void *blocks[] = {a->sources, a->statements, a->refs, a->ops,  a->pool,
+                      a->symbols, a->chains,     a->kept, a->areas};
+    for (size_t i = 0; i < sizeof blocks / sizeof blocks[0]; i++)
+        bl_release(&m, blocks[i]);
+    bl_image_close(a->image);
+    bl_release(&m, a);
+}
+
+/* ---- results ---- */
+
+bl_image *bl_program_image(bl_program *a)
+{
+    return a->image;
+}
+
+size_t bl_program_symbols(const bl_program *a)
+{
+    size_t n = 0;
+    for (size_t i = 1; i < a->symbol_count; i++)
+        n += a->symbols[i].kind == SYMBOL_LABEL || a->symbols[i].kind == SYMBOL_CONST;
+    return n;
+}
+
+static void describe(const bl_program *a, uint32_t index, bl_symbol *out)
+{
+    const symbol *s = &a->symbols[index];
+    asm_full_name(a, index, out->name, sizeof out->name);
+    out->kind = s->kind == SYMBOL_LABEL ? BL_SYMBOL_LABEL : BL_SYMBOL_VALUE;
+    out->value = s->value;
+    out->file = a->sources[s->source].name;
+    out->line = s->line;
+}
+
+bl_status bl_program_symbol(const bl_program *a, size_t index, bl_symbol *out)
+{
+    for (uint32_t i = 1; i < a->symbol_count; i++) {
+        const symbol *s = &a->symbols[i];
+        if (s->kind != SYMBOL_LABEL && s->kind != SYMBOL_CONST) continue;
+        if (index-- > 0) continue;
+        describe(a, i, out);
+        return BL_OK;
+    }
+    return BL_E_RANGE;
+}
+
+bl_status bl_program_value(const bl_program *a, bl_text name, int64_t *value)
+{
+    uint32_t at = 0;
+    while (name.length > 0) {
+        size_t n = 0;
+        while (n < name.length && name.at[n] != '.')
+            n++;
+        at = asm_find_under(a, at, (bl_text){name.at, n});
+        if (at == 0) return BL_E_NOT_FOUND;
+        size_t skip = n < name.length ? n + 1 : n;
+        name = (bl_text){name.at + skip, name.length - skip};
+    }
+    if (at == 0 || !a->symbols[at].known) return BL_E_NOT_FOUND;
+    *value = a->symbols[at].value;
+    return BL_OK;
+}
+
+bool bl_program_label_near(const bl_program *a, uint32_t address, bl_symbol *out)
+{
+    uint32_t best = 0;
+    for (uint32_t i = 1; i < a->symbol_count; i++) {
+        const symbol *s = &a->symbols[i];
+        if (s->kind != SYMBOL_LABEL || s->value > (int64_t)address) continue;
+        if (best == 0 || s->value > a->symbols[best].value) best = i;
+    }
+    if (best != 0) describe(a, best, out);
+    return best != 0;
+}

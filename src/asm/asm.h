@@ -1,0 +1,281 @@
+/* asm/asm.h - the assembler's data, shared by its files.
+ *
+ * A source is read once. Each line becomes statements; each operand becomes a ref, which is a
+ * constant, a symbol plus a constant, or a run of postfix operations. Layout walks the statements
+ * until addresses stand still; emission walks them once more.
+ *
+ * FILES  asm.c sources and lifetime   parse.c lines   instruction.c operands and shapes
+ *        directive.c directives       data.c data directives   expr.c expressions
+ *        names.c symbols              layout.c addresses       emit.c bytes
+ *        listing.c symfile.c what is written for people and other tools
+ */
+#ifndef BOOTLACE_SRC_ASM_ASM_H
+#define BOOTLACE_SRC_ASM_ASM_H
+
+#include "base/core.h"
+#include "bootlace/asm.h"
+#include "bootlace/number.h"
+
+enum {
+    MOST_SOURCES = 4096,
+    MOST_INCLUDES = 48, /* how deep */
+    MOST_STACK = 64,    /* values an expression may hold at once */
+    MOST_NESTING = 96,  /* parentheses and prefixes in an expression */
+    MOST_PASSES = 64,
+    MOST_FILL = 1 << 24, /* bytes that one .fill may make */
+};
+
+typedef struct source {
+    char *name;
+    char *text; /* a copy that ends with a line feed */
+    size_t length;
+    uint32_t file; /* in the image */
+} source;
+
+typedef enum ref_kind { REF_CONST, REF_SYMBOL, REF_EXPR, REF_BYTES } ref_kind;
+
+typedef struct ref {
+    uint8_t kind;
+    uint16_t length; /* of its text in the source, for marks */
+    uint32_t at;     /* where its text begins in the source */
+    uint32_t symbol; /* REF_SYMBOL; count of operations, or of bytes in the pool */
+    int64_t value;   /* REF_CONST; addend; first operation; place in the pool */
+} ref;
+
+typedef enum op_code {
+    OP_PUSH,
+    OP_SYMBOL,
+    OP_HERE,
+    OP_NEGATE,
+    OP_NOT,
+    OP_INVERT,
+    OP_LO,
+    OP_HI,
+    OP_BANK,
+    OP_MULTIPLY,
+    OP_DIVIDE,
+    OP_MODULO,
+    OP_ADD,
+    OP_SUBTRACT,
+    OP_SHIFT_LEFT,
+    OP_SHIFT_RIGHT,
+    OP_LESS,
+    OP_LESS_EQUAL,
+    OP_GREATER,
+    OP_GREATER_EQUAL,
+    OP_EQUAL,
+    OP_UNEQUAL,
+    OP_AND,
+    OP_XOR,
+    OP_OR,
+    OP_BOTH,
+    OP_EITHER,
+    OP_CHOOSE,
+} op_code;
+
+typedef struct op {
+    uint8_t code;
+    uint32_t symbol;
+    int64_t value;
+} op;
+
+typedef enum symbol_kind {
+    SYMBOL_UNDEFINED,
+    SYMBOL_LABEL,
+    SYMBOL_CONST,
+    SYMBOL_FIXED, /* from the bench, the command or .use */
+    SYMBOL_SCOPE, /* only a level of dotted names */
+} symbol_kind;
+
+typedef struct symbol {
+    bl_text name; /* its own level only */
+    uint32_t parent;
+    uint32_t next; /* in the hash chain */
+    int64_t value;
+    uint32_t ref; /* SYMBOL_CONST: its expression */
+    uint32_t at;  /* of the definition, or of the first use */
+    uint32_t line;
+    uint32_t epoch; /* SYMBOL_CONST: the pass that evaluated it last */
+    uint16_t source;
+    uint8_t kind;
+    bool known;
+    bool open; /* being evaluated: meeting it again is a cycle */
+    bool told; /* an error about it was reported */
+    uint32_t statement;
+} symbol;
+
+typedef enum statement_kind {
+    ST_LABEL,
+    ST_CONST,
+    ST_INSTRUCTION,
+    ST_BYTE,
+    ST_WORD,
+    ST_TRIPLE,
+    ST_LONG, /* in order of width */
+    ST_FILL,
+    ST_RESERVE,
+    ST_ALIGN,
+    ST_ORG,
+    ST_PLACE,
+    ST_ENTRY,
+    ST_VECTOR,
+    ST_ASSERT,
+    ST_INCLUDE,
+    ST_END_SOURCE,
+} statement_kind;
+
+typedef struct statement {
+    uint8_t kind;
+    uint8_t slots; /* of an instruction */
+    uint16_t source;
+    uint16_t form;   /* of an instruction; grows in layout */
+    uint16_t length; /* of the word that begins it, for marks */
+    uint32_t line;
+    uint32_t at;
+    uint32_t refs; /* first of its refs; symbol of a label or constant; area; vector */
+    uint32_t ref_count;
+    uint32_t address;
+    uint32_t size; /* bytes */
+} statement;
+
+typedef struct area_state {
+    int64_t next;
+    bool told;
+} area_state;
+
+struct bl_program {
+    bl_memory memory;
+    const bl_sheet *sheet;
+    bl_asm_options options;
+    bl_image *image;
+    bl_radix radix;
+
+    source *sources;
+    size_t source_count, source_capacity;
+    statement *statements;
+    size_t statement_count, statement_capacity;
+    ref *refs;
+    size_t ref_count, ref_capacity;
+    op *ops;
+    size_t op_count, op_capacity;
+    uint8_t *pool; /* bytes of texts */
+    size_t pool_count, pool_capacity;
+    symbol *symbols; /* 0 is never used */
+    size_t symbol_count, symbol_capacity;
+    uint32_t *chains;
+    size_t chain_count;
+    char **kept; /* text that symbols' names point into */
+    size_t kept_count, kept_capacity;
+
+    /* the place being read */
+    const char *p;
+    const char *line_start;
+    uint16_t source;
+    uint32_t line;
+    uint32_t above; /* label that locals belong to */
+    unsigned includes;
+    unsigned nesting;
+    unsigned stack;
+    uint16_t include_stack[MOST_INCLUDES];
+
+    /* layout */
+    area_state *areas;
+    uint32_t epoch;
+    unsigned evaluating;
+    bool changed;
+
+    bl_status fatal; /* out of memory, or too many errors: stop everything */
+    unsigned errors;
+};
+
+/* The result of an evaluation. */
+typedef enum value_state { VALUE_KNOWN, VALUE_UNKNOWN, VALUE_BAD } value_state;
+
+/* asm.c */
+bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, size_t length,
+                        uint32_t refs, uint32_t count);
+uint32_t asm_push_ref(bl_program *a, ref r);
+/* Reads a further source. What it is for ("source", "symbol file") is for messages. */
+bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint16_t *index);
+void asm_parse_source(bl_program *a, uint16_t index);
+/* A copy of text that lives as long as the program; .at NULL without memory. */
+bl_text asm_keep(bl_program *a, bl_text text);
+
+/* Messages. The mark is a piece of the line being read. */
+void asm_error(bl_program *a, bl_text mark, const char *hint, const char *message, ...)
+    BL_PRINTF(4, 5);
+void asm_warn(bl_program *a, bl_text mark, const char *hint, const char *message, ...)
+    BL_PRINTF(4, 5);
+/* The same anywhere: offset and length in a source. */
+void asm_report(bl_program *a, bl_severity severity, uint16_t source, uint32_t line, uint32_t at,
+                size_t length, const char *hint, const char *message);
+void asm_error_at(bl_program *a, const statement *s, const ref *r, const char *hint,
+                  const char *message, ...) BL_PRINTF(5, 6);
+
+/* parse.c */
+extern const uint8_t asm_class[256];
+enum { C_LETTER = 1, C_DIGIT = 2, C_BLANK = 4, C_HEX = 8, C_END = 16 };
+static inline bool asm_is(char c, unsigned classes)
+{
+    return (asm_class[(unsigned char)c] & classes) != 0;
+}
+static inline const char *asm_skip(const char *p)
+{
+    while (asm_is(*p, C_BLANK))
+        p++;
+    return p;
+}
+/* A name or dotted name at p; length 0 when there is none. */
+static inline bl_text asm_word(const char *p)
+{
+    const char *q = p;
+    if (asm_is(*q, C_LETTER))
+        while (asm_is(*q, C_LETTER | C_DIGIT) || (*q == '.' && asm_is(q[1], C_LETTER)))
+            q++;
+    return (bl_text){p, (size_t)(q - p)};
+}
+void asm_parse_lines(bl_program *a);
+/* Complains when something is left on the line. */
+void asm_end_of_line(bl_program *a);
+
+/* instruction.c */
+void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic);
+void asm_unknown_word(bl_program *a, bl_text word);
+
+/* directive.c, data.c */
+void asm_directive(bl_program *a);
+void asm_data(bl_program *a, statement_kind kind, bl_text word);
+void asm_text(bl_program *a, bl_text word);
+/* A comma, then more. False (with the end checked) when the list ends. */
+bool asm_comma(bl_program *a);
+/* A quoted text: the bytes between the quotes. False after an error. */
+bool asm_quoted(bl_program *a, bl_text *inside);
+
+/* expr.c */
+/* Reads an expression at a->p into r. False after an error. */
+bool asm_expression(bl_program *a, ref *r);
+bool asm_expression_ref(bl_program *a, uint32_t *index);
+value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *value);
+value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value);
+
+/* names.c */
+/* Finds or makes the symbol for a name as written, relative to where we are; 0 after an error. */
+uint32_t asm_name(bl_program *a, bl_text word);
+uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name);
+/* The symbol when it exists, 0 otherwise. */
+uint32_t asm_find_under(const bl_program *a, uint32_t parent, bl_text name);
+bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index);
+/* Defines a dotted name with a fixed value. */
+bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t value);
+size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t room);
+/* The nearest defined name, as a hint; NULL when none is near. */
+const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room);
+void asm_report_undefined(bl_program *a);
+
+/* layout.c, emit.c */
+void asm_layout(bl_program *a);
+void asm_emit(bl_program *a);
+/* Does the value fit the operand of an instruction that ends at end? */
+bool asm_fits(const bl_operand *o, int64_t value, uint32_t end);
+
+#endif

@@ -1,0 +1,148 @@
+/* data.c - directives that make bytes: lists of values and texts. */
+#include "asm.h"
+
+bool asm_comma(bl_program *a)
+{
+    a->p = asm_skip(a->p);
+    if (*a->p == ',') {
+        a->p++;
+        return true;
+    }
+    asm_end_of_line(a);
+    return false;
+}
+
+bool asm_quoted(bl_program *a, bl_text *inside)
+{
+    a->p = asm_skip(a->p);
+    if (*a->p != '"') {
+        asm_error(a, (bl_text){a->p, asm_is(*a->p, C_END) ? 0u : 1u}, "like this: \"text\"",
+                  "text in double quotes is expected here");
+        return false;
+    }
+    const char *start = a->p + 1, *p = start;
+    while (*p != '"' && *p != '\n')
+        p += *p == '\\' && p[1] != '\n' ? 2 : 1;
+    if (*p != '"') {
+        asm_error(a, (bl_text){a->p, 1}, NULL, "this quotation mark is never closed");
+        return false;
+    }
+    *inside = (bl_text){start, (size_t)(p - start)};
+    a->p = p + 1;
+    return true;
+}
+
+/* A quoted text, escapes resolved, goes into the pool; the ref says where. */
+static bool text_ref(bl_program *a, ref *r)
+{
+    bl_text inside;
+    const char *start = asm_skip(a->p);
+    if (!asm_quoted(a, &inside)) return false;
+    uint8_t *pool =
+        bl_grown(&a->memory, a->pool, &a->pool_capacity, a->pool_count + inside.length + 1, 1);
+    if (pool == NULL) {
+        a->fatal = BL_E_MEMORY;
+        return false;
+    }
+    a->pool = pool;
+    *r = (ref){.kind = REF_BYTES, .value = (int64_t)a->pool_count};
+    r->at = (uint32_t)(start - a->sources[a->source].text);
+    r->length = (uint16_t)(a->p - start > 0xFFFF ? 0xFFFF : a->p - start);
+    while (inside.length > 0) {
+        size_t used;
+        if (bl_character_scan(inside, &used, &pool[a->pool_count]) != BL_OK) {
+            asm_error(a, (bl_text){inside.at, used},
+                      "known: \\n \\r \\t \\0 \\e \\\\ \\' \\\" \\xHH", "unknown escape");
+            return false;
+        }
+        a->pool_count++;
+        inside.at += used;
+        inside.length -= used;
+    }
+    r->symbol = (uint32_t)(a->pool_count - (size_t)r->value);
+    return true;
+}
+
+/* One element of a list; texts are allowed where bytes are made. */
+static bool element(bl_program *a, bool text_allowed, uint32_t *size)
+{
+    ref r = {0};
+    a->p = asm_skip(a->p);
+    bool is_text = *a->p == '"';
+    if (is_text && !text_allowed) {
+        asm_error(a, (bl_text){a->p, 1}, "text goes into .byte or .text",
+                  "text cannot be a wider number");
+        return false;
+    }
+    if (!(is_text ? text_ref(a, &r) : asm_expression(a, &r))) return false;
+    asm_push_ref(a, r);
+    *size += is_text ? r.symbol : 1;
+    return a->fatal == BL_OK;
+}
+
+void asm_data(bl_program *a, statement_kind kind, bl_text word)
+{
+    uint32_t first = (uint32_t)a->ref_count, units = 0;
+    do {
+        if (!element(a, kind == ST_BYTE, &units)) return;
+    } while (asm_comma(a));
+    uint32_t width = (uint32_t)(kind - ST_BYTE) + 1;
+    if (!asm_push_statement(a, kind, word.at, word.length, first, (uint32_t)a->ref_count - first))
+        return;
+    a->statements[a->statement_count - 1].size = units * width;
+}
+
+static bool next_is(bl_program *a, const char *text)
+{
+    bl_text word = asm_word(asm_skip(a->p));
+    if (!bl_text_same(word, bl_text_of(text))) return false;
+    a->p = word.at + word.length;
+    return true;
+}
+
+/* Sets the top bit of the last character. */
+static void mark_last(bl_program *a, uint32_t first)
+{
+    const ref *last = &a->refs[a->ref_count - 1];
+    if (a->ref_count == first || last->kind != REF_BYTES || last->symbol == 0) {
+        asm_error(a, (bl_text){a->p - 6, 6}, "end with a text that is not empty",
+                  "there is no last character to mark");
+        return;
+    }
+    a->pool[(size_t)last->value + last->symbol - 1] |= 0x80;
+}
+
+/* .text "..."[, more]... [ending BYTE | counted | marked] */
+void asm_text(bl_program *a, bl_text word)
+{
+    uint32_t first = asm_push_ref(a, (ref){.kind = REF_CONST}), size = 0;
+    bool counted = false;
+    for (;;) {
+        if (!element(a, true, &size)) return;
+        if (next_is(a, "marked")) {
+            mark_last(a, first);
+        } else if (next_is(a, "counted")) {
+            counted = true;
+        } else if (next_is(a, "ending")) {
+            uint32_t index;
+            if (!asm_expression_ref(a, &index)) return;
+            size++;
+        } else if (asm_comma(a)) {
+            continue;
+        } else {
+            break;
+        }
+        asm_end_of_line(a);
+        break;
+    }
+    if (counted && size > 255) {
+        asm_error(a, word, "make two of it", "a counted text has at most 255 bytes, this one %lu",
+                  (unsigned long)size);
+        return;
+    }
+    a->refs[first].value = size;
+    uint32_t from = counted ? first : first + 1;
+    if (!asm_push_statement(a, ST_BYTE, word.at, word.length, from, (uint32_t)a->ref_count - from))
+        return;
+    a->statements[a->statement_count - 1].size = size + counted;
+}

@@ -1,0 +1,203 @@
+/* directive.c - everything that begins with a dot and is not data. */
+#include "asm.h"
+
+/* A statement whose operands are expressions, at least least and at most most of them. */
+static void with_values(bl_program *a, statement_kind kind, bl_text word, unsigned least,
+                        unsigned most)
+{
+    uint32_t first = (uint32_t)a->ref_count, index;
+    unsigned n = 0;
+    do {
+        if (n == most) {
+            asm_error(a, (bl_text){a->p, 0}, NULL, "%.*s takes at most %u value%s",
+                      (int)word.length, word.at, most, most == 1 ? "" : "s");
+            return;
+        }
+        if (!asm_expression_ref(a, &index)) return;
+        n++;
+    } while (asm_comma(a));
+    if (n < least) {
+        asm_error(a, word, NULL, "%.*s takes %u values", (int)word.length, word.at, least);
+        return;
+    }
+    asm_push_statement(a, kind, word.at, word.length, first, n);
+}
+
+static void place(bl_program *a, bl_text word)
+{
+    a->p = asm_skip(a->p);
+    bl_text name = asm_word(a->p);
+    const char *hint =
+        a->options.area_count == 0 ? "areas come from a bench file: -b bench.yaml" : NULL;
+    char buffer[200];
+    size_t n = bl_format(buffer, sizeof buffer, "areas:");
+    for (uint32_t i = 0; i < a->options.area_count; i++) {
+        const char *area = a->options.areas[i].name;
+        if (bl_text_same(bl_text_of(area), name)) {
+            a->p = name.at + name.length;
+            asm_end_of_line(a);
+            asm_push_statement(a, ST_PLACE, word.at, word.length, i, 0);
+            return;
+        }
+        if (n < sizeof buffer) n += bl_format(buffer + n, sizeof buffer - n, " %s", area);
+    }
+    asm_error(a, name.length > 0 ? name : word, hint != NULL ? hint : buffer,
+              "no area is called '%.*s'", (int)(name.length & 63), name.at);
+}
+
+static void vector(bl_program *a, bl_text word)
+{
+    char hint[120];
+    size_t n = bl_format(hint, sizeof hint, "vectors:");
+    a->p = asm_skip(a->p);
+    bl_text name = asm_word(a->p);
+    for (size_t i = 0; i < bl_sheet_vectors(a->sheet); i++) {
+        const bl_vector *v = bl_sheet_vector(a->sheet, i);
+        if (n < sizeof hint)
+            n += bl_format(hint + n, sizeof hint - n, " %.*s", (int)v->name.length, v->name.at);
+        if (!bl_text_same_nocase(v->name, name)) continue;
+        a->p = name.at + name.length;
+        uint32_t index;
+        if (!asm_comma(a)) {
+            asm_error(a, word, ".vector NAME, ADDRESS", "the address is missing");
+            return;
+        }
+        if (!asm_expression_ref(a, &index)) return;
+        asm_end_of_line(a);
+        if (!asm_push_statement(a, ST_VECTOR, word.at, word.length, index, 1)) return;
+        a->statements[a->statement_count - 1].form = (uint16_t)i;
+        return;
+    }
+    asm_error(a, name.length > 0 ? name : word, hint, "the %.*s has no vector '%.*s'",
+              (int)bl_sheet_name(a->sheet).length, bl_sheet_name(a->sheet).at,
+              (int)(name.length & 63), name.at);
+}
+
+/* .assert CONDITION, "message": the message is kept as bytes of the second ref. */
+static void assertion(bl_program *a, bl_text word)
+{
+    uint32_t first;
+    bl_text message = {NULL, 0};
+    if (!asm_expression_ref(a, &first)) return;
+    if (asm_comma(a)) {
+        if (!asm_quoted(a, &message)) return;
+        asm_end_of_line(a);
+    }
+    uint32_t at = message.at == NULL ? 0 : (uint32_t)(message.at - a->sources[a->source].text);
+    uint16_t length = (uint16_t)(message.length > 200 ? 200 : message.length);
+    asm_push_ref(a, (ref){.kind = REF_BYTES, .at = at, .length = length});
+    asm_push_statement(a, ST_ASSERT, word.at, word.length, first, 2);
+}
+
+static void include(bl_program *a, bl_text word)
+{
+    bl_text name;
+    if (!asm_quoted(a, &name)) return;
+    asm_end_of_line(a);
+    if (a->includes == MOST_INCLUDES - 1) {
+        asm_error(a, name, NULL, "includes are nested more than %d deep", MOST_INCLUDES - 1);
+        return;
+    }
+    uint16_t index;
+    if (!asm_load(a, name, "source", name, &index)) return;
+    for (unsigned i = 0; i <= a->includes; i++) {
+        if (!bl_text_same(bl_text_of(a->sources[a->include_stack[i]].name),
+                          bl_text_of(a->sources[index].name)))
+            continue;
+        asm_error(a, name, "it is being read already", "'%s' includes itself",
+                  a->sources[index].name);
+        return;
+    }
+    asm_push_statement(a, ST_INCLUDE, word.at, word.length, index, 0);
+    asm_parse_source(a, index);
+}
+
+/* Takes over the symbols of a file, under a name. Local names stay behind. */
+static void use_symbols(bl_program *a, uint16_t index, uint32_t scope)
+{
+    bl_text rest = {a->sources[index].text, a->sources[index].length};
+    uint32_t line = 0;
+    bl_symbol_line s;
+    bl_status status = BL_OK;
+    while (bl_symbols_read(a->sources[index].name, &rest, &line, &s, a->options.sink, &status)) {
+        bool local = false;
+        for (size_t i = 0; i < s.name.length; i++)
+            local |= s.name.at[i] == '_' && (i == 0 || s.name.at[i - 1] == '.');
+        if (!local) asm_define_fixed(a, scope, s.name, s.value);
+    }
+    if (status != BL_OK) a->errors++;
+}
+
+/* .use "file.sym" as NAME */
+static void use(bl_program *a, bl_text word)
+{
+    bl_text file;
+    if (!asm_quoted(a, &file)) return;
+    bl_text as = asm_word(asm_skip(a->p));
+    bl_text name = asm_word(asm_skip(as.at + as.length));
+    if (!bl_text_same(as, bl_text_of("as")) || name.length == 0) {
+        asm_error(a, word, ".use \"file.sym\" as NAME", "the name for these symbols is missing");
+        return;
+    }
+    a->p = name.at + name.length;
+    asm_end_of_line(a);
+    uint32_t scope;
+    uint16_t index;
+    if (!asm_load(a, file, "symbol file", file, &index)) return;
+    if (!asm_define(a, name, SYMBOL_SCOPE, &scope)) return;
+    use_symbols(a, index, scope);
+}
+
+typedef struct directive {
+    const char *name;
+    statement_kind kind;
+    uint8_t least, most; /* values; most 0: has its own function */
+    void (*take)(bl_program *a, bl_text word);
+} directive;
+
+static const directive directives[] = {
+    {".byte", ST_BYTE, 0, 0, NULL},          {".word", ST_WORD, 0, 0, NULL},
+    {".triple", ST_TRIPLE, 0, 0, NULL},      {".long", ST_LONG, 0, 0, NULL},
+    {".text", ST_BYTE, 0, 0, asm_text},      {".org", ST_ORG, 1, 1, NULL},
+    {".place", ST_PLACE, 0, 0, place},       {".align", ST_ALIGN, 1, 1, NULL},
+    {".reserve", ST_RESERVE, 1, 1, NULL},    {".fill", ST_FILL, 1, 2, NULL},
+    {".entry", ST_ENTRY, 1, 1, NULL},        {".vector", ST_VECTOR, 0, 0, vector},
+    {".assert", ST_ASSERT, 0, 0, assertion}, {".include", ST_INCLUDE, 0, 0, include},
+    {".use", ST_INCLUDE, 0, 0, use},
+};
+enum { DIRECTIVES = sizeof directives / sizeof directives[0] };
+
+static void unknown(bl_program *a, bl_text word)
+{
+    char hint[64];
+    unsigned best = bl_name_tolerance(word.length) + 1;
+    const char *found = NULL;
+    for (size_t i = 0; i < DIRECTIVES; i++) {
+        unsigned d = bl_name_distance(word, bl_text_of(directives[i].name), best);
+        if (d >= best) continue;
+        best = d;
+        found = directives[i].name;
+    }
+    if (found != NULL) bl_format(hint, sizeof hint, "did you mean %s?", found);
+    asm_error(a, word, found != NULL ? hint : NULL, "no directive is called '%.*s'",
+              (int)(word.length & 63), word.at);
+}
+
+void asm_directive(bl_program *a)
+{
+    bl_text word = asm_word(a->p + 1);
+    word = (bl_text){a->p, word.length + 1};
+    for (size_t i = 0; i < DIRECTIVES; i++) {
+        const directive *d = &directives[i];
+        if (!bl_text_same_nocase(word, bl_text_of(d->name))) continue;
+        a->p = word.at + word.length;
+        if (d->take != NULL)
+            d->take(a, word);
+        else if (d->most > 0)
+            with_values(a, d->kind, word, d->least, d->most);
+        else
+            asm_data(a, d->kind, word);
+        return;
+    }
+    unknown(a, word);
+}

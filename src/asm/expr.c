@@ -1,0 +1,404 @@
+/* expr.c - expressions: C's operators on 64-bit integers, read into postfix operations. */
+#include "asm.h"
+
+static bool push(bl_program *a, op_code code, uint32_t index, int64_t value)
+{
+    op *ops = bl_grown(&a->memory, a->ops, &a->op_capacity, a->op_count + 1, sizeof *ops);
+    if (ops == NULL) {
+        a->fatal = BL_E_MEMORY;
+        return false;
+    }
+    a->ops = ops;
+    ops[a->op_count++] = (op){(uint8_t)code, index, value};
+    if (code <= OP_HERE && ++a->stack > MOST_STACK) {
+        asm_error(a, (bl_text){a->p, 0}, "name a part of it with NAME = ...",
+                  "the expression holds more than %d values at once", MOST_STACK);
+        return false;
+    }
+    if (code >= OP_MULTIPLY) a->stack -= code == OP_CHOOSE ? 2 : 1;
+    return true;
+}
+
+static bool ternary(bl_program *a);
+
+static bool parenthesis(bl_program *a)
+{
+    bl_text open = {a->p, 1};
+    a->p++;
+    if (!ternary(a)) return false;
+    a->p = asm_skip(a->p);
+    if (*a->p != ')') {
+        asm_error(a, open, NULL, "this parenthesis is never closed");
+        return false;
+    }
+    a->p++;
+    return true;
+}
+
+static bool number(bl_program *a)
+{
+    const char *end = a->p;
+    while (!asm_is(*end, C_END))
+        end++;
+    size_t used = 0;
+    int64_t value = 0;
+    bl_status status = bl_number_scan((bl_text){a->p, (size_t)(end - a->p)}, &used, &value);
+    if (status != BL_OK) {
+        bl_text mark = {a->p, used > 0 ? used : 1};
+        asm_error(a, mark, "numbers: 31 $1F 0x1F 1Fh %11111 0b11111 0o37 37q 'A'",
+                  status == BL_E_RANGE ? "the number has more than 64 bits" : "not a number");
+        return false;
+    }
+    a->p += used;
+    return push(a, OP_PUSH, 0, value);
+}
+
+/* lo(...) hi(...) bank(...), or a symbol. */
+static bool named(bl_program *a, bl_text word)
+{
+    static const struct {
+        const char *name;
+        op_code code;
+    } functions[] = {{"lo", OP_LO}, {"hi", OP_HI}, {"bank", OP_BANK}};
+    const char *after = asm_skip(word.at + word.length);
+    if (*after == '(' && word.length <= 4) {
+        for (size_t i = 0; i < 3; i++) {
+            if (!bl_text_same(word, bl_text_of(functions[i].name))) continue;
+            a->p = after;
+            return parenthesis(a) && push(a, functions[i].code, 0, 0);
+        }
+    }
+    a->p += word.length;
+    if (word.length == 4 && memcmp(word.at, "here", 4) == 0) return push(a, OP_HERE, 0, 0);
+    uint32_t index = asm_name(a, word);
+    return index != 0 && push(a, OP_SYMBOL, index, 0);
+}
+
+static bool primary(bl_program *a)
+{
+    char c = *a->p;
+    if (asm_is(c, C_LETTER)) return named(a, asm_word(a->p));
+    if (asm_is(c, C_DIGIT) || c == '\'' || c == '%') return number(a);
+    if (c == '$') {
+        if (asm_is(a->p[1], C_HEX)) return number(a);
+        a->p++;
+        return push(a, OP_HERE, 0, 0);
+    }
+    if (c == '*') {
+        a->p++;
+        return push(a, OP_HERE, 0, 0);
+    }
+    if (c == '(') return parenthesis(a);
+    bl_text mark = {a->p, asm_is(c, C_END) ? 0u : 1u};
+    if (c == '"')
+        asm_error(a, mark, "one character is 'A'; text goes into .byte or .text",
+                  "text is not a number");
+    else
+        asm_error(a, mark, NULL, "a value is missing here");
+    return false;
+}
+
+static bool prefix(bl_program *a)
+{
+    op_code code;
+    a->p = asm_skip(a->p);
+    switch (*a->p) {
+    case '-': code = OP_NEGATE; break;
+    case '~': code = OP_INVERT; break;
+    case '!': code = OP_NOT; break;
+    case '<': code = OP_LO; break;
+    case '>': code = OP_HI; break;
+    case '+': code = OP_PUSH; break; /* no operation */
+    default: return primary(a);
+    }
+    bl_text mark = {a->p++, 1};
+    if (!prefix(a)) return false;
+    if (code == OP_PUSH) return true;
+    char next = *asm_skip(a->p);
+    if ((code == OP_LO || code == OP_HI) && (next == '+' || next == '-'))
+        asm_warn(a, mark,
+                 "write <(a + b) for the byte of the sum, or (<a) + b for what stands here",
+                 "'%c' takes a byte of the next value alone, before the '%c'", *mark.at, next);
+    op *last = &a->ops[a->op_count - 1];
+    if (code == OP_NEGATE && last->code == OP_PUSH) {
+        last->value = (int64_t)(0 - (uint64_t)last->value);
+        return true;
+    }
+    return push(a, code, 0, 0);
+}
+
+typedef struct infix {
+    uint8_t code;
+    uint8_t rank; /* binds tighter the higher; 0: none */
+    uint8_t length;
+} infix;
+
+static infix operator_at(const char *p)
+{
+    switch (*p) {
+    case '*': return (infix){OP_MULTIPLY, 10, 1};
+    case '/': return (infix){OP_DIVIDE, 10, 1};
+    case 'm':
+        if (p[1] == 'o' && p[2] == 'd' && !asm_is(p[3], C_LETTER | C_DIGIT))
+            return (infix){OP_MODULO, 10, 3};
+        break;
+    case '+': return (infix){OP_ADD, 9, 1};
+    case '-': return (infix){OP_SUBTRACT, 9, 1};
+    case '<':
+        if (p[1] == '<') return (infix){OP_SHIFT_LEFT, 8, 2};
+        if (p[1] == '=') return (infix){OP_LESS_EQUAL, 7, 2};
+        return (infix){OP_LESS, 7, 1};
+    case '>':
+        if (p[1] == '>') return (infix){OP_SHIFT_RIGHT, 8, 2};
+        if (p[1] == '=') return (infix){OP_GREATER_EQUAL, 7, 2};
+        return (infix){OP_GREATER, 7, 1};
+    case '=':
+        if (p[1] == '=') return (infix){OP_EQUAL, 6, 2};
+        break;
+    case '!':
+        if (p[1] == '=') return (infix){OP_UNEQUAL, 6, 2};
+        break;
+    case '&': return p[1] == '&' ? (infix){OP_BOTH, 2, 2} : (infix){OP_AND, 5, 1};
+    case '^': return (infix){OP_XOR, 4, 1};
+    case '|': return p[1] == '|' ? (infix){OP_EITHER, 1, 2} : (infix){OP_OR, 3, 1};
+    default: break;
+    }
+    return (infix){0, 0, 0};
+}
+
+/* Two constants in a row become one. */
+static bool push_infix(bl_program *a, op_code code)
+{
+    if (a->op_count >= 2 && (code == OP_ADD || code == OP_SUBTRACT || code == OP_MULTIPLY)) {
+        op *x = &a->ops[a->op_count - 2], *y = x + 1;
+        if (x->code == OP_PUSH && y->code == OP_PUSH) {
+            uint64_t u = (uint64_t)x->value, v = (uint64_t)y->value;
+            x->value = (int64_t)(code == OP_ADD ? u + v : code == OP_SUBTRACT ? u - v : u * v);
+            a->op_count--;
+            a->stack--;
+            return true;
+        }
+    }
+    return push(a, code, 0, 0);
+}
+
+static bool binary(bl_program *a, unsigned rank)
+{
+    if (++a->nesting > MOST_NESTING) {
+        asm_error(a, (bl_text){a->p, 1}, "name a part of it with NAME = ...",
+                  "the expression is nested too deeply");
+        return false;
+    }
+    if (!prefix(a)) return false;
+    for (;;) {
+        a->p = asm_skip(a->p);
+        infix o = operator_at(a->p);
+        if (o.rank < rank || o.rank == 0) break;
+        a->p += o.length;
+        if (!binary(a, o.rank + 1u) || !push_infix(a, (op_code)o.code)) return false;
+    }
+    a->nesting--;
+    return true;
+}
+
+static bool ternary(bl_program *a)
+{
+    if (!binary(a, 1)) return false;
+    if (*a->p != '?') return true;
+    bl_text mark = {a->p++, 1};
+    if (++a->nesting > MOST_NESTING || !ternary(a)) return false;
+    a->p = asm_skip(a->p);
+    if (*a->p != ':') {
+        asm_error(a, mark, "CONDITION ? VALUE : OTHER", "'?' without ':'");
+        return false;
+    }
+    a->p++;
+    if (!ternary(a)) return false;
+    a->nesting--;
+    return push(a, OP_CHOOSE, 0, 0);
+}
+
+/* Most operands are a constant, a symbol, or a symbol plus or minus a constant: no operations left.
+ */
+static void simplify(bl_program *a, size_t first, ref *r)
+{
+    size_t n = a->op_count - first;
+    const op *o = a->ops + first;
+    r->kind = REF_EXPR;
+    r->value = (int64_t)first;
+    r->symbol = (uint32_t)n;
+    if (n == 1 && o->code == OP_PUSH) {
+        r->kind = REF_CONST;
+        r->value = o->value;
+    } else if (n == 1 && o->code == OP_SYMBOL) {
+        r->kind = REF_SYMBOL;
+        r->symbol = o->symbol;
+        r->value = 0;
+    } else if (n == 3 && o[0].code == OP_SYMBOL && o[1].code == OP_PUSH &&
+               (o[2].code == OP_ADD || o[2].code == OP_SUBTRACT)) {
+        r->kind = REF_SYMBOL;
+        r->symbol = o->symbol;
+        r->value = (int64_t)(o[2].code == OP_ADD ? (uint64_t)o[1].value : 0 - (uint64_t)o[1].value);
+    } else {
+        return;
+    }
+    a->op_count = first;
+}
+
+bool asm_expression(bl_program *a, ref *r)
+{
+    size_t first = a->op_count;
+    a->p = asm_skip(a->p);
+    const char *start = a->p;
+    a->nesting = 0;
+    a->stack = 0;
+    if (!ternary(a)) {
+        a->op_count = first;
+        return false;
+    }
+    const char *end = a->p;
+    while (end > start && asm_is(end[-1], C_BLANK))
+        end--;
+    r->at = (uint32_t)(start - a->sources[a->source].text);
+    r->length = (uint16_t)(end - start > 0xFFFF ? 0xFFFF : end - start);
+    simplify(a, first, r);
+    return true;
+}
+
+bool asm_expression_ref(bl_program *a, uint32_t *index)
+{
+    ref r = {0};
+    if (!asm_expression(a, &r)) return false;
+    *index = asm_push_ref(a, r);
+    return a->fatal == BL_OK;
+}
+
+value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value)
+{
+    symbol *s = &a->symbols[index];
+    if (s->kind == SYMBOL_CONST && s->epoch != a->epoch) {
+        /* Constants are worked out when needed, so that their order in the source does not matter.
+         */
+        if (s->open || a->evaluating > 100)
+            return s->known ? (*value = s->value, VALUE_KNOWN) : VALUE_UNKNOWN;
+        int64_t v = 0;
+        s->open = true;
+        a->evaluating++;
+        value_state state = asm_value(a, &a->refs[s->ref], &a->statements[s->statement], &v);
+        a->evaluating--;
+        s = &a->symbols[index];
+        s->open = false;
+        if (state != VALUE_KNOWN) return state;
+        if (!s->known || s->value != v) a->changed = true;
+        s->known = true;
+        s->value = v;
+        s->epoch = a->epoch;
+    }
+    *value = s->value;
+    return s->known ? VALUE_KNOWN : VALUE_UNKNOWN;
+}
+
+static int64_t shift(int64_t x, int64_t by, bool left)
+{
+    if (by < 0 || by > 63) return left || x >= 0 ? 0 : -1;
+    if (left) return (int64_t)((uint64_t)x << by);
+    return x < 0 ? (int64_t) ~(~(uint64_t)x >> by) : x >> by;
+}
+
+/* Applies an operation of two values. False: division by zero. */
+static bool apply(op_code code, int64_t x, int64_t y, int64_t *z)
+{
+    uint64_t u = (uint64_t)x, v = (uint64_t)y;
+    switch (code) {
+    case OP_MULTIPLY: *z = (int64_t)(u * v); break;
+    case OP_DIVIDE:
+        if (y == 0) return false;
+        *z = y == -1 ? (int64_t)(0 - u) : x / y;
+        break;
+    case OP_MODULO:
+        if (y == 0) return false;
+        *z = y == -1 ? 0 : x % y;
+        break;
+    case OP_ADD: *z = (int64_t)(u + v); break;
+    case OP_SUBTRACT: *z = (int64_t)(u - v); break;
+    case OP_SHIFT_LEFT: *z = shift(x, y, true); break;
+    case OP_SHIFT_RIGHT: *z = shift(x, y, false); break;
+    case OP_LESS: *z = x < y; break;
+    case OP_LESS_EQUAL: *z = x <= y; break;
+    case OP_GREATER: *z = x > y; break;
+    case OP_GREATER_EQUAL: *z = x >= y; break;
+    case OP_EQUAL: *z = x == y; break;
+    case OP_UNEQUAL: *z = x != y; break;
+    case OP_AND: *z = (int64_t)(u & v); break;
+    case OP_XOR: *z = (int64_t)(u ^ v); break;
+    case OP_OR: *z = (int64_t)(u | v); break;
+    case OP_BOTH: *z = x != 0 && y != 0; break;
+    case OP_EITHER: *z = x != 0 || y != 0; break;
+    default: return false;
+    }
+    return true;
+}
+
+static int64_t apply_prefix(op_code code, int64_t x)
+{
+    switch (code) {
+    case OP_NEGATE: return (int64_t)(0 - (uint64_t)x);
+    case OP_NOT: return x == 0;
+    case OP_INVERT: return ~x;
+    case OP_LO: return x & 0xFF;
+    case OP_HI: return (x >> 8) & 0xFF;
+    default: return (x >> 16) & 0xFF; /* bank */
+    }
+}
+
+typedef struct cell {
+    int64_t value;
+    value_state state;
+} cell;
+
+static cell load(bl_program *a, const op *o, const statement *s)
+{
+    cell c = {o->value, VALUE_KNOWN};
+    if (o->code == OP_SYMBOL) c.state = asm_symbol_value(a, o->symbol, &c.value);
+    if (o->code == OP_HERE) c.value = s->address;
+    return c;
+}
+
+static cell combine(op_code code, cell x, cell y)
+{
+    cell z = {0, x.state > y.state ? x.state : y.state};
+    if (z.state == VALUE_KNOWN && !apply(code, x.value, y.value, &z.value)) z.state = VALUE_BAD;
+    return z;
+}
+
+value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *value)
+{
+    if (r->kind == REF_CONST) {
+        *value = r->value;
+        return VALUE_KNOWN;
+    }
+    if (r->kind == REF_SYMBOL) {
+        value_state state = asm_symbol_value(a, r->symbol, value);
+        *value = (int64_t)((uint64_t)*value + (uint64_t)r->value);
+        return state;
+    }
+    cell stack[MOST_STACK + 1];
+    size_t n = 0;
+    for (size_t i = 0; i < r->symbol; i++) {
+        const op *o = &a->ops[(size_t)r->value + i];
+        if (o->code <= OP_HERE) {
+            stack[n++] = load(a, o, s);
+        } else if (o->code <= OP_BANK) {
+            stack[n - 1].value = apply_prefix((op_code)o->code, stack[n - 1].value);
+        } else if (o->code == OP_CHOOSE) {
+            n -= 2;
+            cell test = stack[n - 1];
+            stack[n - 1] = test.state != VALUE_KNOWN ? test : stack[test.value != 0 ? n : n + 1];
+        } else {
+            n--;
+            stack[n - 1] = combine((op_code)o->code, stack[n - 1], stack[n]);
+        }
+    }
+    *value = stack[0].value;
+    return stack[0].state;
+}

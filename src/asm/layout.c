@@ -1,0 +1,185 @@
+/* layout.c - addresses: walk the statements until nothing moves.
+ *
+ * An instruction starts in its shortest form and only ever grows, so the walk ends. A constant is
+ * worked out when it is needed.
+ */
+#include "asm.h"
+
+typedef struct place {
+    int64_t at;
+    int32_t area; /* -1: none, after .org or at the beginning */
+} place;
+
+bool asm_fits(const bl_operand *o, int64_t value, uint32_t end)
+{
+    int64_t top = (int64_t)1 << o->bits;
+    switch (o->kind) {
+    case BL_OPERAND_VALUE: return value >= -(top / 2) && value < top;
+    case BL_OPERAND_ADDRESS: return value >= 0 && value < top;
+    case BL_OPERAND_RELATIVE: value -= end; return value >= -(top / 2) && value < top / 2;
+    }
+    return false;
+}
+
+static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
+{
+    for (uint8_t i = 0; i < s->slots; i++) {
+        int64_t value = 0;
+        if (asm_value(a, &a->refs[s->refs + i], s, &value) != VALUE_KNOWN) continue;
+        if (!asm_fits(bl_sheet_operand(a->sheet, f->operand[i]), value, s->address + f->size))
+            return false;
+    }
+    return true;
+}
+
+static void grow(bl_program *a, statement *s)
+{
+    const bl_form *f = bl_sheet_form(a->sheet, s->form);
+    while (f->next != BL_NO_FORM && !form_fits(a, s, f)) {
+        s->form = f->next;
+        f = bl_sheet_form(a->sheet, s->form);
+    }
+    s->size = f->size;
+}
+
+/* A value that layout needs, at least least and at most most. Unknown counts as least for now. */
+static int64_t layout_value(bl_program *a, statement *s, int64_t least, int64_t most)
+{
+    int64_t value = 0;
+    if (asm_value(a, &a->refs[s->refs], s, &value) != VALUE_KNOWN) return least;
+    return value < least ? least : value > most ? most : value;
+}
+
+static void set_label(bl_program *a, statement *s, int64_t at)
+{
+    symbol *label = &a->symbols[s->refs];
+    if (label->known && label->value == at) return;
+    label->known = true;
+    label->value = at;
+    a->changed = true;
+}
+
+static void lay(bl_program *a, statement *s, place *p)
+{
+    uint32_t size = s->size;
+    s->address = (uint32_t)p->at;
+    switch (s->kind) {
+    case ST_LABEL: set_label(a, s, p->at); return;
+    case ST_CONST: {
+        int64_t value;
+        asm_symbol_value(a, s->refs, &value);
+        return;
+    }
+    case ST_INSTRUCTION: grow(a, s); break;
+    case ST_BYTE:
+    case ST_WORD:
+    case ST_TRIPLE:
+    case ST_LONG: break;
+    case ST_FILL: s->size = (uint32_t)layout_value(a, s, 0, MOST_FILL); break;
+    case ST_RESERVE: s->size = (uint32_t)layout_value(a, s, 0, UINT32_MAX); break;
+    case ST_ALIGN: {
+        int64_t n = layout_value(a, s, 1, UINT32_MAX);
+        s->size = (uint32_t)((n - p->at % n) % n);
+        break;
+    }
+    case ST_ORG:
+    case ST_PLACE:
+        if (p->area >= 0) a->areas[p->area].next = p->at;
+        p->area = s->kind == ST_PLACE ? (int32_t)s->refs : -1;
+        p->at = s->kind == ST_PLACE ? a->areas[s->refs].next : layout_value(a, s, 0, UINT32_MAX);
+        s->address = (uint32_t)p->at;
+        return;
+    default: return; /* makes no bytes here */
+    }
+    if (s->size != size) a->changed = true;
+    p->at += s->size;
+}
+
+static void tell_overflow(bl_program *a, const statement *s, place *p)
+{
+    int64_t end = (int64_t)UINT32_MAX + 1;
+    if (p->area >= 0) {
+        const bl_area *area = &a->options.areas[p->area];
+        area_state *state = &a->areas[p->area];
+        end = (int64_t)area->range.first + (int64_t)area->range.count;
+        if (p->at <= end || state->told) return;
+        char last[16];
+        state->told = true;
+        bl_address_text(last, bl_range_last(area->range), bl_sheet_address_bits(a->sheet),
+                        a->radix);
+        asm_error_at(a, s, NULL, "make the program smaller or the area larger",
+                     "area '%s' ends at %s and is full; this runs over its end", area->name, last);
+    } else if (p->at > end) {
+        asm_error_at(a, s, NULL, NULL, "this lies beyond the last address, $FFFFFFFF");
+        p->at = 0;
+    }
+}
+
+/* One walk over everything. The last one, with tell, reports areas that run over. */
+static void walk(bl_program *a, bool tell)
+{
+    place p = {0, -1};
+    a->epoch++;
+    a->changed = false;
+    for (size_t i = 0; i < a->options.area_count; i++) {
+        a->areas[i].next = a->options.areas[i].range.first;
+        a->areas[i].told = false;
+    }
+    for (size_t i = 0; i < a->statement_count && a->fatal == BL_OK; i++) {
+        lay(a, &a->statements[i], &p);
+        if (tell) tell_overflow(a, &a->statements[i], &p);
+        if (p.at > (int64_t)1 << 40) p.at = (int64_t)1 << 40;
+    }
+    if (p.area >= 0) a->areas[p.area].next = p.at;
+}
+
+/* A full area is told as a total as well: how many bytes too many. */
+static void tell_totals(bl_program *a)
+{
+    for (size_t i = 0; i < a->options.area_count; i++) {
+        const bl_area *area = &a->options.areas[i];
+        if (!a->areas[i].told) continue;
+        int64_t over = a->areas[i].next - (int64_t)area->range.first - (int64_t)area->range.count;
+        if (over > 0)
+            bl_report(a->options.sink, BL_NOTE, NULL, 0, NULL,
+                      "area '%s' has %lu bytes; %ld too many", area->name,
+                      (unsigned long)area->range.count, (long)over);
+    }
+}
+
+static void tell_unknown_constants(bl_program *a)
+{
+    for (uint32_t i = 1; i < a->symbol_count; i++) {
+        symbol *s = &a->symbols[i];
+        int64_t value = 0;
+        if (s->kind != SYMBOL_CONST || s->known) continue;
+        const statement *st = &a->statements[s->statement];
+        value_state state = asm_value(a, &a->refs[s->ref], st, &value);
+        if (state == VALUE_BAD) {
+            asm_error_at(a, st, &a->refs[s->ref], NULL, "division by zero");
+            s->told = true;
+        } else if (a->errors == 0 || s->open) {
+            asm_error_at(a, st, &a->refs[s->ref], NULL, "'%.*s' is defined through itself",
+                         (int)(s->name.length & 127), s->name.at);
+        }
+    }
+}
+
+void asm_layout(bl_program *a)
+{
+    unsigned passes = 0;
+    do {
+        walk(a, false);
+    } while (a->changed && ++passes < MOST_PASSES && a->fatal == BL_OK);
+    if (passes == MOST_PASSES) {
+        bl_report(a->options.sink, BL_ERROR, a->sources[0].name, 0,
+                  "an address depends on itself through .org, .fill, .reserve or .align",
+                  "the addresses never settle");
+        a->errors++;
+        return;
+    }
+    walk(a, true);
+    tell_totals(a);
+    asm_report_undefined(a);
+    tell_unknown_constants(a);
+}

@@ -1,0 +1,226 @@
+/* listing.c - the listing, docs/listing.md: address, bytes, cycles, line, source; then the symbols.
+ */
+#include "asm.h"
+
+enum { ROW = 6 }; /* bytes on a line */
+
+typedef struct lister {
+    bl_program *a;
+    const bl_writer *w;
+    bl_radix radix;
+    bl_status status;
+    size_t next;                           /* statement */
+    const char *cursor[MOST_INCLUDES + 1]; /* next unprinted text, by include depth */
+    uint32_t line[MOST_INCLUDES + 1];
+    uint16_t source[MOST_INCLUDES + 1];
+    unsigned depth;
+} lister;
+
+static size_t byte_text(const lister *l, uint8_t byte, char *at, size_t room)
+{
+    if (l->radix == BL_HEX) return bl_format(at, room, "%02X ", byte);
+    return bl_format(at, room, "%u%u%u ", byte >> 6, (byte >> 3) & 7, byte & 7);
+}
+
+static const char *address_text(const lister *l, uint32_t address, char *buffer)
+{
+    bl_address_text(buffer, address, bl_sheet_address_bits(l->a->sheet), l->radix);
+    return l->radix == BL_HEX ? buffer + 1 : buffer + 2;
+}
+
+/* One row. text .at NULL: a row that only continues the bytes. */
+static void row(lister *l, const char *address, const uint8_t *bytes, size_t count,
+                const char *cycles, uint32_t line, bl_text text)
+{
+    char shown[ROW * 4 + 1] = "";
+    size_t n = 0;
+    int width = l->radix == BL_HEX ? ROW * 3 : ROW * 4;
+    for (size_t i = 0; i < count; i++)
+        n += byte_text(l, bytes[i], shown + n, sizeof shown - n);
+    if (l->status != BL_OK) return;
+    bool long_line = text.length > 900;
+    if (text.at == NULL)
+        l->status = bl_print(l->w, "%6s  %s\n", address, shown);
+    else
+        l->status =
+            bl_print(l->w, "%6s  %s%*s %4s  %5lu  %.*s%s\n", address, shown,
+                     (int)((size_t)width - n), "", cycles, (unsigned long)line,
+                     (int)(long_line ? 900 : text.length), text.at, long_line ? " ..." : "");
+}
+
+/* Takes the next line of the source being listed; false at its end. */
+static bool take_line(lister *l, bl_text *text)
+{
+    const source *s = &l->a->sources[l->source[l->depth]];
+    const char *p = l->cursor[l->depth], *end = p;
+    if (p >= s->text + s->length) return false;
+    while (*end != '\n')
+        end++;
+    size_t n = (size_t)(end - p);
+    while (n > 0 && (p[n - 1] == '\r' || bl_is_blank(p[n - 1])))
+        n--;
+    *text = (bl_text){p, n};
+    l->cursor[l->depth] = end + 1;
+    l->line[l->depth]++;
+    return true;
+}
+
+static void bare_line(lister *l)
+{
+    bl_text text;
+    if (!take_line(l, &text)) return;
+    /* The last line of a text that ends with a line feed is not a line. */
+    const source *s = &l->a->sources[l->source[l->depth]];
+    if (text.length == 0 && l->cursor[l->depth] >= s->text + s->length) return;
+    row(l, "", NULL, 0, "", l->line[l->depth], text);
+}
+
+static void cycles_text(const lister *l, const statement *s, char *buffer, size_t room)
+{
+    const bl_form *f = bl_sheet_form(l->a->sheet, s->form);
+    bl_format(buffer, room, "%u%s", f->cycles, f->extras != 0 ? "+" : "");
+}
+
+/* The rows of one source line: its statements from l->next on. */
+static void statement_line(lister *l, uint32_t line)
+{
+    bl_program *a = l->a;
+    bl_text text = {"", 0};
+    char address[24] = "", buffer[24], cycles[8] = "";
+    uint8_t bytes[ROW];
+    uint32_t at = 0;
+    size_t size = 0;
+    take_line(l, &text);
+    uint16_t current = l->source[l->depth];
+    for (; l->next < a->statement_count; l->next++) {
+        const statement *s = &a->statements[l->next];
+        if (s->source != current || s->line != line || s->kind == ST_END_SOURCE) break;
+        if (s->kind == ST_CONST) {
+            bl_format(address, sizeof address, "=%s",
+                      address_text(l, (uint32_t)a->symbols[s->refs].value, buffer));
+            continue;
+        }
+        if (s->kind == ST_INCLUDE || s->kind == ST_ENTRY || s->kind == ST_ASSERT) {
+            if (s->kind == ST_INCLUDE) break;
+            continue;
+        }
+        at = s->kind == ST_VECTOR ? bl_sheet_vector(a->sheet, s->form)->address : s->address;
+        bl_format(address, sizeof address, "%s", address_text(l, at, buffer));
+        bool solid = s->kind >= ST_INSTRUCTION && s->kind <= ST_FILL;
+        if (solid) size = s->size;
+        if (s->kind == ST_VECTOR) size = (bl_sheet_address_bits(a->sheet) + 7) / 8;
+        if (s->kind == ST_INSTRUCTION) cycles_text(l, s, cycles, sizeof cycles);
+    }
+    size_t n = size < ROW ? size : ROW;
+    bl_image_copy(a->image, at, n, 0, bytes);
+    row(l, address, bytes, n, cycles, line, text);
+    for (size_t done = n; done < size && l->status == BL_OK; done += n) {
+        n = size - done < ROW ? size - done : ROW;
+        at += ROW;
+        bl_image_copy(a->image, at, n, 0, bytes);
+        row(l, address_text(l, at, buffer), bytes, n, "", 0, (bl_text){NULL, 0});
+    }
+}
+
+static void enter(lister *l, uint16_t index)
+{
+    l->depth++;
+    l->source[l->depth] = index;
+    l->cursor[l->depth] = l->a->sources[index].text;
+    l->line[l->depth] = 0;
+    if (l->status == BL_OK && l->depth > 1)
+        l->status = bl_print(l->w, "%*s-- %s\n", l->radix == BL_HEX ? 40 : 46, "",
+                             l->a->sources[index].name);
+}
+
+static void lines(lister *l)
+{
+    bl_program *a = l->a;
+    while (l->next < a->statement_count && l->status == BL_OK) {
+        const statement *s = &a->statements[l->next];
+        if (s->kind == ST_END_SOURCE) {
+            const source *src = &a->sources[l->source[l->depth]];
+            while (l->cursor[l->depth] < src->text + src->length && l->status == BL_OK)
+                bare_line(l);
+            if (l->depth > 1 && l->status == BL_OK)
+                l->status = bl_print(l->w, "%*s-- end of %s\n", l->radix == BL_HEX ? 40 : 46, "",
+                                     src->name);
+            l->depth--;
+            l->next++;
+        } else if (s->line > l->line[l->depth] + 1) {
+            bare_line(l);
+        } else if (s->kind == ST_INCLUDE && s->line == l->line[l->depth]) {
+            l->next++;
+            enter(l, (uint16_t)s->refs);
+        } else {
+            statement_line(l, s->line);
+        }
+    }
+}
+
+static bool before(const bl_program *a, uint32_t x, uint32_t y)
+{
+    char m[192], n[192];
+    size_t length = asm_full_name(a, x, m, sizeof m);
+    asm_full_name(a, y, n, sizeof n);
+    (void)length;
+    for (size_t i = 0;; i++) {
+        if (m[i] != n[i]) return (unsigned char)m[i] < (unsigned char)n[i];
+        if (m[i] == '\0') return false;
+    }
+}
+
+/* Shell's sort: the core has no library to ask. */
+static void sort(const bl_program *a, uint32_t *order, size_t count)
+{
+    for (size_t gap = count / 2; gap > 0; gap /= 2)
+        for (size_t i = gap; i < count; i++)
+            for (size_t j = i; j >= gap && before(a, order[j], order[j - gap]); j -= gap) {
+                uint32_t turn = order[j];
+                order[j] = order[j - gap];
+                order[j - gap] = turn;
+            }
+}
+
+static void symbols(lister *l)
+{
+    bl_program *a = l->a;
+    size_t count = 0, total = bl_program_symbols(a);
+    if (total == 0 || l->status != BL_OK) return;
+    uint32_t *order = a->memory.resize(a->memory.context, NULL, total * sizeof *order);
+    if (order == NULL) {
+        l->status = BL_E_MEMORY;
+        return;
+    }
+    for (uint32_t i = 1; i < a->symbol_count; i++)
+        if (a->symbols[i].kind == SYMBOL_LABEL || a->symbols[i].kind == SYMBOL_CONST)
+            order[count++] = i;
+    sort(a, order, count);
+    l->status = bl_print(l->w, "\nSymbols (%lu)\n", (unsigned long)count);
+    for (size_t i = 0; i < count && l->status == BL_OK; i++) {
+        const symbol *s = &a->symbols[order[i]];
+        char name[192], value[24];
+        asm_full_name(a, order[i], name, sizeof name);
+        l->status =
+            bl_print(l->w, "%6s  %s %s%*s %s:%lu\n", address_text(l, (uint32_t)s->value, value),
+                     s->kind == SYMBOL_LABEL ? " " : "=", name,
+                     (int)(bl_length(name) < 30 ? 30 - bl_length(name) : 0), "",
+                     a->sources[s->source].name, (unsigned long)s->line);
+    }
+    bl_release(&a->memory, order);
+}
+
+bl_status bl_listing_write(bl_program *a, bl_radix radix, const bl_writer *writer)
+{
+    lister l = {.a = a, .w = writer, .radix = radix};
+    bl_text cpu = bl_sheet_name(a->sheet);
+    int width = radix == BL_HEX ? ROW * 3 : ROW * 4;
+    l.status = bl_print(writer, "%s, for the %.*s: %lu bytes\n\n%6s  %s%*s %4s  %5s  %s\n",
+                        a->sources[0].name, (int)cpu.length, cpu.at,
+                        (unsigned long)bl_image_size(a->image), "where", "bytes", width - 5, "",
+                        "cyc", "line", "source");
+    enter(&l, 0);
+    lines(&l);
+    symbols(&l);
+    return l.status;
+}

@@ -1,0 +1,213 @@
+/* names.c - symbols: a name is a chain of levels, each a symbol under its parent. */
+#include "asm.h"
+
+static size_t chain_of(const bl_program *a, uint32_t parent, bl_text name)
+{
+    uint32_t h = parent * 0x9E3779B1u + 0x811C9DC5u;
+    for (size_t i = 0; i < name.length; i++)
+        h = (h ^ (uint8_t)name.at[i]) * 0x01000193u;
+    h ^= h >> 15;
+    return (size_t)h & (a->chain_count - 1);
+}
+
+uint32_t asm_find_under(const bl_program *a, uint32_t parent, bl_text name)
+{
+    if (a->chain_count == 0) return 0;
+    uint32_t i = a->chains[chain_of(a, parent, name)];
+    while (i != 0) {
+        const symbol *s = &a->symbols[i];
+        if (s->parent == parent && bl_text_same(s->name, name)) return i;
+        i = s->next;
+    }
+    return 0;
+}
+
+static bool grow_chains(bl_program *a)
+{
+    size_t wanted = a->chain_count == 0 ? 256 : a->chain_count * 2;
+    uint32_t *chains = a->memory.resize(a->memory.context, NULL, wanted * sizeof *chains);
+    if (chains == NULL) return false;
+    memset(chains, 0, wanted * sizeof *chains);
+    bl_release(&a->memory, a->chains);
+    a->chains = chains;
+    a->chain_count = wanted;
+    for (uint32_t i = 1; i < a->symbol_count; i++) {
+        size_t c = chain_of(a, a->symbols[i].parent, a->symbols[i].name);
+        a->symbols[i].next = chains[c];
+        chains[c] = i;
+    }
+    return true;
+}
+
+uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name)
+{
+    uint32_t found = asm_find_under(a, parent, name);
+    if (found != 0) return found;
+    if (a->symbol_count == 0) a->symbol_count = 1;
+    symbol *symbols =
+        bl_grown(&a->memory, a->symbols, &a->symbol_capacity, a->symbol_count + 1, sizeof *symbols);
+    if (symbols != NULL) a->symbols = symbols;
+    if (symbols == NULL || (a->symbol_count >= a->chain_count && !grow_chains(a))) {
+        a->fatal = BL_E_MEMORY;
+        return 0;
+    }
+    uint32_t index = (uint32_t)a->symbol_count++;
+    size_t c = chain_of(a, parent, name);
+    symbols[index] = (symbol){.name = name,
+                              .parent = parent,
+                              .next = a->chains[c],
+                              .line = a->line,
+                              .source = a->source,
+                              .kind = SYMBOL_UNDEFINED};
+    a->chains[c] = index;
+    return index;
+}
+
+/* The next level of a dotted name. */
+static bl_text level(bl_text *rest)
+{
+    size_t n = 0;
+    while (n < rest->length && rest->at[n] != '.')
+        n++;
+    bl_text first = {rest->at, n};
+    size_t skip = n < rest->length ? n + 1 : n;
+    *rest = (bl_text){rest->at + skip, rest->length - skip};
+    return first;
+}
+
+uint32_t asm_name(bl_program *a, bl_text word)
+{
+    uint32_t at = 0;
+    bl_text whole = word;
+    if (word.at[0] == '_') {
+        at = a->above;
+        if (at == 0) {
+            asm_error(a, word, "a name that begins with _ belongs to the label above it",
+                      "no label stands above '%.*s'", (int)(word.length & 127), word.at);
+            return 0;
+        }
+    } else if (bl_sheet_is_reserved(a->sheet, word)) {
+        asm_error(a, word, NULL, "'%.*s' is a register, not a value", (int)word.length, word.at);
+        return 0;
+    }
+    while (word.length > 0) {
+        at = asm_name_under(a, at, level(&word));
+        if (at == 0) return 0;
+    }
+    /* The first use marks the whole dotted name. */
+    if (a->symbols[at].kind == SYMBOL_UNDEFINED && a->symbols[at].statement == 0) {
+        a->symbols[at].at = (uint32_t)(whole.at - a->sources[a->source].text);
+        a->symbols[at].statement = (uint32_t)whole.length;
+    }
+    return at;
+}
+
+bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
+{
+    for (size_t i = 0; i < word.length; i++) {
+        if (word.at[i] != '.') continue;
+        asm_error(a, word, "define it under one name; dots reach into other scopes",
+                  "a name that is defined here has no dot");
+        return false;
+    }
+    if (bl_sheet_is_reserved(a->sheet, word)) {
+        asm_error(a, word, "choose another name", "'%.*s' is a register of the %.*s",
+                  (int)word.length, word.at, (int)bl_sheet_name(a->sheet).length,
+                  bl_sheet_name(a->sheet).at);
+        return false;
+    }
+    uint32_t i = asm_name(a, word);
+    if (i == 0) return false;
+    symbol *s = &a->symbols[i];
+    if (s->kind != SYMBOL_UNDEFINED) {
+        char hint[160];
+        if (s->kind == SYMBOL_FIXED || s->kind == SYMBOL_SCOPE)
+            bl_format(hint, sizeof hint, "it comes from the bench file, the command or .use");
+        else
+            bl_format(hint, sizeof hint, "the first is at %s:%lu", a->sources[s->source].name,
+                      (unsigned long)s->line);
+        asm_error(a, word, hint, "'%.*s' is defined twice", (int)(word.length & 127), word.at);
+        return false;
+    }
+    s->kind = (uint8_t)kind;
+    s->at = (uint32_t)(word.at - a->sources[a->source].text);
+    s->line = a->line;
+    s->source = a->source;
+    *index = i;
+    return true;
+}
+
+bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t value)
+{
+    uint32_t at = parent;
+    while (name.length > 0) {
+        at = asm_name_under(a, at, level(&name));
+        if (at == 0) return false;
+        if (name.length > 0 && a->symbols[at].kind == SYMBOL_UNDEFINED)
+            a->symbols[at].kind = SYMBOL_SCOPE;
+    }
+    symbol *s = &a->symbols[at];
+    if (at == 0 || (s->kind != SYMBOL_UNDEFINED && s->kind != SYMBOL_SCOPE)) return false;
+    s->kind = SYMBOL_FIXED;
+    s->value = value;
+    s->known = true;
+    return true;
+}
+
+size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t room)
+{
+    uint32_t path[32];
+    size_t depth = 0, n = 0;
+    for (uint32_t i = index; i != 0 && depth < 32; i = a->symbols[i].parent)
+        path[depth++] = i;
+    if (room > 0) buffer[0] = '\0';
+    while (depth > 0) {
+        const symbol *s = &a->symbols[path[--depth]];
+        n += bl_format(n < room ? buffer + n : NULL, n < room ? room - n : 0, "%.*s%s",
+                       (int)(s->name.length & 0x7FFF), s->name.at, depth > 0 ? "." : "");
+    }
+    return n;
+}
+
+/* Looks among the names under the same parent first, then everywhere. */
+const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room)
+{
+    const symbol *lost = &a->symbols[index];
+    unsigned best = bl_name_tolerance(lost->name.length) + 1;
+    uint32_t found = 0;
+    for (uint32_t i = 1; i < a->symbol_count; i++) {
+        const symbol *s = &a->symbols[i];
+        if (s->kind == SYMBOL_UNDEFINED || s->kind == SYMBOL_SCOPE || i == index) continue;
+        unsigned d = bl_name_distance(lost->name, s->name, best);
+        if (s->parent != lost->parent) d++;
+        if (d < best) {
+            best = d;
+            found = i;
+        }
+    }
+    if (found == 0) return NULL;
+    char name[128];
+    asm_full_name(a, found, name, sizeof name);
+    const symbol *s = &a->symbols[found];
+    if (s->kind == SYMBOL_FIXED)
+        bl_format(buffer, room, "did you mean '%s'?", name);
+    else
+        bl_format(buffer, room, "did you mean '%s' (%s:%lu)?", name, a->sources[s->source].name,
+                  (unsigned long)s->line);
+    return buffer;
+}
+
+void asm_report_undefined(bl_program *a)
+{
+    unsigned suggestions = 0;
+    for (uint32_t i = 1; i < a->symbol_count && a->fatal == BL_OK; i++) {
+        symbol *s = &a->symbols[i];
+        /* The levels above a dotted name were made on the way and never used by themselves. */
+        if (s->kind != SYMBOL_UNDEFINED || s->statement == 0) continue;
+        char name[192], text[256], hint[320];
+        asm_full_name(a, i, name, sizeof name);
+        bl_format(text, sizeof text, "nothing is called '%s'", name);
+        const char *near = suggestions++ < 20 ? asm_suggest(a, i, hint, sizeof hint) : NULL;
+        asm_report(a, BL_ERROR, s->source, s->line, s->at, s->statement, near, text);
+    }
+}

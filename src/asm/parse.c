@@ -1,0 +1,118 @@
+/* parse.c - lines: labels, constants, then an instruction or a directive. */
+#include "asm.h"
+
+#define L C_LETTER
+#define D (C_DIGIT | C_HEX)
+#define X (C_LETTER | C_HEX)
+#define E C_END
+/* The end of a line is a line feed, a carriage return or a comment. */
+const uint8_t asm_class[256] = {
+    ['\n'] = E, ['\r'] = E, [';'] = E, ['\0'] = 0, [' '] = C_BLANK, ['\t'] = C_BLANK, ['0'] = D,
+    ['1'] = D,  ['2'] = D,  ['3'] = D, ['4'] = D,  ['5'] = D,       ['6'] = D,        ['7'] = D,
+    ['8'] = D,  ['9'] = D,  ['A'] = X, ['B'] = X,  ['C'] = X,       ['D'] = X,        ['E'] = X,
+    ['F'] = X,  ['G'] = L,  ['H'] = L, ['I'] = L,  ['J'] = L,       ['K'] = L,        ['L'] = L,
+    ['M'] = L,  ['N'] = L,  ['O'] = L, ['P'] = L,  ['Q'] = L,       ['R'] = L,        ['S'] = L,
+    ['T'] = L,  ['U'] = L,  ['V'] = L, ['W'] = L,  ['X'] = L,       ['Y'] = L,        ['Z'] = L,
+    ['_'] = L,  ['a'] = X,  ['b'] = X, ['c'] = X,  ['d'] = X,       ['e'] = X,        ['f'] = X,
+    ['g'] = L,  ['h'] = L,  ['i'] = L, ['j'] = L,  ['k'] = L,       ['l'] = L,        ['m'] = L,
+    ['n'] = L,  ['o'] = L,  ['p'] = L, ['q'] = L,  ['r'] = L,       ['s'] = L,        ['t'] = L,
+    ['u'] = L,  ['v'] = L,  ['w'] = L, ['x'] = L,  ['y'] = L,       ['z'] = L,
+};
+#undef L
+#undef D
+#undef X
+#undef E
+
+void asm_end_of_line(bl_program *a)
+{
+    a->p = asm_skip(a->p);
+    if (asm_is(*a->p, C_END)) return;
+    const char *end = a->p;
+    while (!asm_is(*end, C_END))
+        end++;
+    while (asm_is(end[-1], C_BLANK))
+        end--;
+    asm_error(a, (bl_text){a->p, (size_t)(end - a->p)}, "a comment begins with ';'",
+              "this is left over at the end of the line");
+}
+
+static void label(bl_program *a, bl_text word)
+{
+    uint32_t index;
+    if (!asm_define(a, word, SYMBOL_LABEL, &index)) return;
+    a->symbols[index].statement = (uint32_t)a->statement_count;
+    asm_push_statement(a, ST_LABEL, word.at, word.length, index, 0);
+    if (word.at[0] != '_') a->above = index;
+}
+
+static void constant(bl_program *a, bl_text word)
+{
+    uint32_t index, ref_index;
+    a->p++;
+    if (!asm_expression_ref(a, &ref_index)) return;
+    asm_end_of_line(a);
+    if (!asm_define(a, word, SYMBOL_CONST, &index)) return;
+    a->symbols[index].ref = ref_index;
+    a->symbols[index].statement = (uint32_t)a->statement_count;
+    asm_push_statement(a, ST_CONST, word.at, word.length, index, 0);
+}
+
+/* A word that is not followed by ':' or '='. True when the line may go on (it was a label). */
+static bool plain_word(bl_program *a, bl_text word)
+{
+    int32_t mnemonic = bl_sheet_find_mnemonic(a->sheet, word);
+    if (mnemonic >= 0) {
+        a->p = word.at + word.length;
+        asm_instruction(a, word, (uint16_t)mnemonic);
+        return false;
+    }
+    if (word.at != a->line_start) {
+        asm_unknown_word(a, word);
+        return false;
+    }
+    label(a, word);
+    a->p = word.at + word.length;
+    return true;
+}
+
+static void parse_line(bl_program *a)
+{
+    for (;;) {
+        a->p = asm_skip(a->p);
+        if (asm_is(*a->p, C_END)) return;
+        if (*a->p == '.') {
+            asm_directive(a);
+            return;
+        }
+        bl_text word = asm_word(a->p);
+        if (word.length == 0) {
+            asm_error(a, (bl_text){a->p, 1}, "a line is: label: instruction ; comment",
+                      "a label, an instruction or a directive is expected here");
+            return;
+        }
+        const char *after = asm_skip(word.at + word.length);
+        if (*after == ':') {
+            label(a, word);
+            a->p = after + 1;
+        } else if (*after == '=' && after[1] != '=') {
+            a->p = after;
+            constant(a, word);
+            return;
+        } else if (!plain_word(a, word)) {
+            return;
+        }
+    }
+}
+
+void asm_parse_lines(bl_program *a)
+{
+    const char *end = a->p + a->sources[a->source].length;
+    while (a->p < end && a->fatal == BL_OK) {
+        a->line++;
+        a->line_start = a->p;
+        parse_line(a);
+        while (*a->p != '\n')
+            a->p++;
+        a->p++;
+    }
+}

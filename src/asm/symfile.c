@@ -1,0 +1,85 @@
+/* symfile.c - the symbol file, docs/symbols.md: written for other sources and other tools. */
+#include "asm.h"
+
+static const char first_line[] = "bootlace symbols 1";
+
+bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
+{
+    bl_text cpu = bl_sheet_name(a->sheet);
+    uint32_t entry;
+    bl_status s = bl_print(w, "%s\ncpu %.*s\n", first_line, (int)cpu.length, cpu.at);
+    if (s == BL_OK && bl_image_entry(a->image, &entry))
+        s = bl_print(w, "entry $%04lX\n", (unsigned long)entry);
+    for (uint32_t i = 1; i < a->symbol_count && s == BL_OK; i++) {
+        const symbol *y = &a->symbols[i];
+        char name[256], value[32];
+        if (y->kind != SYMBOL_LABEL && y->kind != SYMBOL_CONST) continue;
+        asm_full_name(a, i, name, sizeof name);
+        uint64_t v = (uint64_t)y->value;
+        bl_format(value, sizeof value, "%s$%04llX", y->value < 0 ? "-" : "",
+                  (unsigned long long)(y->value < 0 ? 0 - v : v));
+        s = bl_print(w, "%s %s %s %lu %s\n", y->kind == SYMBOL_LABEL ? "label" : "value", name,
+                     value, (unsigned long)y->line, a->sources[y->source].name);
+    }
+    return s;
+}
+
+static bl_text next_line(bl_text *rest)
+{
+    size_t n = 0;
+    while (n < rest->length && rest->at[n] != '\n')
+        n++;
+    bl_text line = {rest->at, n};
+    size_t skip = n < rest->length ? n + 1 : n;
+    *rest = (bl_text){rest->at + skip, rest->length - skip};
+    return bl_text_trim(line);
+}
+
+static bl_text next_word(bl_text *line)
+{
+    *line = bl_text_trim(*line);
+    size_t n = 0;
+    while (n < line->length && !bl_is_blank(line->at[n]))
+        n++;
+    bl_text word = {line->at, n};
+    *line = (bl_text){line->at + n, line->length - n};
+    return word;
+}
+
+static bool read_value(bl_text word, int64_t *value)
+{
+    size_t used;
+    bool negative = word.length > 0 && word.at[0] == '-';
+    if (negative) word.at++, word.length--;
+    if (bl_number_scan(word, &used, value) != BL_OK || used != word.length) return false;
+    if (negative) *value = (int64_t)(0 - (uint64_t)*value);
+    return true;
+}
+
+bool bl_symbols_read(const char *file, bl_text *rest, uint32_t *line, bl_symbol_line *out,
+                     const bl_sink *sink, bl_status *status)
+{
+    *status = BL_OK;
+    while (rest->length > 0) {
+        bl_text text = next_line(rest);
+        ++*line;
+        if (*line == 1) {
+            if (bl_text_same(text, bl_text_of(first_line))) continue;
+            bl_report(sink, BL_ERROR, file, 1, "its first line would be: bootlace symbols 1",
+                      "this is not a symbol file");
+            *status = BL_E_SYNTAX;
+            return false;
+        }
+        bl_text kind = next_word(&text);
+        bool label = bl_text_same(kind, bl_text_of("label"));
+        if (!label && !bl_text_same(kind, bl_text_of("value"))) continue; /* for newer readers */
+        out->kind = label ? BL_SYMBOL_LABEL : BL_SYMBOL_VALUE;
+        out->name = next_word(&text);
+        if (out->name.length > 0 && read_value(next_word(&text), &out->value)) return true;
+        bl_report(sink, BL_ERROR, file, *line, "label NAME $VALUE LINE FILE",
+                  "a symbol line is malformed");
+        *status = BL_E_SYNTAX;
+        return false;
+    }
+    return false;
+}

@@ -1,0 +1,29 @@
+/* crc.c - CRC-32 a nibble at a time, FCS-16 without a table. Small enough for a microcontroller. */
+#include "bootlace/crc.h"
+
+#include "core.h"
+
+uint32_t bl_crc32(uint32_t crc, const void *bytes, size_t count)
+{
+    static const uint32_t nibble[16] = {
+        0x00000000u, 0x1DB71064u, 0x3B6E20C8u, 0x26D930ACu, 0x76DC4190u, 0x6B6B51F4u,
+        0x4DB26158u, 0x5005713Cu, 0xEDB88320u, 0xF00F9344u, 0xD6D6A3E8u, 0xCB61B38Cu,
+        0x9B64C2B0u, 0x86D3D2D4u, 0xA00AE278u, 0xBDBDF21Cu,
+    };
+    const uint8_t *b = bytes;
+    crc = ~crc;
+    for (size_t i = 0; i < count; i++) {
+        crc ^= b[i];
+        crc = (crc >> 4) ^ nibble[crc & 15];
+        crc = (crc >> 4) ^ nibble[crc & 15];
+    }
+    return ~crc;
+}
+
+/* The byte-wise form of the reflected CCITT polynomial: x holds the eight feedback bits. */
+uint16_t bl_fcs16(uint16_t fcs, uint8_t byte)
+{
+    uint16_t x = (uint16_t)((fcs ^ byte) & 0xFFu);
+    x = (uint16_t)((x ^ (uint16_t)(x << 4)) & 0xFFu);
+    return (uint16_t)((fcs >> 8) ^ (uint16_t)(x << 8) ^ (uint16_t)(x << 3) ^ (x >> 4));
+}

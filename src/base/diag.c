@@ -1,0 +1,103 @@
+/* diag.c - reporting and rendering messages, and finding names that were meant. */
+#include "bootlace/diag.h"
+
+#include "core.h"
+
+void bl_report(const bl_sink *sink, bl_severity severity, const char *file, uint32_t line,
+               const char *hint, const char *message, ...)
+{
+    char text[512];
+    if (sink == NULL || sink->report == NULL) return;
+    va_list list;
+    va_start(list, message);
+    bl_format_list(text, sizeof text, message, list);
+    va_end(list);
+    bl_diag diag = {severity, file, line, 0, 0, {NULL, 0}, text, hint};
+    sink->report(sink->context, &diag);
+}
+
+/* Control characters would move the cursor and spoil the marking. */
+static bl_status write_line(const bl_writer *w, bl_text line, size_t limit)
+{
+    char buffer[256];
+    size_t n = 0;
+    for (size_t i = 0; i < line.length && i < limit && n < sizeof buffer; i++) {
+        char c = line.at[i];
+        buffer[n++] = (unsigned char)c < 32 || c == 127 ? ' ' : c;
+    }
+    return w->write(w->context, buffer, n);
+}
+
+/* The source line, shifted so that the marked place is in sight, and the marks under it. */
+static bl_status write_source(const bl_diag *d, const bl_writer *w, const char *on, const char *off)
+{
+    enum { WIDTH = 92 };
+    bl_text line = d->source;
+    uint32_t column = d->column;
+    if (column > WIDTH - 12 && column - 1 <= line.length) {
+        uint32_t skip = column - 40;
+        line.at += skip;
+        line.length -= skip;
+        column -= skip;
+    }
+    bl_status s = bl_print(w, "    ");
+    if (s == BL_OK) s = write_line(w, line, WIDTH);
+    if (s == BL_OK) s = bl_print(w, "\n");
+    if (s != BL_OK || column == 0 || d->length == 0) return s;
+    s = bl_print(w, "    %*s%s", (int)(column - 1), "", on);
+    for (uint32_t i = 0; i < d->length && column + i <= WIDTH && s == BL_OK; i++)
+        s = bl_print(w, "~");
+    return s == BL_OK ? bl_print(w, "%s\n", off) : s;
+}
+
+bl_status bl_diag_render(const bl_diag *d, const bl_writer *w, bool colour)
+{
+    static const char *const names[] = {"note", "warning", "error"};
+    static const char *const colours[] = {"\x1b[36m", "\x1b[33m", "\x1b[31m"};
+    const char *on = colour ? colours[d->severity] : "", *off = colour ? "\x1b[0m" : "";
+    bl_status s = BL_OK;
+    if (d->file != NULL) s = bl_print(w, "%s:", d->file);
+    if (s == BL_OK && d->line != 0) s = bl_print(w, "%lu:", (unsigned long)d->line);
+    if (s == BL_OK && d->line != 0 && d->column != 0)
+        s = bl_print(w, "%lu:", (unsigned long)d->column);
+    if (s == BL_OK)
+        s = bl_print(w, "%s%s%s:%s %s\n", d->file != NULL ? " " : "", on, names[d->severity], off,
+                     d->message);
+    if (s == BL_OK && d->source.at != NULL) s = write_source(d, w, on, off);
+    if (s == BL_OK && d->hint != NULL) s = bl_print(w, "    -> %s\n", d->hint);
+    return s;
+}
+
+unsigned bl_name_tolerance(size_t length)
+{
+    return length < 3 ? 1 : length < 7 ? 2 : 3;
+}
+
+unsigned bl_name_distance(bl_text a, bl_text b, unsigned limit)
+{
+    enum { MOST = 64 };
+    unsigned rows[3][MOST];
+    size_t apart = a.length > b.length ? a.length - b.length : b.length - a.length;
+    if (a.length >= MOST || b.length >= MOST || apart > limit) return limit + 1;
+    unsigned *before = rows[0], *last = rows[1], *now = rows[2];
+    for (size_t j = 0; j <= b.length; j++)
+        last[j] = (unsigned)j;
+    for (size_t i = 1; i <= a.length; i++) {
+        now[0] = (unsigned)i;
+        for (size_t j = 1; j <= b.length; j++) {
+            char x = bl_upper(a.at[i - 1]), y = bl_upper(b.at[j - 1]);
+            unsigned best = last[j - 1] + (x != y);
+            if (last[j] + 1 < best) best = last[j] + 1;
+            if (now[j - 1] + 1 < best) best = now[j - 1] + 1;
+            bool swapped =
+                i > 1 && j > 1 && x == bl_upper(b.at[j - 2]) && y == bl_upper(a.at[i - 2]);
+            if (swapped && before[j - 2] + 1 < best) best = before[j - 2] + 1;
+            now[j] = best;
+        }
+        unsigned *turn = before;
+        before = last;
+        last = now;
+        now = turn;
+    }
+    return last[b.length] <= limit ? last[b.length] : limit + 1;
+}

@@ -1,0 +1,155 @@
+/* format.c - the small printf. */
+#include "core.h"
+
+typedef struct out {
+    char *buffer;
+    size_t room;
+    size_t length; /* of the whole text, stored or not */
+} out;
+
+typedef struct spec {
+    char conversion;
+    char pad;
+    unsigned longs;
+    size_t width;
+    size_t precision; /* SIZE_MAX when there is none */
+} spec;
+
+static void put(out *o, char c)
+{
+    if (o->length + 1 < o->room) o->buffer[o->length] = c;
+    o->length++;
+}
+
+static void put_padded(out *o, const char *text, size_t length, const spec *s)
+{
+    for (size_t i = length; i < s->width; i++)
+        put(o, s->pad);
+    for (size_t i = 0; i < length; i++)
+        put(o, text[i]);
+}
+
+static void put_unsigned(out *o, unsigned long long value, bool negative, const spec *s)
+{
+    char digits[24];
+    size_t at = sizeof digits;
+    const char *alphabet = s->conversion == 'X' ? "0123456789ABCDEF" : "0123456789abcdef";
+    unsigned base = s->conversion == 'x' || s->conversion == 'X' ? 16 : 10;
+    do {
+        digits[--at] = alphabet[value % base];
+        value /= base;
+    } while (value != 0);
+    if (negative) digits[--at] = '-';
+    put_padded(o, digits + at, sizeof digits - at, s);
+}
+
+static void put_signed(out *o, long long value, const spec *s)
+{
+    bool negative = value < 0;
+    unsigned long long magnitude = (unsigned long long)value;
+    put_unsigned(o, negative ? 0 - magnitude : magnitude, negative, s);
+}
+
+static void put_text(out *o, const char *text, const spec *s)
+{
+    size_t n = 0;
+    while (n < s->precision && text[n] != '\0')
+        n++;
+    spec blanks = *s;
+    blanks.pad = ' ';
+    put_padded(o, text, n, &blanks);
+}
+
+/* A star takes an int from the arguments; a negative one counts as absent. */
+#define READ_COUNT(f, list, into, absent)                                                          \
+    do {                                                                                           \
+        if (*(f) == '*') {                                                                         \
+            int star_ = va_arg(list, int);                                                         \
+            (into) = star_ < 0 ? (absent) : (size_t)star_;                                         \
+            (f)++;                                                                                 \
+        } else {                                                                                   \
+            (into) = 0;                                                                            \
+            while (bl_is_digit(*(f)))                                                              \
+                (into) = (into)*10 + (size_t)(*(f)++ - '0');                                       \
+        }                                                                                          \
+    } while (0)
+
+size_t bl_format_list(char *buffer, size_t room, const char *f, va_list list)
+{
+    out o = {buffer, room, 0};
+    while (*f != '\0') {
+        if (*f != '%') {
+            put(&o, *f++);
+            continue;
+        }
+        spec s = {0, ' ', 0, 0, SIZE_MAX};
+        f++;
+        if (*f == '0') s.pad = '0', f++;
+        READ_COUNT(f, list, s.width, 0);
+        if (*f == '.') {
+            f++;
+            READ_COUNT(f, list, s.precision, SIZE_MAX);
+        }
+        while (*f == 'l')
+            s.longs++, f++;
+        s.conversion = *f;
+        if (*f != '\0') f++;
+        switch (s.conversion) {
+        case 's': put_text(&o, va_arg(list, const char *), &s); break;
+        case 'c': put(&o, (char)va_arg(list, int)); break;
+        case 'd':
+            put_signed(&o,
+                       s.longs == 0   ? va_arg(list, int)
+                       : s.longs == 1 ? va_arg(list, long)
+                                      : va_arg(list, long long),
+                       &s);
+            break;
+        case 'u':
+        case 'x':
+        case 'X':
+            put_unsigned(&o,
+                         s.longs == 0   ? va_arg(list, unsigned)
+                         : s.longs == 1 ? va_arg(list, unsigned long)
+                                        : va_arg(list, unsigned long long),
+                         false, &s);
+            break;
+        default: put(&o, s.conversion); break;
+        }
+    }
+    if (room > 0) buffer[o.length < room ? o.length : room - 1] = '\0';
+    return o.length;
+}
+
+size_t bl_format(char *buffer, size_t room, const char *format, ...)
+{
+    va_list list;
+    va_start(list, format);
+    size_t n = bl_format_list(buffer, room, format, list);
+    va_end(list);
+    return n;
+}
+
+bl_status bl_print(const bl_writer *writer, const char *format, ...)
+{
+    char buffer[1024];
+    va_list list;
+    va_start(list, format);
+    size_t n = bl_format_list(buffer, sizeof buffer, format, list);
+    va_end(list);
+    return writer->write(writer->context, buffer, n < sizeof buffer ? n : sizeof buffer - 1);
+}
+
+const char *bl_address_text(char *buffer, uint32_t address, unsigned bits, bl_radix radix)
+{
+    if (radix == BL_HEX) {
+        bl_format(buffer, 16, "$%0*lX", (int)((bits + 3) / 4), (unsigned long)address);
+        return buffer;
+    }
+    unsigned digits = (bits + 2) / 3;
+    buffer[0] = '0';
+    buffer[1] = 'o';
+    for (unsigned i = 0; i < digits; i++)
+        buffer[2 + i] = (char)('0' + (int)((address >> (3 * (digits - 1 - i))) & 7));
+    buffer[2 + digits] = '\0';
+    return buffer;
+}

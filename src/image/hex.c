@@ -1,0 +1,147 @@
+/* hex.c - Intel HEX, record types 00 to 05. */
+#include "records.h"
+
+/* ":LLAAAATT data CC": length, address, type, check-sum. */
+enum { LENGTH, HIGH, LOW, TYPE, DATA, OVERHEAD = 5 };
+
+static uint32_t word_at(const uint8_t *b)
+{
+    return (uint32_t)b[0] << 8 | b[1];
+}
+
+/* Within a segment addresses wrap at 64 KiB; linear ones wrap at 4 GiB. */
+static void take_data(bl_records *r)
+{
+    uint32_t offset = word_at(r->bytes + HIGH);
+    size_t count = r->bytes[LENGTH], before = count;
+    if (r->segmented && offset + count > 0x10000u) before = (size_t)(0x10000u - offset);
+    uint32_t address = r->base + offset;
+    if ((uint64_t)address + before > (uint64_t)UINT32_MAX + 1) before = (size_t)(0u - address);
+    bl_records_put(r, address, r->bytes + DATA, before);
+    if (before < count)
+        bl_records_put(r, r->segmented ? r->base : 0, r->bytes + DATA + before, count - before);
+    r->data_records++;
+}
+
+static void take_other(bl_records *r)
+{
+    static const uint8_t lengths[] = {0, 0, 2, 4, 2, 4};
+    const uint8_t *d = r->bytes + DATA;
+    unsigned type = r->bytes[TYPE];
+    if (type > 5) {
+        bl_records_fault(r, BL_E_SYNTAX, 8, 2, "types 00 to 05 exist", "record type %02X", type);
+        return;
+    }
+    if (r->bytes[LENGTH] != lengths[type]) {
+        bl_records_fault(r, BL_E_SYNTAX, 2, 2, NULL,
+                         "a record of type %02X has %u data bytes, not %u", type, lengths[type],
+                         (unsigned)r->bytes[LENGTH]);
+        return;
+    }
+    switch (type) {
+    case 1: r->ended = true; break;
+    case 2:
+    case 4:
+        r->segmented = type == 2;
+        r->base = word_at(d) << (type == 2 ? 4 : 16);
+        break;
+    case 3: bl_image_set_entry(r->image, (word_at(d) << 4) + word_at(d + 2)); break;
+    case 5: bl_image_set_entry(r->image, word_at(d) << 16 | word_at(d + 2)); break;
+    }
+}
+
+static void take(bl_records *r)
+{
+    uint8_t sum = 0;
+    if (r->text.at[0] != ':') {
+        bl_records_fault(r, BL_E_SYNTAX, 1, 1, "is this an Intel HEX file?",
+                         "a record begins with ':'");
+        return;
+    }
+    if (!bl_records_decode(r, 1)) return;
+    if (r->count < OVERHEAD || r->count != (size_t)r->bytes[LENGTH] + OVERHEAD) {
+        bl_records_fault(r, BL_E_SYNTAX, 2, 2, "is the line cut short?",
+                         "the record announces %u data bytes and has %ld",
+                         r->count > 0 ? (unsigned)r->bytes[LENGTH] : 0,
+                         (long)r->count - (long)OVERHEAD);
+        return;
+    }
+    for (size_t i = 0; i < r->count; i++)
+        sum = (uint8_t)(sum + r->bytes[i]);
+    if (sum != 0) {
+        uint8_t found = r->bytes[r->count - 1];
+        bl_records_fault(r, BL_E_CHECKSUM, r->text.length - 1, 2, "the file was damaged or edited",
+                         "check-sum is %02X, the bytes give %02X", found, (uint8_t)(found - sum));
+        return;
+    }
+    if (r->bytes[TYPE] == 0)
+        take_data(r);
+    else
+        take_other(r);
+}
+
+bl_status bl_hex_read(bl_records *r, const void *bytes, size_t count)
+{
+    return bl_records_each(r, bytes, count, take,
+                           "an Intel HEX file ends with :00000001FF; is it cut short?");
+}
+
+static bl_status write_record(const bl_writer *w, uint32_t address, unsigned type,
+                              const uint8_t *data, size_t count)
+{
+    char line[BL_RECORD_DATA * 2 + 16];
+    uint8_t sum = (uint8_t)(count + (address >> 8) + address + type);
+    size_t n = bl_format(line, sizeof line, ":%02X%04X%02X", (unsigned)count,
+                         (unsigned)(address & 0xFFFFu), type);
+    for (size_t i = 0; i < count; i++) {
+        n += bl_format(line + n, sizeof line - n, "%02X", data[i]);
+        sum = (uint8_t)(sum + data[i]);
+    }
+    n += bl_format(line + n, sizeof line - n, "%02X\n", (uint8_t)(0 - sum));
+    return w->write(w->context, line, n);
+}
+
+static void split(uint32_t value, uint8_t *b)
+{
+    b[0] = (uint8_t)(value >> 24);
+    b[1] = (uint8_t)(value >> 16);
+    b[2] = (uint8_t)(value >> 8);
+    b[3] = (uint8_t)value;
+}
+
+static bl_status write_piece(const bl_writer *w, bl_piece p, uint32_t *upper)
+{
+    for (size_t done = 0; done < p.count;) {
+        uint32_t address = p.first + (uint32_t)done;
+        size_t n = p.count - done < BL_RECORD_DATA ? p.count - done : BL_RECORD_DATA;
+        uint32_t room = 0x10000u - (address & 0xFFFFu);
+        bl_status s = BL_OK;
+        if (n > room) n = room;
+        if (address >> 16 != *upper) {
+            uint8_t b[4];
+            split(address, b);
+            *upper = address >> 16;
+            s = write_record(w, 0, 4, b, 2);
+        }
+        if (s == BL_OK) s = write_record(w, address, 0, p.bytes + done, n);
+        if (s != BL_OK) return s;
+        done += n;
+    }
+    return BL_OK;
+}
+
+bl_status bl_hex_write(const bl_image *image, const bl_writer *w)
+{
+    uint32_t upper = 0, entry;
+    for (size_t i = 0; i < bl_image_pieces(image); i++) {
+        bl_status s = write_piece(w, bl_image_piece(image, i), &upper);
+        if (s != BL_OK) return s;
+    }
+    if (bl_image_entry(image, &entry)) {
+        uint8_t b[4];
+        split(entry, b);
+        bl_status s = write_record(w, 0, 5, b, 4);
+        if (s != BL_OK) return s;
+    }
+    return write_record(w, 0, 1, NULL, 0);
+}

@@ -1,0 +1,19 @@
+/* shipped.h - sheets and firmware compiled in as data; the build makes the tables from sheets/ and
+ * firmware/. */
+#ifndef BOOTLACE_SRC_ISA_SHIPPED_H
+#define BOOTLACE_SRC_ISA_SHIPPED_H
+
+#include <stddef.h>
+
+typedef struct bl_shipped {
+    const char *name;
+    const unsigned char *bytes;
+    size_t size;
+} bl_shipped;
+
+extern const bl_shipped bl_shipped_sheets[];
+extern const size_t bl_shipped_sheet_count;
+extern const bl_shipped bl_shipped_firmware[];
+extern const size_t bl_shipped_firmware_count;
+
+#endif

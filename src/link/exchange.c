@@ -1,0 +1,97 @@
+/* exchange.c - ask, wait, ask again. */
+#include "bootlace/exchange.h"
+
+#include "base/core.h"
+
+enum { MOST_TRIES = 16, SLACK_US = 60000 };
+
+void bl_exchange_begin(bl_exchange *x, uint32_t baud)
+{
+    memset(x, 0, sizeof *x);
+    x->baud = baud == 0 ? 9600 : baud;
+    x->most_tries = MOST_TRIES;
+    x->slack_us = SLACK_US;
+}
+
+/* Time for so many bytes on the line, a tenth added for escapes. */
+static uint64_t line_time(const bl_exchange *x, uint64_t bytes)
+{
+    return bytes * 11 * 1000000u / x->baud;
+}
+
+static void send(bl_exchange *x, uint64_t now)
+{
+    x->wire_count = bl_frame_encode(&x->request, x->wire);
+    x->wire_sent = 0;
+    x->tries++;
+    uint64_t bytes = x->wire_count + x->answer_most + BL_FRAME_OVERHEAD + 2;
+    x->deadline = now + line_time(x, bytes) + x->patience_us + x->slack_us;
+}
+
+void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t patience_us,
+                     uint32_t answer_most, uint64_t now)
+{
+    uint8_t sequence = (uint8_t)(x->request.sequence + 1);
+    x->request = *request;
+    x->request.sequence = sequence;
+    x->patience_us = patience_us;
+    x->answer_most = answer_most;
+    x->status = BL_E_BUSY;
+    x->tries = 0;
+    x->heard = false;
+    send(x, now);
+}
+
+size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t room)
+{
+    size_t n = x->wire_count - x->wire_sent;
+    if (n > room) n = room;
+    memcpy(bytes, x->wire + x->wire_sent, n);
+    x->wire_sent += n;
+    x->bytes_out += n;
+    return n;
+}
+
+static void again(bl_exchange *x, uint64_t now)
+{
+    if (x->tries == x->most_tries) {
+        x->status = x->heard ? BL_E_LINE : BL_E_TIMEOUT;
+        return;
+    }
+    x->resends++;
+    send(x, now);
+}
+
+void bl_exchange_input(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now)
+{
+    bl_frame frame;
+    x->bytes_in += count;
+    if (count > 0) x->heard = true;
+    for (size_t i = 0; i < count; i++) {
+        bl_frame_event event = bl_frame_take(&x->reader, bytes[i], &frame);
+        if (event == BL_FRAME_DAMAGED) x->damaged++;
+        if (event != BL_FRAME_GOOD || x->status != BL_E_BUSY) continue;
+        /* Late answers to earlier sendings, and our own echo, have another sequence or kind. */
+        if (frame.sequence != x->request.sequence || frame.length == 0 ||
+            frame.kind != (x->request.kind | BL_ANSWER))
+            continue;
+        x->answer = frame;
+        x->status = BL_OK;
+    }
+    bl_exchange_tick(x, now);
+}
+
+void bl_exchange_tick(bl_exchange *x, uint64_t now)
+{
+    if (x->status == BL_E_BUSY && now >= x->deadline) again(x, now);
+}
+
+uint64_t bl_exchange_deadline(const bl_exchange *x)
+{
+    return x->deadline;
+}
+
+bl_status bl_exchange_status(const bl_exchange *x)
+{
+    return x->status;
+}
