@@ -78,9 +78,9 @@ typedef struct bl_transfer {
     size_t block_count;
     size_t block; /* where the stage is */
     size_t asked; /* blocks in the current request */
-    uint8_t pending[BL_FRAME_PAYLOAD];
     char name[BL_NAME_MOST]; /* of the far side */
-    uint8_t most_payload;
+    size_t most_data;        /* bytes of data in one frame; falls on a bad line */
+    size_t part;             /* how much of the block is done */
     /* results */
     size_t blocks_written;
     uint64_t bytes_written, bytes_total, bytes_proved;
@@ -106,6 +106,10 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *patience
 /* The answer to it. BL_E_REFUSED with t->refusal; BL_E_DIFFERS; BL_E_UNSUPPORTED: the far side is
  * another kind of thing or another version; BL_E_SYNTAX: the answer makes no sense. */
 bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *answer);
+
+/* The line damaged every attempt: makes frames shorter, so that some get through; ask next again. False: they are
+ * as short as they get, or that would not help. */
+bool bl_transfer_ease(bl_transfer *t);
 
 /* How far the current stage is. */
 void bl_transfer_progress(const bl_transfer *t, size_t *done, size_t *total);

@@ -43,6 +43,13 @@ bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *req
     return bl_exchange_status(x);
 }
 
+/* Silence alone is a cut cable; silence on a line that has damaged things before may be noise. */
+static bool is_noisy(const bl_exchange *x, bl_status status)
+{
+    bool trouble_before = x->damaged > 0 || x->resends >= x->most_tries;
+    return status == BL_E_LINE || (status == BL_E_TIMEOUT && trouble_before);
+}
+
 bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
                            const bl_pump_watch *watch)
 {
@@ -54,6 +61,7 @@ bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *j
         if (status != BL_OK || done) return status;
         if (watch != NULL && !watch->progress(watch->context, job, x)) return BL_E_BUSY;
         status = bl_pump_ask(port, x, &request, patience, most);
+        if (is_noisy(x, status) && bl_transfer_ease(job)) continue;
         if (status == BL_OK) status = bl_transfer_answer(job, &x->answer);
         if (status != BL_OK) return status;
     }

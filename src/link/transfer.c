@@ -4,7 +4,13 @@
 #include "base/core.h"
 #include "bootlace/crc.h"
 
-enum { SUM = 4, ADDRESS = 3, RUN_PATIENCE_US = 20000, HELLO_PATIENCE_US = 20000 };
+enum {
+    SUM = 4,
+    ADDRESS = 3,
+    EASIEST = 16, /* data bytes in a frame on the worst of lines */
+    RUN_PATIENCE_US = 20000,
+    HELLO_PATIENCE_US = 20000
+};
 
 /* ---- blocks: every piece cut at multiples of the block size ---- */
 
@@ -39,7 +45,7 @@ static bl_piece block_at(const bl_transfer *t, size_t index)
 static size_t row_of(const bl_transfer *t, size_t index)
 {
     bl_piece first = block_at(t, index);
-    size_t n = 1, most = (t->most_payload - 1u) / SUM;
+    size_t n = 1, most = t->most_data / SUM;
     while (n < most && index + n < t->block_count && first.count == t->options.block) {
         bl_piece next = block_at(t, index + n);
         if (next.count != first.count || next.first != first.first + n * first.count) break;
@@ -54,7 +60,7 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
     memset(t, 0, sizeof *t);
     t->options = *options;
     t->memory = *memory;
-    t->most_payload = 64;
+    t->most_data = EASIEST;
     if (options->block == 0 || options->block > BL_FRAME_PAYLOAD - ADDRESS) return BL_E_ARGUMENT;
     for (size_t i = 0; i < options->piece_count; i++) {
         t->block_count += blocks_of(&options->pieces[i], options->block);
@@ -78,6 +84,7 @@ static void enter(bl_transfer *t, bl_stage stage)
 {
     t->stage = stage;
     t->block = 0;
+    t->part = 0;
 }
 
 static void mark_all(bl_transfer *t, uint8_t wrong)
@@ -177,15 +184,18 @@ static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *
     *most = (uint32_t)t->asked * SUM + 1;
 }
 
+/* A block goes in one frame, or on a bad line in several. */
 static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *patience)
 {
     bl_piece b = block_at(t, t->block);
-    t->where = b.first;
-    put_number(f, b.first, ADDRESS);
-    memcpy(f->payload + ADDRESS, b.bytes, b.count);
-    f->length = (uint8_t)(ADDRESS + b.count);
+    size_t left = b.count - t->part;
+    t->asked = left < t->most_data ? left : t->most_data;
+    t->where = b.first + (uint32_t)t->part;
+    put_number(f, t->where, ADDRESS);
+    memcpy(f->payload + ADDRESS, b.bytes + t->part, t->asked);
+    f->length = (uint8_t)(ADDRESS + t->asked);
     uint32_t cycle = t->options.part != NULL ? t->options.part->cycle_ms * 3000u : 10000u;
-    *patience = cycle + (uint32_t)(b.count * (t->options.sum_ns / 1000u + 1));
+    *patience = cycle + (uint32_t)(t->asked * (t->options.sum_ns / 1000u + 1));
 }
 
 static void ask_read(bl_transfer *t, bl_frame *f, uint32_t first, size_t count, uint32_t *most)
@@ -227,12 +237,14 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *patience, uint
     case BL_STAGE_WRITE: ask_write(t, f, patience); break;
     case BL_STAGE_INSPECT: {
         bl_piece b = block_at(t, t->block);
-        ask_read(t, f, b.first, b.count, most);
+        size_t left = b.count - t->part;
+        ask_read(t, f, b.first + (uint32_t)t->part, left < t->most_data ? left : t->most_data,
+                 most);
         break;
     }
     case BL_STAGE_READ: {
         uint64_t left = t->options.range.count - t->block;
-        size_t n = t->most_payload - 1u;
+        size_t n = t->most_data;
         ask_read(t, f, t->options.range.first + (uint32_t)t->block, left < n ? (size_t)left : n,
                  most);
         break;
@@ -253,7 +265,7 @@ static bl_status take_hello(bl_transfer *t, const bl_frame *f)
 {
     if (f->length < 4 || f->payload[1] != BL_LINK_VERSION || f->payload[2] != t->options.who)
         return BL_E_UNSUPPORTED;
-    t->most_payload = f->payload[3];
+    uint8_t most = f->payload[3];
     size_t n = f->length - 4u;
     if (n >= sizeof t->name) n = sizeof t->name - 1;
     for (size_t i = 0; i < n; i++) {
@@ -261,8 +273,8 @@ static bl_status take_hello(bl_transfer *t, const bl_frame *f)
         t->name[i] = c >= ' ' && c <= '~' ? c : '?';
     }
     t->name[n] = '\0';
-    if (t->most_payload < t->options.block + ADDRESS || t->most_payload > BL_FRAME_PAYLOAD)
-        return BL_E_UNSUPPORTED;
+    if (most < EASIEST + ADDRESS + 1 || most > BL_FRAME_PAYLOAD) return BL_E_UNSUPPORTED;
+    t->most_data = most - ADDRESS - 1u;
     t->block = 1;
     return BL_OK;
 }
@@ -286,6 +298,16 @@ static bl_status take_sums(bl_transfer *t, const bl_frame *f)
     return BL_OK;
 }
 
+/* Part of a block is done. True: that was all of it. */
+static bool finish_part(bl_transfer *t, size_t count)
+{
+    t->part += t->asked;
+    if (t->part < count) return false;
+    t->part = 0;
+    t->block++;
+    return true;
+}
+
 static void note_difference(bl_transfer *t, uint32_t address, uint8_t expected, uint8_t found)
 {
     if (t->differences < BL_DIFFERENCES)
@@ -301,18 +323,20 @@ static bl_status take_read(bl_transfer *t, const bl_frame *f)
         t->block += t->asked;
         return BL_OK;
     }
-    bl_piece b = block_at(t, t->block++);
-    for (size_t i = 0; i < b.count; i++)
-        if (f->payload[1 + i] != b.bytes[i])
-            note_difference(t, b.first + (uint32_t)i, b.bytes[i], f->payload[1 + i]);
+    bl_piece b = block_at(t, t->block);
+    for (size_t i = 0; i < t->asked; i++)
+        if (f->payload[1 + i] != b.bytes[t->part + i])
+            note_difference(t, b.first + (uint32_t)(t->part + i), b.bytes[t->part + i],
+                            f->payload[1 + i]);
+    finish_part(t, b.count);
     return BL_OK;
 }
 
 static bl_status take_written(bl_transfer *t)
 {
-    bl_piece b = block_at(t, t->block++);
-    t->blocks_written++;
-    t->bytes_written += b.count;
+    bl_piece b = block_at(t, t->block);
+    t->bytes_written += t->asked;
+    if (finish_part(t, b.count)) t->blocks_written++;
     return BL_OK;
 }
 
@@ -340,6 +364,13 @@ bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *f)
     case BL_STAGE_READ: return take_read(t, f);
     default: t->block = 1; return BL_OK;
     }
+}
+
+bool bl_transfer_ease(bl_transfer *t)
+{
+    if (t->stage == BL_STAGE_HELLO || t->most_data <= EASIEST) return false;
+    t->most_data = t->most_data / 2 < EASIEST ? EASIEST : t->most_data / 2;
+    return true;
 }
 
 void bl_transfer_progress(const bl_transfer *t, size_t *done, size_t *total)
