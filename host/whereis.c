@@ -14,6 +14,17 @@ void whereis_add_project(whereis *w, const project *p)
         whereis_add(w, p->pieces[i].program);
 }
 
+/* A label names an address only when the program runs on without a gap from one to the other. */
+static bool same_piece(const bl_image *image, uint32_t label, uint32_t address)
+{
+    for (size_t i = 0; i < bl_image_pieces(image); i++) {
+        bl_piece p = bl_image_piece(image, i);
+        bool holds = address >= p.first && address - p.first < p.count;
+        if (holds) return label >= p.first;
+    }
+    return false;
+}
+
 void whereis_describe(const whereis *w, uint32_t address, char *buffer, size_t room)
 {
     buffer[0] = '\0';
@@ -25,7 +36,8 @@ void whereis_describe(const whereis *w, uint32_t address, char *buffer, size_t r
         bl_origin o = bl_image_origin(image, address);
         const char *file = bl_image_file_name(image, o.file);
         char near[220] = "";
-        if (bl_program_label_near(w->programs[i], address, &symbol)) {
+        if (bl_program_label_near(w->programs[i], address, &symbol) &&
+            same_piece(image, (uint32_t)symbol.value, address)) {
             uint32_t beyond = address - (uint32_t)symbol.value;
             if (beyond == 0)
                 g_snprintf(near, sizeof near, "%s, ", symbol.name);

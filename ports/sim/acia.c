@@ -48,13 +48,13 @@ static void take(sim_acia *a, uint8_t byte)
     if (!receives(a)) return;
     bool wrong = mismatched(a);
     if ((a->status & SIM_ACIA_RECEIVED) != 0) {
-        a->status |= SIM_ACIA_OVERRUN; /* the new byte is lost */
+        a->status = (uint8_t)(a->status | SIM_ACIA_OVERRUN); /* the new byte is lost */
         return;
     }
     a->received = wrong ? (uint8_t)(byte << 3 | 0x84) : byte;
     a->status = (uint8_t)((a->status & ~SIM_ACIA_FRAMING) | SIM_ACIA_RECEIVED |
                           (wrong ? SIM_ACIA_FRAMING : 0));
-    if ((a->command & 0x02) == 0) a->status |= SIM_ACIA_IRQ;
+    if ((a->command & 0x02) == 0) a->status = (uint8_t)(a->status | SIM_ACIA_IRQ);
 }
 
 static void shift_out(sim_acia *a, uint64_t at, uint8_t byte)
@@ -72,8 +72,8 @@ void sim_acia_update(sim_acia *a, uint64_t now)
     if (a->has_waiting && now >= a->shift_free) {
         a->has_waiting = false;
         shift_out(a, a->shift_free, a->waiting);
-        a->status |= SIM_ACIA_EMPTY;
-        if ((a->command & 0x0C) == 0x04) a->status |= SIM_ACIA_IRQ;
+        a->status = (uint8_t)(a->status | SIM_ACIA_EMPTY);
+        if ((a->command & 0x0C) == 0x04) a->status = (uint8_t)(a->status | SIM_ACIA_IRQ);
     }
 }
 

@@ -38,8 +38,8 @@ static bool parenthesis(bl_program *a)
 static bool number(bl_program *a)
 {
     const char *end = a->p;
-    while (!asm_is(*end, C_END))
-        end++;
+    /* A character may be the one that begins a comment. */
+    while (*a->p == '\'' ? *end != '\n' : !asm_is(*end, C_END)) end++;
     size_t used = 0;
     int64_t value = 0;
     bl_status status = bl_number_scan((bl_text){a->p, (size_t)(end - a->p)}, &used, &value);
@@ -98,6 +98,15 @@ static bool primary(bl_program *a)
     return false;
 }
 
+/* One level deeper; false, with the error told, when that is too deep. */
+static bool deeper(bl_program *a)
+{
+    if (++a->nesting <= MOST_NESTING) return true;
+    asm_error(a, (bl_text){a->p, 1}, "name a part of it with NAME = ...",
+              "the expression is nested too deeply");
+    return false;
+}
+
 static bool prefix(bl_program *a)
 {
     op_code code;
@@ -112,7 +121,8 @@ static bool prefix(bl_program *a)
     default: return primary(a);
     }
     bl_text mark = {a->p++, 1};
-    if (!prefix(a)) return false;
+    if (!deeper(a) || !prefix(a)) return false;
+    a->nesting--;
     if (code == OP_PUSH) return true;
     char next = *asm_skip(a->p);
     if ((code == OP_LO || code == OP_HI) && (next == '+' || next == '-'))
@@ -184,12 +194,7 @@ static bool push_infix(bl_program *a, op_code code)
 
 static bool binary(bl_program *a, unsigned rank)
 {
-    if (++a->nesting > MOST_NESTING) {
-        asm_error(a, (bl_text){a->p, 1}, "name a part of it with NAME = ...",
-                  "the expression is nested too deeply");
-        return false;
-    }
-    if (!prefix(a)) return false;
+    if (!deeper(a) || !prefix(a)) return false;
     for (;;) {
         a->p = asm_skip(a->p);
         infix o = operator_at(a->p);
@@ -206,7 +211,7 @@ static bool ternary(bl_program *a)
     if (!binary(a, 1)) return false;
     if (*a->p != '?') return true;
     bl_text mark = {a->p++, 1};
-    if (++a->nesting > MOST_NESTING || !ternary(a)) return false;
+    if (!deeper(a) || !ternary(a)) return false;
     a->p = asm_skip(a->p);
     if (*a->p != ':') {
         asm_error(a, mark, "CONDITION ? VALUE : OTHER", "'?' without ':'");

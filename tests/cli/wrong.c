@@ -1,0 +1,208 @@
+/* Wrong input to every command: exit 1 or 2, one clear message, and nothing half-written. */
+#include "support.h"
+
+#include <string.h>
+
+static void wrong(int code, const char *said, const char *line)
+{
+    unsigned before = count_files();
+    test_run r = expect_code(code, "%s", line);
+    CHECK_CONTAINS(r.err, said);
+    CHECK_TEXT(r.out, "");
+    if (count_files() != before) test_fail(__FILE__, __LINE__, "%s left a file behind", line);
+}
+
+TEST(commands_and_options)
+{
+    wrong(2, "there is no command 'bild'; did you mean 'build'?", "bootlace bild");
+    wrong(2, "there is no command 'frobnicate'", "bootlace frobnicate");
+    wrong(2, "Unknown option --frob", "bootlace assemble --frob");
+    wrong(2, "bootlace chip plan | blank", "bootlace chip burn");
+    wrong(2, "bootlace board run | serve", "bootlace board");
+    wrong(2, "bootlace image show | convert", "bootlace image");
+    test_run r = expect_code(2, "bootlace");
+    CHECK_CONTAINS(r.out, "Usage:");
+}
+
+TEST(every_command_has_help_with_an_example)
+{
+    static const char *const all[] = {
+        "build",     "assemble",   "image",      "image show",  "image convert", "chip",
+        "chip plan", "chip blank", "chip write", "chip verify", "chip read",     "send",
+        "check",     "fetch",      "board",      "board run",   "board serve",   "cpus"};
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        test_run r = expect_code(0, "bootlace %s --help", all[i]);
+        CHECK_CONTAINS(r.out, "Example:");
+        CHECK_CONTAINS(r.out, "bootlace ");
+    }
+    CHECK_CONTAINS(expect_code(0, "bootlace --help").out, "A first evening");
+    CHECK_CONTAINS(expect_code(0, "bootlace --version").out, "bootlace 0.");
+}
+
+TEST(assemble)
+{
+    test_write_file("good.asm", " lda #1\n");
+    test_write_file("bad.asm", " lda #1\n ldaa #2\n");
+    wrong(2, "which source?", "bootlace assemble");
+    wrong(2, "for which CPU?", "bootlace assemble good.asm");
+    wrong(2, "no sheet for a CPU named 'z99'", "bootlace assemble good.asm -c z99 -o x.bin");
+    wrong(1, "cannot read source 'none.asm': not found",
+          "bootlace assemble none.asm -c 65c02 -o x.bin");
+    wrong(1,
+          "bad.asm:2:2: error:", "bootlace assemble bad.asm -c 65c02 -o x.bin -l x.lst -y x.sym");
+    wrong(2, "its ending names no format", "bootlace assemble good.asm -c 65c02 -o x.elf");
+    wrong(2, "the formats are bin, hex and srec",
+          "bootlace assemble good.asm -c 65c02 -o x.bin -f elf");
+    wrong(2, "-D 9x: like NAME or NAME=12", "bootlace assemble good.asm -c 65c02 -D 9x");
+    wrong(2, "-D x=y: like", "bootlace assemble good.asm -c 65c02 -D x=y");
+    wrong(1, "bench.yaml: error: cannot read: no such file",
+          "bootlace assemble good.asm -b bench.yaml");
+    expect_code(0, "mkdir ro && touch ro/f");
+    wrong(1, "cannot write", "bootlace assemble good.asm -c 65c02 -o ro/f/x.bin");
+}
+
+TEST(assemble_writes_what_was_asked_for)
+{
+    test_write_file("good.asm", " .org $1000\nhop: lda #COUNT\n jmp hop\n .entry hop\n");
+    expect_code(0, "bootlace assemble good.asm -c 65c02 -D COUNT=5 -o g.hex -l g.lst -y g.sym");
+    CHECK_CONTAINS(test_read_file("g.hex", NULL), ":05100000A9054C0010");
+    CHECK_CONTAINS(test_read_file("g.lst", NULL), "1000  A9 05");
+    CHECK_CONTAINS(test_read_file("g.sym", NULL), "label hop $1000 2 good.asm");
+    CHECK_CONTAINS(
+        expect_code(0, "bootlace assemble good.asm -c 65C02 -D COUNT=$((2+3)) -o - -f srec").out,
+        "S1081000A9054C0010");
+    expect_code(
+        0, "mkdir lib && mv good.asm lib/deep.asm && printf ' .include \"deep.asm\"\\n' > top.asm");
+    expect_code(1, "bootlace assemble top.asm -c 65c02 -D COUNT");
+    expect_code(0, "bootlace assemble top.asm -c 65c02 -D COUNT -I lib -q");
+    CHECK_CONTAINS(
+        expect_code(0, "cat lib/deep.asm | bootlace assemble - -c 65c02 -D COUNT=1 -o - -f hex")
+            .out,
+        ":05100000A901");
+}
+
+TEST(images)
+{
+    test_write_file("ok.hex", ":0300300002337A1E\n:00000001FF\n");
+    test_write_file("bad.hex", ":0300300002337A1F\n:00000001FF\n");
+    test_write_file("odd.xyz", "??");
+    wrong(2, "which file?", "bootlace image show");
+    wrong(1, "cannot read: no such file", "bootlace image show none.hex");
+    wrong(1, "bad.hex:1:16: error: check-sum is 1F", "bootlace image convert bad.hex -o x.bin");
+    wrong(2, "is it bin, hex or srec?", "bootlace image show odd.xyz");
+    wrong(2, "where to?", "bootlace image convert ok.hex");
+    wrong(2, "a raw binary carries no address",
+          "bootlace image show /bin/true -r 0..1; cp ok.hex raw.bin; bootlace image show raw.bin; "
+          "code=$?; rm raw.bin; exit $code");
+    wrong(2, "--fill 256 is not a byte", "bootlace image convert ok.hex -o x.bin --fill 256");
+    wrong(1, "nothing of the image lies in $9000..$9FFF",
+          "bootlace image convert ok.hex -o x.bin -r '$9000..$9FFF'");
+    wrong(2, "-r 5..1", "bootlace image show ok.hex -r 5..1");
+    wrong(2, "--at nowhere is not an address", "bootlace image show ok.hex --at nowhere");
+    CHECK_CONTAINS(expect_code(0, "bootlace image show ok.hex").out, "$0030..$0032");
+    CHECK_CONTAINS(expect_code(0, "bootlace image show ok.hex -r '$31..$32'").out, "33 7A");
+    CHECK_CONTAINS(expect_code(0, "bootlace image show ok.hex --json").out, "\"crc32\"");
+    expect_code(
+        0, "bootlace image convert ok.hex -o a.srec && bootlace image convert a.srec -o b.bin && "
+           "bootlace image convert b.bin --at '$30' -o c.hex && cmp c.hex ok.hex");
+    expect_code(0, "bootlace image convert ok.hex -r '$30..$35' -o d.bin");
+}
+
+TEST(projects)
+{
+    wrong(2, "no bench file: there is no bench.yaml here", "bootlace build");
+    wrong(2, "no bench file", "bootlace chip plan");
+    wrong(2, "no bench file", "bootlace send x.asm -p sim");
+    wrong(1, "no such file", "bootlace build -b none.yaml");
+    copy_example();
+    edit("light.asm", "sta board.lamps.data", "sta board.lamp.data");
+    test_run r = expect_code(1, "bootlace build");
+    CHECK_CONTAINS(r.err, "light.asm:13:13: error: nothing is called 'board.lamp.data'");
+    CHECK_CONTAINS(r.err, "nothing written");
+    CHECK(!test_file_exists("out"));
+    expect_code(1, "bootlace chip write -p sim");
+    CHECK(!test_file_exists("state/U5.bin"));
+}
+
+TEST(pieces_in_the_wrong_place)
+{
+    copy_example();
+    edit("lamp.asm", ".place program", ".place rom");
+    CHECK_CONTAINS(expect_code(1, "bootlace build").err, "this is for RAM, and $C000 is ROM");
+    CHECK_CONTAINS(expect_code(1, "bootlace send lamp.asm -p sim").err, "this is for RAM");
+    copy_example();
+    edit("lamp-rom.asm", ".place rom", ".org $9000");
+    CHECK_CONTAINS(expect_code(1, "bootlace build").err,
+                   "light.asm:11: error: 51 bytes at $9000 lie in no chip");
+    copy_example();
+    edit("lamp-rom.asm", ".place rom", ".org $FC10");
+    CHECK_CONTAINS(expect_code(1, "bootlace build").err, "address $FC10 is filled by two pieces");
+    copy_example();
+    edit("bench.yaml", "  - {firmware: eyelet, for: chips}\n", "");
+    edit("light.asm", "jsr eyelet.poll", "nop");
+    edit("lamp-rom.asm", ".use \"out/eyelet.sym\" as eyelet", "");
+    edit("lamp-rom.asm", ".org eyelet.autostart", "");
+    edit("lamp.asm", ".use \"out/eyelet.sym\" as eyelet", "");
+    CHECK_CONTAINS(expect_code(0, "bootlace build").err, "the reset vector at $FFFC is not set");
+}
+
+TEST(ports)
+{
+    copy_example();
+    wrong(2, "through which port?", "bootlace send lamp.asm");
+    wrong(2, "through which port?", "bootlace chip verify");
+    wrong(1, "/dev/none: there is no such device", "bootlace send lamp.asm -p /dev/none");
+    wrong(1, "not a serial device", "bootlace send lamp.asm -p /dev/null");
+    wrong(2, "--fault is for the simulated bench",
+          "bootlace send lamp.asm -p /dev/ptmx --fault flip=1/5");
+    CHECK_CONTAINS(expect_code(1, "bootlace send lamp.asm -p sim --fault nonsense").err,
+                   "'nonsense' is not a fault");
+    CHECK_CONTAINS(expect_code(1, "bootlace send lamp.asm -p sim").err,
+                   "nothing answers on sim at 19200 baud"); /* the chip is blank */
+    expect_code(0, "bootlace chip write -q -p sim");
+    CHECK_CONTAINS(expect_code(1, "bootlace send lamp.asm -p sim --fault vanish=120").err,
+                   "stopped answering");
+    edit("bench.yaml", "baud: 19200", "baud: 4800");
+    CHECK_CONTAINS(expect_code(1, "bootlace check lamp.asm -p sim").err,
+                   "error:"); /* the monitor runs at the old rate */
+}
+
+TEST(chips_and_ranges)
+{
+    copy_example();
+    wrong(2, "no chip is called 'U9'; the bench has: U5", "bootlace chip write U9 -p sim");
+    wrong(2, "where to?", "bootlace chip read -p sim");
+    wrong(2, "one chip at a time", "bootlace chip write U5 U6 -p sim");
+    wrong(2, "exclude each other", "bootlace chip write -p sim --protect --unprotect");
+    wrong(2, "is not a range", "bootlace fetch lots -o x.bin -p sim");
+    wrong(2, "beyond the machine's addresses", "bootlace fetch '$FFFF+2' -o x.bin -p sim");
+    wrong(2, "which range?", "bootlace fetch -o x.bin -p sim");
+    wrong(2, "is not a time", "bootlace board run --for ever");
+    expect_code(0, "bootlace chip write -q -p sim");
+    test_write_file("low.hex", ":01001000AA45\n:00000001FF\n");
+    CHECK_CONTAINS(expect_code(1, "bootlace send low.hex -p sim").err,
+                   "refused while writing, at $0010: it will not touch this address");
+    CHECK_CONTAINS(expect_code(1, "bootlace send low.hex -p sim --run").err,
+                   "--run needs an entry point");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip write -p sim --image low.hex").err,
+                   "lies in no chip");
+    test_write_file("state/U5.bin", "short");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim").err,
+                   "a 28C256 holds 32768 bytes, this file 5");
+}
+
+TEST(plans_and_sheets)
+{
+    copy_example();
+    test_run r = expect_code(0, "bootlace chip plan");
+    CHECK_CONTAINS(r.out, "$C000..$FFFF is offset $4000..$7FFF");
+    CHECK_CONTAINS(r.out, "reset  $FFFC  -> $FC00  cold");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip plan --json").out, "\"offset\": 16384");
+    r = expect_code(0, "bootlace cpus");
+    CHECK_CONTAINS(r.out, "65c02 ");
+    CHECK_CONTAINS(r.out, "6502 ");
+    r = expect_code(0, "bootlace cpus 65c02");
+    CHECK_CONTAINS(r.out, "BBS7 zp,rel  FF zp rel");
+    CHECK_CONTAINS(expect_code(0, "bootlace cpus 6502 --json").out, "\"written\": \"ADC #imm\"");
+    CHECK_CONTAINS(expect_code(2, "bootlace cpus 4711").err, "known:");
+}

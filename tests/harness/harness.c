@@ -1,0 +1,131 @@
+/* harness.c - cases, checks, and running them. */
+#include "harness.h"
+
+#include <setjmp.h>
+#include <stdarg.h>
+#include <stdio.h>
+#include <stdlib.h>
+#include <string.h>
+
+#include "private.h"
+
+enum { MOST = 512 };
+
+static struct {
+    const char *name;
+    void (*run)(void);
+} cases[MOST];
+static size_t case_count;
+static jmp_buf out;
+
+void test_register(const char *name, void (*run)(void))
+{
+    if (case_count == MOST) abort();
+    cases[case_count].name = name;
+    cases[case_count++].run = run;
+}
+
+void test_fail(const char *file, int line, const char *message, ...)
+{
+    va_list list;
+    fprintf(stderr, "  %s:%d: ", file, line);
+    va_start(list, message);
+    vfprintf(stderr, message, list);
+    va_end(list);
+    fputc('\n', stderr);
+    longjmp(out, 1);
+}
+
+void test_int(const char *file, int line, const char *what, long long found, long long expected)
+{
+    if (found == expected) return;
+    test_fail(file, line, "%s is %lld ($%llX), expected %lld ($%llX)", what, found,
+              (unsigned long long)found, expected, (unsigned long long)expected);
+}
+
+void test_text(const char *file, int line, const char *what, const char *found,
+               const char *expected)
+{
+    if (found != NULL && strcmp(found, expected) == 0) return;
+    test_fail(file, line, "%s is\n----\n%s\n----\nexpected\n----\n%s\n----", what,
+              found != NULL ? found : "(null)", expected);
+}
+
+void test_contains(const char *file, int line, const char *what, const char *text, const char *part,
+                   bool wanted)
+{
+    if ((strstr(text, part) != NULL) == wanted) return;
+    test_fail(file, line, "%s %s '%s':\n----\n%s\n----", what,
+              wanted ? "does not contain" : "contains", part, text);
+}
+
+/* Sixteen bytes a row around the first difference, expected above found. */
+static void show_bytes(const char *label, const uint8_t *bytes, size_t count, size_t from)
+{
+    fprintf(stderr, "  %-9s", label);
+    for (size_t i = from; i < from + 16 && i < count; i++)
+        fprintf(stderr, " %02X", bytes[i]);
+    fprintf(stderr, "\n");
+}
+
+void test_bytes(const char *file, int line, const char *what, const void *found, size_t found_count,
+                const void *expected, size_t expected_count)
+{
+    const uint8_t *f = found, *e = expected;
+    size_t n = found_count < expected_count ? found_count : expected_count, at = 0;
+    while (at < n && f[at] == e[at])
+        at++;
+    if (at == n && found_count == expected_count) return;
+    size_t from = at - at % 16;
+    show_bytes("expected", e, expected_count, from);
+    show_bytes("found", f, found_count, from);
+    test_fail(file, line, "%s: %zu bytes, expected %zu; the first difference is at %zu ($%zX)",
+              what, found_count, expected_count, at, at);
+}
+
+static bool run_case(size_t i)
+{
+    test_messages_clear();
+    test_written_clear();
+    test_memory_fail_at(0);
+    test_seed(1);
+    size_t blocks = test_blocks();
+    bool good = setjmp(out) == 0;
+    if (good) {
+        cases[i].run();
+        if (test_blocks() != blocks) {
+            fprintf(stderr, "  %zu blocks of memory were not freed\n", test_blocks() - blocks);
+            good = false;
+        }
+    }
+    test_folder_remove();
+    if (!good) fprintf(stderr, "FAILED %s\n", cases[i].name);
+    return good;
+}
+
+static bool wanted(const char *name, int argc, char **argv)
+{
+    if (argc < 2) return true;
+    for (int i = 1; i < argc; i++)
+        if (strcmp(argv[i], name) == 0) return true;
+    return false;
+}
+
+int main(int argc, char **argv)
+{
+    size_t passed = 0, failed = 0;
+    if (argc == 2 && strcmp(argv[1], "--list") == 0) {
+        for (size_t i = 0; i < case_count; i++)
+            puts(cases[i].name);
+        return 0;
+    }
+    for (size_t i = 0; i < case_count; i++) {
+        if (!wanted(cases[i].name, argc, argv)) continue;
+        if (run_case(i))
+            passed++;
+        else
+            failed++;
+    }
+    printf("%zu passed, %zu failed\n", passed, failed);
+    return failed > 0 || passed == 0 ? 1 : 0;
+}

@@ -1,0 +1,159 @@
+/* Reading sheets: what a sheet may say, and exact complaints about what it may not. */
+#include "harness.h"
+
+#include <string.h>
+
+static const char head[] = "sheet   tiny\n"
+                           "title   \"four instructions\"\n"
+                           "order   big\n"
+                           "address 16\n"
+                           "reserved A\n"
+                           "vector  start $FFFE needed\n"
+                           "operand n8  value   8\n"
+                           "operand a16 address 16\n"
+                           "operand near relative 8\n"
+                           "extra   p \"now and then\"\n";
+
+static bl_status read_sheet(const char *body, bl_sheet **sheet)
+{
+    static char text[4096];
+    strcpy(text, head);
+    strcat(text, body);
+    *sheet = NULL;
+    test_messages_clear();
+    return bl_sheet_read(&test_memory, "tiny.sheet", (bl_text){text, strlen(text)}, NULL,
+                         &test_sink, sheet);
+}
+
+static void refuse(const char *body, const char *said)
+{
+    bl_sheet *sheet;
+    CHECK_INT(read_sheet(body, &sheet), BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), said);
+}
+
+TEST(a_small_sheet_drives_the_assembler)
+{
+    bl_sheet *sheet;
+    CHECK_INT(read_sheet("form ADD #n8   | 10 n8   | 2\nform ADD A     | 11      | 1\nform GO a16  "
+                         "   | 20 a16 | 3 +p\nform HOP near | 30 near | 2 ; comment\n",
+                         &sheet),
+              BL_OK);
+    CHECK_INT(bl_sheet_order(sheet), BL_BIG);
+    CHECK_INT(bl_sheet_forms(sheet), 4);
+    CHECK_INT(bl_sheet_form(sheet, 2)->extras, 1);
+    CHECK(bl_sheet_vector(sheet, 0)->needed);
+    static const char source[] = "x: add #7\n add a\n go $1234\n hop x\n .word $ABCD\n";
+    bl_asm_options o = {.memory = test_memory, .sheet = sheet, .sink = &test_sink};
+    bl_program *program;
+    CHECK_INT(bl_assemble_text(&o, "t", (bl_text){source, sizeof source - 1}, &program), BL_OK);
+    bl_piece p = bl_image_piece(bl_program_image(program), 0);
+    CHECK_BYTES(p.bytes, p.count, "\x10\x07\x11\x20\x12\x34\x30\xF8\xAB\xCD", 10);
+    bl_program_close(program);
+    bl_sheet_close(sheet);
+}
+
+TEST(faults_of_a_sheet_are_told_with_their_lines)
+{
+    refuse("form ADD #n8 | 10 n8 | 2\nform SUB #n8 | 10 n8 | 2\n",
+           "tiny.sheet:12:6: error: encoded alike on line 11");
+    refuse("form ADD #n8 | 10 n8 | 2\nform ADD #n8 | 12 n8 | 2\n", "written alike on line 11");
+    refuse("form ADD #n8 | 10 | 2\n", "an operand is not encoded");
+    refuse("form ADD A | 10 n8 | 2\n", "does not occur in what is written");
+    refuse("form ADD Q | 10 | 2\n", "unknown operand");
+    refuse("form ADD A | 1 | 2\n", "not a code");
+    refuse("form ADD A | 10\n", "three columns");
+    refuse("form ADD A | 10 | x\n", "a number from 0 to 255");
+    refuse("form ADD A | 10 | 2 +q\n", "not an extra cycle");
+    refuse("form ABCDEFGHI A | 10 | 2\n", "1 to 8 characters");
+    refuse("operand ad value 8\n", "would read as a byte");
+    refuse("operand b12 value 12\n", "8, 16, 24 or 32");
+    refuse("operand x fancy 8\n", "unknown class");
+    refuse("order middle\n", "little or big");
+    refuse("colour red\n", "unknown keyword");
+    refuse("vector nmi $FFFA always\n", "unknown word");
+    refuse("title no quotes\n", "double quotes");
+    refuse("takes 6502\nform A1 A | 10 | 2\ntakes 6502\n", "'takes' comes first");
+    refuse("takes nothing\n", "no sheet has this name");
+    refuse("address 64\n", "0 to 32");
+}
+
+TEST(several_faults_are_all_told)
+{
+    bl_sheet *sheet;
+    CHECK_INT(read_sheet("colour red\nform ADD | 10\norder x\n", &sheet), BL_E_SYNTAX);
+    CHECK_INT(test_error_count(), 3);
+}
+
+TEST(a_sheet_takes_another_and_replaces_forms)
+{
+    static const char text[] = "sheet mine\ntakes 65c02\nform NOP | EA | 9\nform ZAP | 02 | 1\n";
+    bl_sheet *sheet;
+    CHECK_INT(bl_sheet_read(&test_memory, "mine", (bl_text){text, sizeof text - 1}, NULL,
+                            &test_sink, &sheet),
+              BL_OK);
+    bl_text name = bl_sheet_name(sheet);
+    CHECK(name.length == 4 && memcmp(name.at, "mine", 4) == 0);
+    int32_t nop = bl_sheet_find_mnemonic(sheet, (bl_text){"nop", 3});
+    CHECK_INT(bl_sheet_find(sheet, (uint16_t)nop, NULL, 0)->cycles, 9);
+    CHECK(bl_sheet_find_mnemonic(sheet, (bl_text){"Zap", 3}) >= 0);
+    bl_sheet_close(sheet);
+}
+
+static bl_status endless(void *context, bl_text name, bl_text *text)
+{
+    (void)context, (void)name;
+    *text = (bl_text){"takes again\n", 12};
+    return BL_OK;
+}
+
+TEST(sheets_that_take_each_other_end)
+{
+    bl_sheet_source source = {NULL, endless};
+    bl_sheet *sheet;
+    CHECK_INT(bl_sheet_read(&test_memory, "m", (bl_text){"takes again\n", 12}, &source, &test_sink,
+                            &sheet),
+              BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), "sheets deep");
+}
+
+TEST(unknown_cpus_get_the_list)
+{
+    bl_sheet *sheet;
+    CHECK_INT(bl_sheet_open(&test_memory, (bl_text){"8008", 4}, &test_sink, &sheet),
+              BL_E_NOT_FOUND);
+    CHECK_CONTAINS(test_messages(), "65c02");
+}
+
+TEST(random_sheets_never_crash)
+{
+    static const char *const bits[] = {
+        "form ", "also ", "ADD ",     "#n8",          " | ",    "10",  "n8", "a16",     "\n",
+        "2",     "+p",    "operand ", "value ",       "8",      ";",   "\"", "vector ", "reserved ",
+        "$",     ",",     "(",        "takes 6502\n", "order ", "big", "\t", "\xFF"};
+    for (unsigned i = 0; i < 3000; i++) {
+        char text[256] = "";
+        for (unsigned n = test_below(20); n > 0; n--)
+            strcat(text, bits[test_below(sizeof bits / sizeof bits[0])]);
+        bl_sheet *sheet;
+        if (read_sheet(text, &sheet) == BL_OK)
+            bl_sheet_close(sheet);
+        else
+            CHECK(test_error_count() > 0);
+    }
+}
+
+TEST(every_allocation_may_fail)
+{
+    for (long nth = 1;; nth++) {
+        bl_sheet *sheet = NULL;
+        test_memory_fail_at(nth);
+        bl_status status = bl_sheet_open(&test_memory, (bl_text){"65c02", 5}, NULL, &sheet);
+        if (!test_memory_failed()) {
+            CHECK_INT(status, BL_OK);
+            bl_sheet_close(sheet);
+            break;
+        }
+        CHECK_INT(status, BL_E_MEMORY);
+    }
+}
