@@ -48,7 +48,8 @@ int command_build(int argc, char **argv)
     } else if (project_write(p, &cli_sink, &files) == BL_OK) {
         say("%s built:", b->name);
         tell(p);
-        say("  %zu files in %s%sout", files, strcmp(b->folder, ".") == 0 ? "" : b->folder, strcmp(b->folder, ".") == 0 ? "" : "/");
+        say("  %zu files in %s%sout", files, strcmp(b->folder, ".") == 0 ? "" : b->folder,
+            strcmp(b->folder, ".") == 0 ? "" : "/");
         code = EXIT_GOOD;
     }
     project_close(p);

@@ -76,8 +76,8 @@ typedef struct bl_transfer {
     bl_stage stage;
     uint8_t *wrong; /* a flag a block: differs */
     size_t block_count;
-    size_t block; /* where the stage is */
-    size_t asked; /* blocks in the current request */
+    size_t block;            /* where the stage is */
+    size_t asked;            /* blocks in the current request */
     char name[BL_NAME_MOST]; /* of the far side */
     size_t most_data;        /* bytes of data in one frame; falls on a bad line */
     size_t part;             /* how much of the block is done */
@@ -107,8 +107,8 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *patience
  * another kind of thing or another version; BL_E_SYNTAX: the answer makes no sense. */
 bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *answer);
 
-/* The line damaged every attempt: makes frames shorter, so that some get through; ask next again. False: they are
- * as short as they get, or that would not help. */
+/* The line damaged every attempt: makes frames shorter, so that some get through; ask next again.
+ * False: they are as short as they get, or that would not help. */
 bool bl_transfer_ease(bl_transfer *t);
 
 /* How far the current stage is. */

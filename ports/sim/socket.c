@@ -53,7 +53,7 @@ void sim_socket_begin(sim_socket *s, sim_eeprom *chip, sim_wire *in, sim_wire *o
     s->in = in;
     s->out = out;
     s->bus = (bl_chip_bus){s, set_address, drive, release, sense, enables, pause};
-    bl_programmer_begin(&s->programmer, &s->bus, "Skerry socket");
+    bl_programmer_begin(&s->programmer, &s->bus, "the Skerry programmer");
 }
 
 static void flush(sim_socket *s)

@@ -116,7 +116,8 @@ static bool add_source(bl_program *a, bl_text name, bl_text text, uint16_t *inde
     source *sources =
         bl_grown(&a->memory, a->sources, &a->source_capacity, a->source_count + 1, sizeof *sources);
     if (sources != NULL) a->sources = sources;
-    if (sources == NULL || a->source_count == MOST_SOURCES || text.length >= UINT32_MAX - 1) {
+    if (sources == NULL || a->source_count == MOST_SOURCES ||
+        (uint64_t)text.length >= UINT32_MAX - 1) {
         a->fatal = sources == NULL ? BL_E_MEMORY : BL_E_RANGE;
         return false;
     }

@@ -25,6 +25,8 @@ enum {
     MOST_FILL = 1 << 24, /* bytes that one .fill may make */
 };
 
+#define MOST_FILL 0x1000000L /* bytes that one .fill may make */
+
 typedef struct source {
     char *name;
     char *text; /* a copy that ends with a line feed */
@@ -211,6 +213,13 @@ void asm_report(bl_program *a, bl_severity severity, uint16_t source, uint32_t l
                 size_t length, const char *hint, const char *message);
 void asm_error_at(bl_program *a, const statement *s, const ref *r, const char *hint,
                   const char *message, ...) BL_PRINTF(5, 6);
+
+/* How long a mark is, as far as 16 bits can tell. */
+static inline uint16_t asm_span(const char *start, const char *end)
+{
+    size_t n = (size_t)(end - start);
+    return n > 0xFFFFu ? (uint16_t)0xFFFFu : (uint16_t)n;
+}
 
 /* parse.c */
 extern const uint8_t asm_class[256];

@@ -47,7 +47,7 @@ static bool text_ref(bl_program *a, ref *r)
     a->pool = pool;
     *r = (ref){.kind = REF_BYTES, .value = (int64_t)a->pool_count};
     r->at = (uint32_t)(start - a->sources[a->source].text);
-    r->length = (uint16_t)(a->p - start > 0xFFFF ? 0xFFFF : a->p - start);
+    r->length = asm_span(start, a->p);
     while (inside.length > 0) {
         size_t used;
         if (bl_character_scan(inside, &used, &pool[a->pool_count]) != BL_OK) {

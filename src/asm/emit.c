@@ -114,7 +114,7 @@ static void emit_data(bl_program *a, const statement *s)
             n = 0;
         }
         if (r->kind == REF_BYTES) {
-            put(a, s, address, a->pool + r->value, r->symbol);
+            put(a, s, address, a->pool + r->value, (size_t)r->symbol);
             address += r->symbol;
             continue;
         }
@@ -157,7 +157,7 @@ static void emit_fill(bl_program *a, const statement *s)
     for (uint32_t done = 0; done < s->size && a->fatal == BL_OK;) {
         uint32_t n = s->size - done < BATCH ? s->size - done : BATCH;
         unsigned errors = a->errors;
-        put(a, s, s->address + done, batch, n);
+        put(a, s, s->address + done, batch, (size_t)n);
         if (a->errors > errors) return;
         done += n;
     }

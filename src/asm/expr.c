@@ -39,7 +39,8 @@ static bool number(bl_program *a)
 {
     const char *end = a->p;
     /* A character may be the one that begins a comment. */
-    while (*a->p == '\'' ? *end != '\n' : !asm_is(*end, C_END)) end++;
+    while (*a->p == '\'' ? *end != '\n' : !asm_is(*end, C_END))
+        end++;
     size_t used = 0;
     int64_t value = 0;
     bl_status status = bl_number_scan((bl_text){a->p, (size_t)(end - a->p)}, &used, &value);
@@ -265,7 +266,7 @@ bool asm_expression(bl_program *a, ref *r)
     while (end > start && asm_is(end[-1], C_BLANK))
         end--;
     r->at = (uint32_t)(start - a->sources[a->source].text);
-    r->length = (uint16_t)(end - start > 0xFFFF ? 0xFFFF : end - start);
+    r->length = asm_span(start, end);
     simplify(a, first, r);
     return true;
 }

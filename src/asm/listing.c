@@ -107,7 +107,7 @@ static void statement_line(lister *l, uint32_t line)
         at = s->kind == ST_VECTOR ? bl_sheet_vector(a->sheet, s->form)->address : s->address;
         bl_format(address, sizeof address, "%s", address_text(l, at, buffer));
         bool solid = s->kind >= ST_INSTRUCTION && s->kind <= ST_FILL;
-        if (solid) size = s->size;
+        if (solid) size = (size_t)s->size;
         if (s->kind == ST_VECTOR) size = (bl_sheet_address_bits(a->sheet) + 7) / 8;
         if (s->kind == ST_INSTRUCTION) cycles_text(l, s, cycles, sizeof cycles);
     }

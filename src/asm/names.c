@@ -208,6 +208,6 @@ void asm_report_undefined(bl_program *a)
         asm_full_name(a, i, name, sizeof name);
         bl_format(text, sizeof text, "nothing is called '%s'", name);
         const char *near = suggestions++ < 20 ? asm_suggest(a, i, hint, sizeof hint) : NULL;
-        asm_report(a, BL_ERROR, s->source, s->line, s->at, s->statement, near, text);
+        asm_report(a, BL_ERROR, s->source, s->line, s->at, (size_t)s->statement, near, text);
     }
 }

@@ -51,7 +51,7 @@ bool bl_chip_cpu_address(const bl_chip *chip, uint32_t offset, uint32_t *address
 void bl_chip_contents(const bl_chip *chip, const bl_image *image, uint8_t *bytes, uint32_t *used)
 {
     *used = 0;
-    memset(bytes, chip->fill, chip->part->size);
+    memset(bytes, chip->fill, (size_t)chip->part->size);
     for (size_t k = 0; k < chip->map_count; k++) {
         const bl_chip_map *m = &chip->maps[k];
         *used += (uint32_t)bl_image_copy(image, m->cpu.first, (size_t)m->cpu.count, chip->fill,

@@ -116,7 +116,7 @@ static bl_status write_piece(const bl_writer *w, bl_piece p, uint32_t *upper)
         size_t n = p.count - done < BL_RECORD_DATA ? p.count - done : BL_RECORD_DATA;
         uint32_t room = 0x10000u - (address & 0xFFFFu);
         bl_status s = BL_OK;
-        if (n > room) n = room;
+        if (n > room) n = (size_t)room;
         if (address >> 16 != *upper) {
             uint8_t b[4];
             split(address, b);

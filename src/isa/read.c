@@ -380,7 +380,7 @@ static void take_line(reader *r)
     else if (is(keyword, "extra"))
         take_extra(r);
     else if (is(keyword, "address"))
-        s->address_bits = next_number(r, 32);
+        s->address_bits = (unsigned)next_number(r, 32);
     else if (is(keyword, "order")) {
         bl_text order = next_word(r);
         s->order = is(order, "big") ? BL_BIG : BL_LITTLE;

@@ -3,14 +3,15 @@
 
 #include "base/core.h"
 
-enum { MOST_TRIES = 16, SLACK_US = 60000 };
+enum { MOST_TRIES = 16 };
+static const uint32_t slack_us = 60000;
 
 void bl_exchange_begin(bl_exchange *x, uint32_t baud)
 {
     memset(x, 0, sizeof *x);
     x->baud = baud == 0 ? 9600 : baud;
     x->most_tries = MOST_TRIES;
-    x->slack_us = SLACK_US;
+    x->slack_us = slack_us;
 }
 
 /* Time for so many bytes on the line, a tenth added for escapes. */

@@ -1,0 +1,95 @@
+#!/bin/sh
+# The whole path on the simulated bench: source, chip, running board, changed program in RAM, memory proved.
+set -eu
+cd "$(dirname "$0")"
+. cmake/packages.sh
+if ! [ -x build/bootlace ] || [ -n "$(find src host cli ports sheets firmware include cmake CMakeLists.txt -newer build/bootlace -type f | head -1)" ]; then
+    install_packages $BUILD_PACKAGES
+    cmake --preset release >/dev/null
+    cmake --build --preset release >build/demo-build.log 2>&1 || { cat build/demo-build.log; exit 1; }
+fi
+PATH="$PWD/build:$PATH"
+export PATH
+
+work=$(mktemp -d)
+trap 'rm -rf "$work"' EXIT
+cp examples/skerry-65/*.asm examples/skerry-65/bench.yaml "$work"
+cd "$work"
+
+step() {
+    echo
+    echo "== $1"
+}
+
+# show COMMAND...: prints the command, runs it, ends the demonstration when it fails
+show() {
+    echo "\$ $*"
+    "$@" || { echo "demonstration failed: $*"; exit 1; }
+}
+
+# prove COMMAND...: the same, and what it says it has verified goes into the summary
+prove() {
+    echo "\$ $*"
+    "$@" >"$work/said" || { cat "$work/said"; echo "demonstration failed: $*"; exit 1; }
+    cat "$work/said"
+    grep -E "^verified: |: same: " "$work/said" >"$work/line" || { echo "demonstration failed: nothing was verified: $*"; exit 1; }
+    { echo "  $*"; sed 's/^/      /' "$work/line"; } >>"$work/summary"
+}
+
+# notice WHAT COMMAND...: a fault that must be found: exit status 1, and WHAT said about it
+notice() {
+    what=$1
+    shift
+    echo "\$ $*"
+    code=0
+    "$@" >"$work/said" 2>&1 || code=$?
+    cat "$work/said"
+    if [ "$code" -ne 1 ] || ! grep -q -- "$what" "$work/said"; then
+        echo "demonstration failed: this should have been found: $what"
+        exit 1
+    fi
+    { echo "  $*"; echo "      found:$(grep -- "$what" "$work/said" | head -1)"; } >>"$work/summary"
+}
+
+step "Build: the monitor and Skerry's harbour light for the chip, the light again for RAM"
+show bootlace build
+show bootlace chip plan
+
+step "Burn the chip, and see the burn verified"
+show bootlace chip blank -p sim
+prove bootlace chip write U5 -p sim
+prove bootlace chip write U5 -p sim
+
+step "Power up and watch the lamps: two short flashes every six seconds"
+show bootlace board run --for 7s
+
+step "Change the light's character, send it to RAM, prove it, run it; the chip stays as it is"
+sed -i 's/ON,  4$/ON,  8/' light.asm
+prove bootlace send lamp.asm -p sim --run
+show bootlace board run --for 7s
+prove bootlace check lamp.asm -p sim
+
+step "Faults are found and named, never taken for success"
+notice "expected D0  found 00" bootlace check lamp.asm -p sim --fault 'poke=$0313:$00'
+notice "expected A2  found A0" bootlace chip write U5 -p sim --state worn --fault 'stuck=$4000:1:0'
+prove bootlace chip write U5 -p sim --state noisy --fault flip=1/2000
+
+step "The chip in the board was not touched: out of its socket, into the programmer"
+prove bootlace chip verify U5 -p sim --image out/chips.hex
+
+step "The same bench on pseudo-terminals, through the real serial port code"
+bootlace board serve --state state >serve.log 2>&1 &
+server=$!
+for i in 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17 18 19 20; do
+    [ -e state/serial ] && break
+    sleep 0.1
+done
+cat serve.log
+prove bootlace send lamp.asm -p state/serial --run
+prove bootlace check lamp.asm -p state/serial
+kill "$server"
+wait "$server" || true
+
+echo
+echo "== Verified in this run"
+cat "$work/summary"

@@ -1,0 +1,87 @@
+#!/bin/sh
+# Installs what is missing, builds, runs every test; ends with "N passed, N failed".
+#   ./test.sh          everything
+#   ./test.sh quick    only the release build's tests
+set -eu
+cd "$(dirname "$0")"
+. cmake/packages.sh
+install_packages $BUILD_PACKAGES $TEST_PACKAGES
+
+passed=0
+failed=0
+log=$(mktemp -d)
+trap 'rm -rf "$log"' EXIT
+
+# count NAME COMMAND...: one check that passes or fails as a whole
+count() {
+    name=$1
+    shift
+    if "$@" >"$log/out" 2>&1; then
+        passed=$((passed + 1))
+        echo "ok      $name"
+    else
+        failed=$((failed + 1))
+        echo "FAILED  $name"
+        tail -50 "$log/out"
+    fi
+}
+
+# suites FOLDER LABEL: every suite of a build, its cases counted
+suites() {
+    (cd "$1" && ctest --output-on-failure >"$log/ctest" 2>&1) || true
+    (cd "$1" && ctest -N | sed -n 's/.*Test *#[0-9]*: //p') >"$log/names"
+    while read -r suite; do
+        line=$(cd "$1" && "tests/test-$suite" 2>"$log/err" | tail -1) || true
+        good=$(echo "$line" | sed -n 's/^\([0-9]*\) passed, [0-9]* failed$/\1/p')
+        bad=$(echo "$line" | sed -n 's/^[0-9]* passed, \([0-9]*\) failed$/\1/p')
+        if [ -z "$good" ]; then
+            good=0
+            bad=1
+        fi
+        passed=$((passed + good))
+        failed=$((failed + bad))
+        echo "$2 $suite: $good passed, $bad failed"
+        if [ "$bad" -ne 0 ]; then cat "$log/err"; fi
+    done <"$log/names"
+}
+
+# The core must compile without a warning where int has 16 bits, and freestanding for a small 32-bit part.
+compiles_for() {
+    for file in src/*/*.c; do
+        clang --target="$1" -std=c11 -ffreestanding -fsyntax-only -Wall -Wextra -Wpedantic -Wshadow \
+            -Wconversion -Werror -Iinclude -Isrc "$file" || return 1
+    done
+}
+
+no_warnings() {
+    cmake --preset "$1" && cmake --build --preset "$1" --clean-first 2>&1 | tee "$log/build" &&
+        ! grep -q "warning:" "$log/build"
+}
+
+# A program of somebody else's, built against what is installed.
+installs() {
+    rm -rf "$log/prefix"
+    cmake --install build --prefix "$log/prefix" &&
+        export PKG_CONFIG_PATH="$log/prefix/lib/pkgconfig:$(echo "$log"/prefix/lib/*/pkgconfig)" &&
+        cc examples/c/assemble.c -o "$log/assemble" $(pkg-config --cflags --libs bootlace) &&
+        "$log/assemble" | grep -q "A9 2A" && "$log/prefix/bin/bootlace" --version
+}
+
+layout() {
+    clang-format --dry-run --Werror $(git ls-files '*.c' '*.h')
+}
+
+count "builds with gcc without a warning" no_warnings release
+suites build release
+count "installs, and pkg-config finds it" installs
+if [ "${1:-}" != quick ]; then
+    count "builds with clang without a warning" no_warnings clang
+    count "builds with sanitizers" no_warnings sanitize
+    suites build-sanitize sanitized
+    count "core compiles where int has 16 bits" compiles_for msp430
+    count "core compiles freestanding for 32 bits" compiles_for armv6m-none-eabi
+    count "clang-format has nothing to say" layout
+    count "demonstration" env DEMO_QUIET=1 ./demo.sh
+fi
+echo "$passed passed, $failed failed"
+[ "$failed" -eq 0 ]
