@@ -26,23 +26,20 @@ count() {
     fi
 }
 
-# suites FOLDER LABEL: every suite of a build, its cases counted
+# suites FOLDER LABEL: every suite of a build through CTest, its cases counted. A suite that ends
+# without its closing line has crashed, and counts as one failure.
 suites() {
-    (cd "$1" && ctest --output-on-failure >"$log/ctest" 2>&1) || true
-    (cd "$1" && ctest -N | sed -n 's/.*Test *#[0-9]*: //p') >"$log/names"
-    while read -r suite; do
-        line=$(cd "$1" && "tests/test-$suite" 2>"$log/err" | tail -1) || true
-        good=$(echo "$line" | sed -n 's/^\([0-9]*\) passed, [0-9]* failed$/\1/p')
-        bad=$(echo "$line" | sed -n 's/^[0-9]* passed, \([0-9]*\) failed$/\1/p')
-        if [ -z "$good" ]; then
-            good=0
-            bad=1
-        fi
+    (cd "$1" && ctest -V >"$log/ctest" 2>&1) || true
+    sed -n 's/^[0-9]*: \([0-9]*\) passed, \([0-9]*\) failed$/\1 \2/p' "$log/ctest" >"$log/counts"
+    suites=$(grep -c '^ *Start ' "$log/ctest") || true
+    while read -r good bad; do
         passed=$((passed + good))
         failed=$((failed + bad))
-        echo "$2 $suite: $good passed, $bad failed"
-        if [ "$bad" -ne 0 ]; then cat "$log/err"; fi
-    done <"$log/names"
+        suites=$((suites - 1))
+    done <"$log/counts"
+    failed=$((failed + suites))
+    grep -E '^ *[0-9]+/[0-9]+ Test' "$log/ctest" | sed "s/^ */$2  /"
+    if grep -q 'Failed\|\*\*\*' "$log/ctest"; then cat "$log/ctest"; fi
 }
 
 # The core must compile without a warning where int has 16 bits, and freestanding for a small 32-bit part.
