@@ -9,6 +9,8 @@ write_basic_package_version_file(${CMAKE_BINARY_DIR}/bootlace-config-version.cma
   COMPATIBILITY SameMinorVersion)
 install(FILES ${CMAKE_BINARY_DIR}/bootlace-config.cmake ${CMAKE_BINARY_DIR}/bootlace-config-version.cmake
   DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/bootlace)
+# The .pc file finds its prefix from where it lies, so an installed tree may be moved.
+file(RELATIVE_PATH BOOTLACE_PC_PREFIX /p/${CMAKE_INSTALL_LIBDIR}/pkgconfig /p)
 configure_file(cmake/bootlace.pc.in ${CMAKE_BINARY_DIR}/bootlace.pc @ONLY)
 install(FILES ${CMAKE_BINARY_DIR}/bootlace.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)
 install(DIRECTORY sheets firmware examples DESTINATION ${CMAKE_INSTALL_DATADIR}/bootlace

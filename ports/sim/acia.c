@@ -33,6 +33,12 @@ static bool mismatched(const sim_acia *a)
     return apart > line / 25;
 }
 
+static uint8_t garbled(uint8_t byte)
+{
+    unsigned shifted = (unsigned)byte << 3 | 0x84u;
+    return (uint8_t)shifted;
+}
+
 static bool receives(const sim_acia *a)
 {
     return (a->command & 0x01) != 0; /* DTR enables the receiver */
@@ -51,7 +57,7 @@ static void take(sim_acia *a, uint8_t byte)
         a->status = (uint8_t)(a->status | SIM_ACIA_OVERRUN); /* the new byte is lost */
         return;
     }
-    a->received = wrong ? (uint8_t)(byte << 3 | 0x84) : byte;
+    a->received = wrong ? garbled(byte) : byte;
     a->status = (uint8_t)((a->status & ~SIM_ACIA_FRAMING) | SIM_ACIA_RECEIVED |
                           (wrong ? SIM_ACIA_FRAMING : 0));
     if ((a->command & 0x02) == 0) a->status = (uint8_t)(a->status | SIM_ACIA_IRQ);
@@ -59,7 +65,7 @@ static void take(sim_acia *a, uint8_t byte)
 
 static void shift_out(sim_acia *a, uint64_t at, uint8_t byte)
 {
-    if (mismatched(a)) byte = (uint8_t)(byte << 3 | 0x84);
+    if (mismatched(a)) byte = garbled(byte);
     if (transmits(a)) sim_wire_put(a->out, at, byte);
     a->shift_free = at + sim_wire_byte_time(rate(a));
 }
