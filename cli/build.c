@@ -10,23 +10,21 @@ static const usage words = {"build",
 
 static void tell(const project *p)
 {
+    say("  %-12s %6s  %s", "piece", "bytes", "for");
     for (size_t i = 0; i < p->piece_count; i++) {
         const project_piece *piece = &p->pieces[i];
         bl_image *image = bl_program_image(piece->program);
-        say("  %-10s %5lu bytes  for %s", piece->stem, (unsigned long)bl_image_size(image),
+        say("  %-12s %6lu  %s", piece->stem, (unsigned long)bl_image_size(image),
             piece->piece->for_chips ? "chips" : "RAM");
     }
+    say("  %-12s %6s  %6s  %s", "ROM area", "used", "free", "range");
     for (size_t i = 0; i < p->b->area_count; i++) {
         const bl_area *a = &p->b->areas[i];
         if (a->kind != BL_AREA_ROM) continue;
-        uint8_t *bytes = g_malloc((size_t)a->range.count);
-        size_t used =
-            bl_image_copy(p->chips, a->range.first, (size_t)a->range.count, a->fill, bytes);
-        g_free(bytes);
-        say("  area %-10s %s..%s  %lu of %lu bytes used, %lu free", a->name,
-            cli_address(p->b, a->range.first), cli_address(p->b, bl_range_last(a->range)),
-            (unsigned long)used, (unsigned long)a->range.count,
-            (unsigned long)(a->range.count - used));
+        uint64_t used = bl_image_count(p->chips, a->range);
+        say("  %-12s %6lu  %6lu  %s..%s", a->name, (unsigned long)used,
+            (unsigned long)(a->range.count - used), cli_address(p->b, a->range.first),
+            cli_address(p->b, bl_range_last(a->range)));
     }
 }
 
@@ -46,10 +44,9 @@ int command_build(int argc, char **argv)
     } else if (project_build(b, PROJECT_ALL, NULL, &cli_sink, &p) != BL_OK) {
         say("%u error%s, nothing written", cli_errors(), cli_errors() == 1 ? "" : "s");
     } else if (project_write(p, &cli_sink, &files) == BL_OK) {
-        say("%s built:", b->name);
         tell(p);
-        say("  %zu files in %s%sout", files, strcmp(b->folder, ".") == 0 ? "" : b->folder,
-            strcmp(b->folder, ".") == 0 ? "" : "/");
+        say("%s built: %zu files in %s%sout", b->name, files,
+            strcmp(b->folder, ".") == 0 ? "" : b->folder, strcmp(b->folder, ".") == 0 ? "" : "/");
         code = EXIT_GOOD;
     }
     project_close(p);

@@ -169,8 +169,8 @@ static void tell_written(const work *k, const connection *c, const bl_transfer *
     else
         printf("%s (%s): %zu of %zu pages written\n", chip->name, chip->part->name,
                job->blocks_written, job->block_count);
-    printf("verified: %s read all %lu bytes back; the CRC-32 of every page is right (%.2f s",
-           job->name, (unsigned long)job->bytes_proved, connect_seconds(c));
+    printf("%s %s read all %lu bytes back; the CRC-32 of every page is right (%.2f s",
+           cli_verified(), job->name, (unsigned long)job->bytes_proved, connect_seconds(c));
     if (c->exchange.resends > 0) printf(", %u sent again", c->exchange.resends);
     printf(")\n  CRC-32 of the chip %08X%s\n", bl_crc32(0, k->bytes, chip->part->size),
            options.protect ? ", software protection on" : "");

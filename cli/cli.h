@@ -48,6 +48,9 @@ extern const bl_sink cli_sink;
 unsigned cli_errors(void);
 bool cli_colour(FILE *stream);
 
+/* The word that only stands where something was proved: green on a terminal. */
+const char *cli_verified(void);
+
 /* Standard output as a writer. */
 extern const bl_writer cli_out;
 

@@ -150,6 +150,11 @@ static void list_differences(const connection *c, const bl_transfer *job, const 
     if (job->differences > shown) say("  ... %lu more", (unsigned long)(job->differences - shown));
 }
 
+static const char *unit_of(const bl_transfer *job)
+{
+    return job->options.who == BL_WHO_PROGRAMMER ? "pages" : "blocks";
+}
+
 static void explain_silence(const connection *c, const bl_transfer *job, bool programmer)
 {
     if (job->stage == BL_STAGE_HELLO)
@@ -163,10 +168,10 @@ static void explain_silence(const connection *c, const bl_transfer *job, bool pr
         fail("no answer when the program was to start; memory was verified before\n  the program "
              "may or may not be running");
     else
-        fail("%s stopped answering %s, at %s\n  %zu of %zu blocks were written; nothing is "
+        fail("%s stopped answering %s, at %s\n  %zu of %zu %s were written; nothing is "
              "verified; do it again",
              given.port, stage_text(job->stage), where_text(c, job), job->blocks_written,
-             job->block_count);
+             job->block_count, unit_of(job));
 }
 
 static void explain_refusal(const connection *c, const bl_transfer *job)
@@ -211,8 +216,9 @@ void explain(const connection *c, const bl_transfer *job, bl_status status, cons
              programmer ? "a programmer" : "Eyelet");
         break;
     case BL_E_IO:
-        fail("%s failed or was unplugged %s\n  %zu of %zu blocks were written; nothing is verified",
-             given.port, stage_text(job->stage), job->blocks_written, job->block_count);
+        fail("%s failed or was unplugged %s\n  %zu of %zu %s were written; nothing is verified",
+             given.port, stage_text(job->stage), job->blocks_written, job->block_count,
+             unit_of(job));
         break;
     default: fail("%s %s", bl_status_text(status), stage_text(job->stage)); break;
     }

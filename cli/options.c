@@ -31,10 +31,12 @@ const GOptionEntry json_options[] = {
 bool cli_parse(int *argc, char ***argv, const usage *u, const GOptionEntry *const *tables)
 {
     GError *error = NULL;
-    GOptionContext *c = g_option_context_new(u->words);
+    /* "chip write [CHIP]" is a command and its operands. */
+    size_t split = strcspn(u->words, "[ABCDEFGHIJKLMNOPQRSTUVWXYZ");
+    GOptionContext *c = g_option_context_new(u->words + split);
     char *example = g_strdup_printf("Example:\n%s", u->example);
-    char *program = g_strdup_printf("bootlace");
-    g_set_prgname(program);
+    char *program = g_strdup_printf("bootlace %.*s", (int)split, u->words);
+    g_set_prgname(g_strchomp(program));
     g_option_context_set_summary(c, u->summary);
     g_option_context_set_description(c, example);
     for (; *tables != NULL; tables++)

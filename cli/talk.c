@@ -15,6 +15,11 @@ bool cli_colour(FILE *stream)
     return isatty(fileno(stream)) && term != NULL && strcmp(term, "dumb") != 0;
 }
 
+const char *cli_verified(void)
+{
+    return cli_colour(stdout) ? "\x1b[32mverified:\x1b[0m" : "verified:";
+}
+
 static bl_status write_error(void *context, const void *bytes, size_t count)
 {
     (void)context;

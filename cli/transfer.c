@@ -139,9 +139,9 @@ static void tell_sent(const connection *c, const bl_transfer *job, const payload
         printf("%s: %lu of %lu bytes written in %zu block%s\n", l->name,
                (unsigned long)job->bytes_written, (unsigned long)job->bytes_total,
                job->blocks_written, job->blocks_written == 1 ? "" : "s");
-    printf("verified: %s computed the CRC-32 of all %lu bytes in memory, and each block is right "
+    printf("%s %s computed the CRC-32 of all %lu bytes in memory, and each block is right "
            "(%.2f s",
-           job->name, (unsigned long)job->bytes_proved, connect_seconds(c));
+           cli_verified(), job->name, (unsigned long)job->bytes_proved, connect_seconds(c));
     if (c->exchange.resends > 0) printf(", %u sent again", c->exchange.resends);
     printf(")\n");
     if (job->options.run) printf("running from %s\n", cli_address(c->b, job->options.entry));

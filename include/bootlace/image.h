@@ -64,6 +64,9 @@ bool bl_image_get(const bl_image *image, uint32_t address, uint8_t *byte);
 size_t bl_image_pieces(const bl_image *image);
 bl_piece bl_image_piece(const bl_image *image, size_t index);
 
+/* How many bytes the image holds within a range. */
+uint64_t bl_image_count(const bl_image *image, bl_range range);
+
 /* Bytes held. */
 uint64_t bl_image_size(const bl_image *image);
 

@@ -169,24 +169,27 @@ size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t r
     return n;
 }
 
-/* Looks among the names under the same parent first, then everywhere. */
+/* Whole names are compared; the same last level in another scope is nearly as good. */
 const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room)
 {
-    const symbol *lost = &a->symbols[index];
-    unsigned best = bl_name_tolerance(lost->name.length) + 1;
+    char lost[64], name[128];
+    size_t length = asm_full_name(a, index, lost, sizeof lost);
+    if (length >= sizeof lost) return NULL;
+    unsigned best = bl_name_tolerance(length) + 1;
     uint32_t found = 0;
     for (uint32_t i = 1; i < a->symbol_count; i++) {
         const symbol *s = &a->symbols[i];
         if (s->kind == SYMBOL_UNDEFINED || s->kind == SYMBOL_SCOPE || i == index) continue;
-        unsigned d = bl_name_distance(lost->name, s->name, best);
-        if (s->parent != lost->parent) d++;
-        if (d < best) {
-            best = d;
-            found = i;
-        }
+        size_t n = asm_full_name(a, i, name, sizeof name);
+        unsigned d = n < sizeof name
+                         ? bl_name_distance((bl_text){lost, length}, (bl_text){name, n}, best)
+                         : best;
+        if (d > 1 && bl_text_same(s->name, a->symbols[index].name)) d = 1;
+        if (d >= best) continue;
+        best = d;
+        found = i;
     }
     if (found == 0) return NULL;
-    char name[128];
     asm_full_name(a, found, name, sizeof name);
     const symbol *s = &a->symbols[found];
     if (s->kind == SYMBOL_FIXED)

@@ -222,6 +222,18 @@ size_t bl_image_copy(const bl_image *image, uint32_t address, size_t count, uint
     return found;
 }
 
+uint64_t bl_image_count(const bl_image *image, bl_range range)
+{
+    uint64_t found = 0, end = range.first + range.count;
+    for (size_t i = find(image, range.first); i < image->piece_count; i++) {
+        const piece *p = &image->pieces[i];
+        if (p->first >= end) break;
+        uint64_t first = p->first > range.first ? p->first : range.first;
+        found += (end_of(p) < end ? end_of(p) : end) - first;
+    }
+    return found;
+}
+
 bool bl_image_get(const bl_image *image, uint32_t address, uint8_t *byte)
 {
     return bl_image_copy(image, address, 1, 0, byte) == 1;

@@ -13,6 +13,8 @@ TEST(misspelt_words_get_suggestions)
     refuse("flash: nop\n jmp flahs\n", "t.asm:2:6: error: nothing is called 'flahs'",
            "did you mean 'flash' (t.asm:1)?", NULL);
     refuse(" sta board.lamps.dat\n", "did you mean 'board.lamps.data'?", NULL);
+    refuse(" sta board.lamp.data\n", "did you mean 'board.lamps.data'?", NULL);
+    refuse("one: nop\n_on: nop\ntwo: bra _on\n", "did you mean 'one._on' (t.asm:2)?", NULL);
 }
 
 TEST(a_form_the_cpu_lacks_lists_those_it_has)

@@ -8,7 +8,7 @@ TEST(from_source_to_proven_memory)
 {
     copy_example();
     test_run r = expect_code(0, "bootlace build");
-    CHECK_CONTAINS(r.err, "Skerry-65 built");
+    CHECK_CONTAINS(r.err, "Skerry-65 built: 11 files in out");
     CHECK(test_file_exists("out/U5.bin") && test_file_exists("out/eyelet.lst") &&
           test_file_exists("out/lamp.sym"));
     CHECK_CONTAINS(expect_code(0, "bootlace chip blank -p sim").out,

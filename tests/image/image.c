@@ -48,6 +48,11 @@ TEST(random_puts_match_a_plain_array)
             CHECK_INT(bl_image_origin(image, i).line, lines[i]);
         }
         CHECK_INT(bl_image_size(image), size);
+        bl_range some = {test_below(SPACE), test_below(SPACE) + 1};
+        uint64_t within = 0;
+        for (uint32_t i = some.first; i < SPACE && i < some.first + some.count; i++)
+            within += there[i];
+        CHECK_INT(bl_image_count(image, some), within);
         for (size_t i = 1; i < bl_image_pieces(image); i++) {
             bl_piece before = bl_image_piece(image, i - 1), p = bl_image_piece(image, i);
             CHECK(before.first + before.count < p.first); /* sorted, never touching */
