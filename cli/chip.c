@@ -155,7 +155,7 @@ static void show_json(const connection *c, const bl_transfer *job, const work *k
             all, "first",
             json_pack("{s:I,s:i,s:i}", "offset", (json_int_t)job->difference[0].address, "expected",
                       job->difference[0].expected, "found", job->difference[0].found));
-    json_dumpf(all, stdout, JSON_INDENT(2));
+    json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
     printf("\n");
     json_decref(all);
 }
@@ -372,7 +372,7 @@ static void plan_json(const work *k)
                       (json_int_t)bl_crc32(0, bytes, chip->part->size), "maps", maps));
         g_free(bytes);
     }
-    json_dumpf(list, stdout, JSON_INDENT(2));
+    json_dumpf(list, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
     printf("\n");
     json_decref(list);
 }

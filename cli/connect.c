@@ -83,15 +83,20 @@ double connect_seconds(const connection *c)
     return (double)(c->port.now(c->port.context) - c->began) / 1e6;
 }
 
+static const char *unit_of(const bl_transfer *job)
+{
+    return job->options.who == BL_WHO_PROGRAMMER ? "pages" : "blocks";
+}
+
 static bool show_progress(void *context, const bl_transfer *job, const bl_exchange *x)
 {
     static const char *const names[] = {"greeting", "selecting", "unlocking", "looking",
                                         "writing",  "proving",   "reading",   "locking",
-                                        "starting", "fetching",  "done"};
+                                        "starting", "resuming",  "fetching",  "done"};
     size_t done, total;
     (void)context;
     bl_transfer_progress(job, &done, &total);
-    progress(names[job->stage], done, total, job->stage == BL_STAGE_READ ? "bytes" : "blocks",
+    progress(names[job->stage], done, total, job->stage == BL_STAGE_READ ? "bytes" : unit_of(job),
              x->resends);
     return true;
 }
@@ -120,6 +125,7 @@ static const char *stage_text(bl_stage stage)
                                         "while reading back",
                                         "when protection was switched on",
                                         "when the program was to start",
+                                        "when the program was to go on",
                                         "while fetching",
                                         "at the end"};
     return texts[stage];
@@ -134,25 +140,23 @@ static const char *where_text(const connection *c, const bl_transfer *job)
 static void list_differences(const connection *c, const bl_transfer *job, const bl_chip *chip,
                              const whereis *w)
 {
-    size_t shown = job->differences < BL_DIFFERENCES ? (size_t)job->differences : BL_DIFFERENCES;
+    bool hopeless = job->differences > 8 && job->differences * 2 > job->bytes_total;
+    size_t most = hopeless ? 4 : BL_DIFFERENCES;
+    size_t shown = job->differences < most ? (size_t)job->differences : most;
     for (size_t i = 0; i < shown; i++) {
         const bl_difference *d = &job->difference[i];
-        char name[300], seen[40] = "";
+        char name[300] = "", seen[40] = "";
         uint32_t address = d->address;
         bool decoded = chip == NULL || bl_chip_cpu_address(chip, d->address, &address);
-        whereis_describe(w, address, name, sizeof name);
-        if (!decoded) name[0] = '\0';
+        if (decoded) whereis_describe(w, address, name, sizeof name);
         if (chip != NULL && decoded)
             g_snprintf(seen, sizeof seen, " (CPU %s)", cli_address(c->b, address));
         say("  %s%s  expected %02X  found %02X  %s", cli_address(c->b, d->address), seen,
             d->expected, d->found, name);
     }
     if (job->differences > shown) say("  ... %lu more", (unsigned long)(job->differences - shown));
-}
-
-static const char *unit_of(const bl_transfer *job)
-{
-    return job->options.who == BL_WHO_PROGRAMMER ? "pages" : "blocks";
+    if (hopeless && chip == NULL)
+        say("  hardly anything of it is there: has it been sent since the board was switched on?");
 }
 
 static void explain_silence(const connection *c, const bl_transfer *job, bool programmer)

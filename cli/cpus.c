@@ -29,22 +29,36 @@ static void form_texts(const bl_sheet *sheet, const bl_form *f, char *code, size
     }
 }
 
+/* The forms of one mnemonic together, whichever sheet they come from. */
+static const bl_form **by_mnemonic(const bl_sheet *sheet)
+{
+    size_t count = bl_sheet_forms(sheet), n = 0;
+    const bl_form **order = g_new0(const bl_form *, count + 1);
+    for (size_t m = 0; m < bl_sheet_mnemonics(sheet); m++)
+        for (size_t i = 0; i < count; i++)
+            if (bl_sheet_form(sheet, i)->mnemonic == m) order[n++] = bl_sheet_form(sheet, i);
+    return order;
+}
+
 static void show_sheet(const bl_sheet *sheet)
 {
     enum { COLUMNS = 3 };
     size_t count = bl_sheet_forms(sheet), rows = (count + COLUMNS - 1) / COLUMNS;
     bl_text name = bl_sheet_name(sheet), title = bl_sheet_title(sheet);
+    const bl_form **order = by_mnemonic(sheet);
     printf("%.*s: %.*s; %zu forms of %zu mnemonics\n\n", (int)name.length, name.at,
            (int)title.length, title.at, count, bl_sheet_mnemonics(sheet));
     for (size_t r = 0; r < rows; r++) {
         for (size_t c = 0; c < COLUMNS && c * rows + r < count; c++) {
-            const bl_form *f = bl_sheet_form(sheet, c * rows + r);
+            const bl_form *f = order[c * rows + r];
             char code[64], cycles[32];
             form_texts(sheet, f, code, sizeof code, cycles, sizeof cycles);
-            printf("%-12.*s %-11s %-8s", (int)f->written.length, f->written.at, code, cycles);
+            printf("%s%-12.*s %-11s %-*s", c > 0 ? "  " : "", (int)f->written.length, f->written.at,
+                   code, c + 1 < COLUMNS ? 8 : 0, cycles);
         }
         printf("\n");
     }
+    g_free(order);
     printf("\n");
     for (size_t i = 0; i < bl_sheet_operands(sheet); i++) {
         static const char *const kinds[] = {"value", "address", "relative address"};

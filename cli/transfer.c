@@ -125,7 +125,7 @@ static void show_json(const connection *c, const bl_transfer *job, const payload
                             "proved", (json_int_t)job->bytes_proved, "different",
                             (json_int_t)job->differences, "seconds", connect_seconds(c), "resends",
                             (int)c->exchange.resends, "differences", differences);
-    json_dumpf(all, stdout, JSON_INDENT(2));
+    json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
     printf("\n");
     json_decref(all);
 }
@@ -151,6 +151,7 @@ static int send_payload(const bench *b, payload *l, bool compare)
 {
     bl_transfer_options o = {.goal = compare ? BL_GOAL_COMPARE : BL_GOAL_WRITE,
                              .every_block = options.all,
+                             .resume = compare,
                              .run = options.run};
     connection c;
     bl_transfer job = {.block_count = 0};
@@ -168,6 +169,7 @@ static int send_payload(const bench *b, payload *l, bool compare)
                job.name, (unsigned long)job.bytes_proved, connect_seconds(&c));
     else if (code == EXIT_GOOD)
         tell_sent(&c, &job, l);
+    if (job.resumed) say("the program that was running goes on");
     bl_transfer_end(&job);
     int end = connect_end(&c);
     return code != EXIT_GOOD ? code : end;
@@ -233,6 +235,7 @@ static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connectio
         bl_transfer_end(&job);
         if (status != BL_OK) return EXIT_FAILED;
         o.goal = BL_GOAL_COMPARE;
+        o.resume = true;
         o.pieces = &piece;
         o.piece_count = 1;
     }

@@ -25,11 +25,11 @@ _hold:  phx
         bne _step
         bra light
 
-; A tenth of a second, listening to the line all the while: 256 inner turns of 25 cycles.
-INNER = 256 * 25
+; A tenth of a second, listening to the line all the while: 256 inner turns of 26 cycles.
+INNER = 256 * 26
 tenth:  ldy #TENTH / INNER
 _outer: ldx #0
-_inner: jsr eyelet.poll                 ; 20 there and back
+_inner: jsr eyelet.poll                 ; 21 there and back
         dex                             ; 2
         bne _inner                      ; 3
         dey

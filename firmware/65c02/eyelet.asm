@@ -48,6 +48,7 @@ escaped:  .reserve 1
 scratch:  .reserve 2
 turns:    .reserve 2
 irq_hook: .reserve 2            ; where interrupts go; a program may change it
+stack:    .reserve 1            ; where the stack stands while the monitor has taken over; $FF: no program waits
 
         .place eyelet_page
 buffer:   .reserve PAYLOAD + 5
@@ -65,6 +66,7 @@ payload = buffer + 3
 cold:   cld
         ldx #$FF
         txs
+        stx stack
         jsr begin
         lda #<banner
         ldx #>banner
@@ -73,7 +75,7 @@ cold:   cld
         jsr wait
         bcc monitor_here
         jsr start_rom
-        bra monitor
+        bra monitor             ; there was none
 
 ; Sets the line up. Programs that do without cold call it.
 begin:  stz board.serial.status
@@ -92,24 +94,34 @@ interrupt:
 no_interrupt:
         rti
 
-; Starts the program in ROM, if there is one.
+; Starts the program in ROM; returns only when there is none.
 start_rom:
         lda autostart
         sta pointer
         lda autostart + 1
-        beq _none
+        beq idle
         cmp #$FF
-        beq _none
+        beq idle
         sta pointer + 1
-        jmp (pointer)
-_none:  rts
+; Starts the program at pointer with a fresh stack. It may end with RTS.
+launch: ldx #$FF
+        stx stack
+        txs
+        jsr _go
+        bra monitor
+_go:    jmp (pointer)
+idle:   rts
 
 ; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
-; monitor takes over and does not come back.
+; monitor takes over, and comes back when it is asked to resume.
 poll:   lda board.serial.status
         and #RECEIVED
-        bne monitor_here
-        rts
+        beq idle
+        phx
+        phy
+        tsx
+        stx stack
+        bra monitor_here
 
 ; ---- a person, or the first flag of a frame ----
 
@@ -118,7 +130,7 @@ monitor:
         ldx #>prompt
         jsr say
 monitor_here:
-        ldx #$FF
+        ldx stack
         txs
         cld
 _wait:  jsr take_slowly
@@ -182,41 +194,38 @@ _end:   txa
         bra monitor_here
 
 ; Does what the frame asks and answers.
-serve:  ldx kind
+serve:  ldx #1
+        stx length              ; the code alone, unless a routine says otherwise
+        ldx kind
         dex
-        cpx #5
-        bcs _unknown
+        cpx #KINDS
+        bcs unknown
         lda size
         cmp least,x
-        bcc _malformed
+        bcc malformed
         txa
         asl a
         tax
-        jsr _jump
-_answer:
-        sta payload             ; the routine left the code in A, and length
+        jsr jump
+answer: sta payload             ; the routine left the code in A, and length
         lda length
         sta size
         lda kind
         ora #$80
         sta kind
         jmp send
-_jump:  stz length
-        inc length              ; the code alone, unless it says otherwise
-        jmp (requests,x)
-_unknown:
+jump:   jmp (requests,x)
+unknown:
         lda #UNKNOWN
-        bra _refuse
-_malformed:
+        bra answer
+malformed:
         lda #MALFORMED
-_refuse:
-        ldx #1
-        stx length
-        bra _answer
+        bra answer
 
-least:  .byte 0, 4, 4, 6, 3     ; payload bytes that each kind must have
+least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
+KINDS = here - least
 requests:
-        .word hello, read, write, sums, run
+        .word hello, read, write, sums, run, resume
 
 hello:  ldx #name_end - greeting - 1
 _copy:  lda greeting,x
@@ -245,9 +254,9 @@ address:
 read:   jsr address
         bcs _done
         ldx payload + 3
-        beq _range
+        beq range
         cpx #PAYLOAD
-        bcs _range
+        bcs range
         stx count
         inx
         stx length
@@ -259,7 +268,9 @@ _copy:  lda (pointer),y
         bne _copy
         lda #GOOD
 _done:  rts
-_range: lda #RANGE
+
+; The common end of what lies out of range.
+range:  lda #RANGE
         rts
 
 ; Everything from the page after Eyelet's own on can be written. What was written is read back.
@@ -273,10 +284,10 @@ write:  jsr address
         adc pointer
         lda pointer + 1
         adc #0
-        bcs _range              ; it would run over $FFFF
+        bcs range              ; it would run over $FFFF
         lda pointer + 1
         cmp #hi(buffer) + 1
-        bcc _range
+        bcc range
         ldy #0
 _copy:  lda payload + 3,y
         sta (pointer),y
@@ -292,8 +303,6 @@ _look:  lda (pointer),y
         bne _look
         lda #GOOD
 _done:  rts
-_range: lda #RANGE
-        rts
 _wrong: sta payload + 5         ; found
         lda payload + 3,y
         sta payload + 4         ; expected
@@ -315,15 +324,15 @@ sums:   jsr address
         bcs _done
         lda payload + 5
         sta blocks
-        beq _range
+        beq range
         cmp #(PAYLOAD - 1) / 4 + 1
-        bcs _range
+        bcs range
         lda payload + 3
         sta scratch             ; bytes in a block
         lda payload + 4
         sta scratch + 1
         ora scratch
-        beq _range
+        beq range
 _block: lda scratch
         sta count
         lda scratch + 1
@@ -343,8 +352,6 @@ _store: lda crc,x
         bne _block
         lda #GOOD
 _done:  rts
-_range: lda #RANGE
-        rts
 
 ; Runs over count bytes from pointer on; both end where they end.
 sum:    lda #$FF
@@ -391,28 +398,37 @@ _mix:   lda crc_table,x
         bne _mix
         rts
 
-; Answers first, then waits for silence: if the answer got lost the question comes again, and is answered
-; again, before the program starts.
 run:    jsr address
         bcs _done
-        pla                     ; do not return to serve
-        pla
+        jsr farewell
+        jmp launch
+_done:  rts
+
+; Back to the program that gave way in poll.
+resume: ldx stack
+        inx
+        beq _none
+        jsr farewell
+        ldx stack
+        txs
+        lda #$FF
+        sta stack
+        ply
+        plx
+        rts
+_none:  lda #RANGE
+        rts
+
+; Answers, then waits for silence: if the answer got lost the question comes again, and is answered again, before
+; the program goes on. Comes back only then.
+farewell:
         lda #GOOD
-        sta payload
-        lda #1
-        sta size
-        lda kind
-        ora #$80
-        sta kind
-        jsr send
+        jsr answer
         lda #QUIET
         jsr wait
         bcc _again
-        jsr _go
-        jmp monitor
+        rts
 _again: jmp monitor_here
-_go:    jmp (pointer)
-_done:  rts
 
 ; Sends the frame in buffer.
 send:   lda #$FF
@@ -529,7 +545,7 @@ _done:  rts
 
 banner: .text "\r\nEyelet ", '0' + VERSION, " for the 65C02\r\n" ending 0
 prompt: .text "\r\neyelet> " ending 0
-help:   .text "\r\n? help, R runs the program in ROM; to upload: bootlace send" ending 0
+help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
 
 greeting:
         .byte VERSION, EYELET, PAYLOAD, "Eyelet 65C02"

@@ -19,6 +19,7 @@ enum {
     BL_ASK_WRITE = 0x03,
     BL_ASK_SUMS = 0x04,
     BL_ASK_RUN = 0x05,     /* Eyelet only */
+    BL_ASK_RESUME = 0x06,  /* Eyelet only */
     BL_ASK_SELECT = 0x10,  /* the programmer only */
     BL_ASK_PROTECT = 0x11, /* the programmer only */
     BL_ANSWER = 0x80,

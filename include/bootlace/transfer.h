@@ -51,6 +51,7 @@ typedef struct bl_transfer_options {
     const bl_part *part; /* programmer: the part in the socket */
     bl_protect protect;  /* programmer: before (off) and after (on) writing */
     bool every_block;    /* write without looking first */
+    bool resume;         /* Eyelet: at the end let the program go on that gave way */
     bool run;            /* Eyelet: start at entry after the proof */
     uint32_t entry;
     uint32_t sum_ns; /* the far side's time to add one byte to a sum */
@@ -66,6 +67,7 @@ typedef enum bl_stage {
     BL_STAGE_INSPECT, /* reading blocks that are wrong */
     BL_STAGE_PROTECT,
     BL_STAGE_RUN,
+    BL_STAGE_RESUME,
     BL_STAGE_READ,
     BL_STAGE_DONE,
 } bl_stage;
@@ -90,6 +92,7 @@ typedef struct bl_transfer {
     uint8_t refusal;                          /* bl_answer_code when status is BL_E_REFUSED */
     uint32_t where;                           /* address last worked on */
     bool run_asked;                           /* a run request went out */
+    bool resumed;                             /* a program had given way, and goes on */
 } bl_transfer;
 
 /* Begins a job. BL_E_ARGUMENT: block is 0 or too large. BL_E_MEMORY. End it with bl_transfer_end.
@@ -110,6 +113,10 @@ bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *answer);
 /* The line damaged every attempt: makes frames shorter, so that some get through; ask next again.
  * False: they are as short as they get, or that would not help. */
 bool bl_transfer_ease(bl_transfer *t);
+
+/* Microseconds for which nothing may be sent after the job: Eyelet starts a program, or lets one go
+ * on, only when the line has been silent. 0: no need. */
+uint32_t bl_transfer_silence(const bl_transfer *t);
 
 /* How far the current stage is. */
 void bl_transfer_progress(const bl_transfer *t, size_t *done, size_t *total);

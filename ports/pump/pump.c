@@ -50,6 +50,20 @@ static bool is_noisy(const bl_exchange *x, bl_status status)
     return status == BL_E_LINE || (status == BL_E_TIMEOUT && trouble_before);
 }
 
+/* Lets time pass without a byte sent; what comes in is dropped. */
+static bl_status keep_silent(const bl_serial *port, uint32_t microseconds)
+{
+    uint8_t dropped[64];
+    size_t got;
+    uint64_t end = port->now(port->context) + microseconds;
+    bl_status status = BL_OK;
+    while (status == BL_OK && port->now(port->context) < end) {
+        status = port->wait(port->context, (uint32_t)(end - port->now(port->context)));
+        if (status == BL_OK) status = port->receive(port->context, dropped, sizeof dropped, &got);
+    }
+    return status;
+}
+
 bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
                            const bl_pump_watch *watch)
 {
@@ -58,6 +72,10 @@ bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *j
         uint32_t patience, most;
         bool done;
         bl_status status = bl_transfer_next(job, &request, &patience, &most, &done);
+        if (done && bl_transfer_silence(job) > 0) {
+            bl_status end = keep_silent(port, bl_transfer_silence(job));
+            if (status == BL_OK) status = end;
+        }
         if (status != BL_OK || done) return status;
         if (watch != NULL && !watch->progress(watch->context, job, x)) return BL_E_BUSY;
         status = bl_pump_ask(port, x, &request, patience, most);

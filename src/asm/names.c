@@ -184,7 +184,7 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
         unsigned d = n < sizeof name
                          ? bl_name_distance((bl_text){lost, length}, (bl_text){name, n}, best)
                          : best;
-        if (d > 1 && bl_text_same(s->name, a->symbols[index].name)) d = 1;
+        if (d > 2 && bl_text_same(s->name, a->symbols[index].name)) d = 2;
         if (d >= best) continue;
         best = d;
         found = i;

@@ -11,6 +11,8 @@ enum {
     RUN_PATIENCE_US = 20000,
     HELLO_PATIENCE_US = 20000
 };
+/* Longer than Eyelet waits for a question to come again. */
+#define SILENCE_US 300000u
 
 /* ---- blocks: every piece cut at multiples of the block size ---- */
 
@@ -120,7 +122,14 @@ static void advance(bl_transfer *t)
     case BL_STAGE_LOOK: enter(t, BL_STAGE_WRITE); break;
     case BL_STAGE_WRITE: enter(t, BL_STAGE_PROVE); break;
     case BL_STAGE_PROVE: enter(t, t->blocks_wrong > 0 ? BL_STAGE_INSPECT : BL_STAGE_PROTECT); break;
-    case BL_STAGE_PROTECT: enter(t, o->run ? BL_STAGE_RUN : BL_STAGE_DONE); break;
+    case BL_STAGE_PROTECT:
+        if (o->run) {
+            enter(t, BL_STAGE_RUN);
+            break;
+        }
+        /* fall through */
+    case BL_STAGE_INSPECT:
+    case BL_STAGE_READ: enter(t, o->resume ? BL_STAGE_RESUME : BL_STAGE_DONE); break;
     default: enter(t, BL_STAGE_DONE); break;
     }
 }
@@ -212,7 +221,7 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *patience, uint
 {
     static const uint8_t kinds[] = {BL_ASK_HELLO, BL_ASK_SELECT, BL_ASK_PROTECT, BL_ASK_SUMS,
                                     BL_ASK_WRITE, BL_ASK_SUMS,   BL_ASK_READ,    BL_ASK_PROTECT,
-                                    BL_ASK_RUN,   BL_ASK_READ};
+                                    BL_ASK_RUN,   BL_ASK_RESUME, BL_ASK_READ};
     *done = false;
     *patience = HELLO_PATIENCE_US;
     *most = BL_NAME_MOST;
@@ -354,6 +363,11 @@ static bl_status take_refusal(bl_transfer *t, const bl_frame *f)
 bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *f)
 {
     if (f->length == 0) return BL_E_SYNTAX;
+    if (t->stage == BL_STAGE_RESUME) {
+        t->resumed = f->payload[0] == BL_ANSWER_GOOD; /* otherwise no program was waiting */
+        t->block = 1;
+        return BL_OK;
+    }
     if (f->payload[0] != BL_ANSWER_GOOD) return take_refusal(t, f);
     switch (t->stage) {
     case BL_STAGE_HELLO: return take_hello(t, f);
@@ -364,6 +378,11 @@ bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *f)
     case BL_STAGE_READ: return take_read(t, f);
     default: t->block = 1; return BL_OK;
     }
+}
+
+uint32_t bl_transfer_silence(const bl_transfer *t)
+{
+    return t->run_asked || t->resumed ? SILENCE_US : 0;
 }
 
 bool bl_transfer_ease(bl_transfer *t)

@@ -25,7 +25,8 @@ static const bl_area areas[] = {
     {"ram", {0x0300, 0x20}, BL_AREA_RAM, 0xFF},
     {"rom", {0xC000, 0x4000}, BL_AREA_ROM, 0xFF},
 };
-static const bl_definition definitions[] = {{"board.lamps.data", 0x8010}, {"board.clock", 2000000}};
+static const bl_definition definitions[] = {
+    {"board.serial.data", 0x8000}, {"board.lamps.data", 0x8010}, {"board.clock", 2000000}};
 
 bl_asm_options options(void)
 {
@@ -36,7 +37,7 @@ bl_asm_options options(void)
                             .areas = areas,
                             .area_count = 3,
                             .definitions = definitions,
-                            .definition_count = 2,
+                            .definition_count = 3,
                             .sink = &test_sink};
 }
 
