@@ -1,0 +1,12 @@
+/* A bench with Eyelet in its ROM, made in the case's folder. */
+#ifndef BOOTLACE_TEST_HOST_SUPPORT_H
+#define BOOTLACE_TEST_HOST_SUPPORT_H
+
+#include "harness.h"
+#include "project.h"
+#include "simulation.h"
+
+/* Copies the example's files into the folder and opens its bench file. */
+bench *example_bench(void);
+
+#endif
