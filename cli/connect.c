@@ -161,21 +161,28 @@ static void list_differences(const connection *c, const bl_transfer *job, const 
 
 static void explain_silence(const connection *c, const bl_transfer *job, bool programmer)
 {
-    if (job->stage == BL_STAGE_HELLO)
-        fail("nothing answers on %s at %u baud\n  is %s switched on, the cable in place, the rate "
-             "right?%s",
-             given.port, c->baud, programmer ? "the programmer" : "the board",
-             programmer ? ""
-                        : "\n  a running program must call Eyelet's poll now and then; reset the "
-                          "board if it does not");
-    else if (job->run_asked)
+    const char *advice =
+        programmer       ? "is the programmer switched on, the cable in place, the rate right?"
+        : c->sim != NULL ? "has Eyelet been burned into its chip? bootlace chip write -p sim"
+                         : "is the board switched on, the cable in place, the rate right?";
+    if (job->stage == BL_STAGE_HELLO) {
+        fail("nothing answers on %s at %u baud\n  %s", given.port, c->baud, advice);
+        if (!programmer)
+            say("  a running program must call Eyelet's poll now and then; reset the board if it "
+                "does not");
+    } else if (job->run_asked) {
         fail("no answer when the program was to start; memory was verified before\n  the program "
              "may or may not be running");
-    else
-        fail("%s stopped answering %s, at %s\n  %zu of %zu %s were written; nothing is "
-             "verified; do it again",
+    } else if (job->stage == BL_STAGE_RESUME) {
+        fail("no answer when the program was to go on; it may stand still\n  memory was compared "
+             "before: %s",
+             job->blocks_wrong > 0 ? "it differs" : "it is the same");
+    } else {
+        fail("%s stopped answering %s, at %s\n  %zu of %zu %s were written; nothing is verified; "
+             "do it again",
              given.port, stage_text(job->stage), where_text(c, job), job->blocks_written,
              job->block_count, unit_of(job));
+    }
 }
 
 static void explain_refusal(const connection *c, const bl_transfer *job)

@@ -16,15 +16,46 @@ void bl_report(const bl_sink *sink, bl_severity severity, const char *file, uint
     sink->report(sink->context, &diag);
 }
 
-/* Control characters would move the cursor and spoil the marking. */
-static bl_status write_line(const bl_writer *w, bl_text line, size_t limit)
+/* How many bytes the UTF-8 character at the front has; 0 when it is not one. */
+static size_t utf8_length(bl_text t)
 {
-    char buffer[256];
-    size_t n = 0;
-    for (size_t i = 0; i < line.length && i < limit && n < sizeof buffer; i++) {
-        char c = line.at[i];
-        buffer[n++] = (unsigned char)c < 32 || c == 127 ? ' ' : c;
+    uint8_t lead = (uint8_t)t.at[0];
+    size_t n = lead < 0x80                   ? 1
+               : lead >= 0xC2 && lead < 0xE0 ? 2
+               : lead >= 0xE0 && lead < 0xF0 ? 3
+               : lead >= 0xF0 && lead < 0xF5 ? 4
+                                             : 0;
+    if (n > t.length) return 0;
+    for (size_t i = 1; i < n; i++)
+        if (((uint8_t)t.at[i] & 0xC0) != 0x80) return 0;
+    return n;
+}
+
+/* Writes up to width characters of a line, each one column wide: control characters, which would
+ * move the cursor, become blanks, and bytes that are no text question marks. Returns in *columns
+ * how many characters the first mark bytes take. */
+static bl_status write_line(const bl_writer *w, bl_text line, size_t width, size_t mark,
+                            size_t *columns)
+{
+    char buffer[512];
+    size_t n = 0, shown = 0, at = 0;
+    *columns = 0;
+    while (at < line.length && shown < width && n + 4 < sizeof buffer) {
+        bl_text rest = {line.at + at, line.length - at};
+        size_t length = utf8_length(rest);
+        bool control = (uint8_t)*rest.at < 32 || *rest.at == 127;
+        if (length == 0 || control) {
+            buffer[n++] = control ? ' ' : '?';
+            length = 1;
+        } else {
+            memcpy(buffer + n, rest.at, length);
+            n += length;
+        }
+        if (at < mark) ++*columns;
+        shown++;
+        at += length;
     }
+    if (at < mark) *columns += mark - at;
     return w->write(w->context, buffer, n);
 }
 
@@ -33,19 +64,19 @@ static bl_status write_source(const bl_diag *d, const bl_writer *w, const char *
 {
     enum { WIDTH = 92 };
     bl_text line = d->source;
-    uint32_t column = d->column;
-    if (column > WIDTH - 12 && column - 1 <= line.length) {
-        uint32_t skip = column - 40;
+    size_t mark = d->column > 0 ? d->column - 1u : 0, columns = 0;
+    if (mark > WIDTH - 13 && mark <= line.length) {
+        size_t skip = mark - 39;
         line.at += skip;
         line.length -= skip;
-        column -= skip;
+        mark -= skip;
     }
     bl_status s = bl_print(w, "    ");
-    if (s == BL_OK) s = write_line(w, line, WIDTH);
+    if (s == BL_OK) s = write_line(w, line, WIDTH, mark, &columns);
     if (s == BL_OK) s = bl_print(w, "\n");
-    if (s != BL_OK || column == 0 || d->length == 0) return s;
-    s = bl_print(w, "    %*s%s", (int)(column - 1), "", on);
-    for (uint32_t i = 0; i < d->length && column + i <= WIDTH && s == BL_OK; i++)
+    if (s != BL_OK || d->column == 0 || d->length == 0) return s;
+    s = bl_print(w, "    %*s%s", (int)columns, "", on);
+    for (uint32_t i = 0; i < d->length && columns + i < WIDTH && s == BL_OK; i++)
         s = bl_print(w, "~");
     return s == BL_OK ? bl_print(w, "%s\n", off) : s;
 }

@@ -136,6 +136,14 @@ TEST(control_characters_do_not_reach_the_terminal)
     CHECK_NOT_CONTAINS(test_written(NULL), "\x1b");
 }
 
+TEST(marks_stand_under_characters_not_bytes)
+{
+    bl_diag d = {BL_ERROR, "k", 1, 12, 3, {"\xC3\xA9\xE2\x82\xAC\xFF: \t ab XYZ", 16}, "m", NULL};
+    d.column = 14;
+    bl_diag_render(&d, &test_writer, false);
+    CHECK_CONTAINS(test_written(NULL), "    \xC3\xA9\xE2\x82\xAC?:   ab XYZ\n              ~~~\n");
+}
+
 TEST(every_status_has_a_text)
 {
     for (int s = BL_E_BUSY; s <= BL_OK; s++)
