@@ -48,7 +48,28 @@ bl_text asm_keep(bl_program *a, bl_text text)
 
 /* ---- messages ---- */
 
-void asm_report(bl_program *a, bl_severity severity, uint16_t index, uint32_t line, uint32_t at,
+uint32_t asm_line_of(const bl_program *a, uint32_t index, uint32_t row)
+{
+    const source *s = &a->sources[index];
+    uint32_t turn = s->period > 0 && row > 0 ? (row - 1) % s->period : row - 1;
+    return row == 0 ? s->base : s->base + turn;
+}
+
+/* Tells by which macros a message came about, the innermost first. */
+static void trace(bl_program *a, uint32_t index)
+{
+    for (unsigned n = 0; n < 6 && a->sources[index].expanded; n++) {
+        const source *s = &a->sources[index];
+        const char *file = a->sources[s->from].name;
+        uint32_t line = asm_line_of(a, s->from, s->from_row);
+        if (s->macro.length > 0)
+            bl_report(a->options.sink, BL_NOTE, file, line, NULL, "in macro '%.*s', used here",
+                      (int)(s->macro.length & 63), s->macro.at);
+        index = s->from;
+    }
+}
+
+void asm_report(bl_program *a, bl_severity severity, uint32_t index, uint32_t line, uint32_t at,
                 size_t length, const char *hint, const char *message)
 {
     const source *s = &a->sources[index];
@@ -63,10 +84,17 @@ void asm_report(bl_program *a, bl_severity severity, uint16_t index, uint32_t li
     text = (bl_text){start, text.length + (size_t)(text.at - start)};
     if (severity == BL_ERROR) a->errors++;
     if (a->options.sink != NULL && a->options.sink->report != NULL) {
-        bl_diag d = {severity,         s->name, line,    (uint32_t)(mark - start) + 1,
-                     (uint32_t)length, text,    message, hint};
+        bl_diag d = {severity,
+                     s->name,
+                     asm_line_of(a, index, line),
+                     (uint32_t)(mark - start) + 1,
+                     (uint32_t)length,
+                     text,
+                     message,
+                     hint};
         a->options.sink->report(a->options.sink->context, &d);
     }
+    if (severity != BL_NOTE) trace(a, index);
     if (a->errors < a->options.most_errors) return;
     bl_report(a->options.sink, BL_NOTE, NULL, 0, NULL, "stopped after %u errors", a->errors);
     a->fatal = BL_E_SYNTAX;
@@ -111,18 +139,17 @@ void asm_error_at(bl_program *a, const statement *s, const ref *r, const char *h
 
 /* ---- sources ---- */
 
-static bool add_source(bl_program *a, bl_text name, bl_text text, uint16_t *index)
+bool asm_add_source(bl_program *a, bl_text name, bl_text text, uint32_t *index)
 {
     source *sources =
         bl_grown(&a->memory, a->sources, &a->source_capacity, a->source_count + 1, sizeof *sources);
     if (sources != NULL) a->sources = sources;
-    if (sources == NULL || a->source_count == MOST_SOURCES ||
-        (uint64_t)text.length >= UINT32_MAX - 1) {
+    if (sources == NULL || (uint64_t)text.length >= UINT32_MAX - 1) {
         a->fatal = sources == NULL ? BL_E_MEMORY : BL_E_RANGE;
         return false;
     }
     source *s = &sources[a->source_count];
-    *s = (source){.length = text.length + 1};
+    *s = (source){.length = text.length + 1, .base = 1};
     s->name = bl_text_copy(&a->memory, name);
     s->text = a->memory.resize(a->memory.context, NULL, text.length + 1);
     if (s->text != NULL) {
@@ -135,21 +162,22 @@ static bool add_source(bl_program *a, bl_text name, bl_text text, uint16_t *inde
         a->fatal = BL_E_MEMORY;
         return false;
     }
-    *index = (uint16_t)a->source_count++;
+    *index = (uint32_t)a->source_count++;
     return true;
 }
 
-static bool take_source(bl_program *a, bl_text found, bl_text text, uint16_t *index)
+static bool take_source(bl_program *a, bl_text found, bl_text text, uint32_t *index)
 {
     for (size_t i = 0; i < a->source_count; i++) {
-        if (!bl_text_same(bl_text_of(a->sources[i].name), found)) continue;
-        *index = (uint16_t)i;
+        if (a->sources[i].expanded || !bl_text_same(bl_text_of(a->sources[i].name), found))
+            continue;
+        *index = (uint32_t)i;
         return true;
     }
-    return add_source(a, found, text, index);
+    return asm_add_source(a, found, text, index);
 }
 
-bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint16_t *index)
+bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint32_t *index)
 {
     const bl_source_provider *p = a->options.provider;
     const char *from = a->source_count > 0 ? a->sources[a->source].name : NULL;
@@ -172,16 +200,19 @@ bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint1
     return good;
 }
 
-void asm_parse_source(bl_program *a, uint16_t index)
+void asm_parse_source(bl_program *a, uint32_t index)
 {
     const char *p = a->p, *line_start = a->line_start;
-    uint16_t source_before = a->source;
-    uint32_t line = a->line;
+    uint32_t source_before = a->source, line = a->line;
+    unsigned conditions = a->condition_count, condition_base = a->condition_base;
+    a->condition_base = conditions;
     a->source = index;
     a->line = 0;
     a->p = a->sources[index].text;
     a->include_stack[++a->includes] = index;
     asm_parse_lines(a);
+    asm_close_conditions(a, conditions);
+    a->condition_base = condition_base;
     a->includes--;
     a->line_start = a->p = a->sources[index].text;
     asm_push_statement(a, ST_END_SOURCE, a->p, 0, index, 0);
@@ -237,11 +268,15 @@ static bl_program *create(const bl_asm_options *options)
     return NULL;
 }
 
-static bl_status finish(bl_program *a, bool loaded, uint16_t main_source, bl_program **program)
+static bl_status finish(bl_program *a, bool loaded, uint32_t main_source, bl_program **program)
 {
     if (loaded && a->fatal == BL_OK) {
         define_all(a);
+        a->parsing = true;
+        a->epoch = 1;
         asm_parse_source(a, main_source);
+        a->parsing = false;
+        if (a->fatal == BL_OK) asm_resolve_scopes(a);
         if (a->fatal == BL_OK) asm_layout(a);
         if (a->fatal == BL_OK) asm_emit(a);
     }
@@ -262,7 +297,7 @@ bl_status bl_assemble(const bl_asm_options *options, const char *name, bl_progra
     *program = NULL;
     bl_program *a = create(options);
     if (a == NULL) return BL_E_MEMORY;
-    uint16_t index = 0;
+    uint32_t index = 0;
     bool loaded = asm_load(a, bl_text_of(name), "source", (bl_text){NULL, 0}, &index);
     return finish(a, loaded, index, program);
 }
@@ -273,8 +308,8 @@ bl_status bl_assemble_text(const bl_asm_options *options, const char *name, bl_t
     *program = NULL;
     bl_program *a = create(options);
     if (a == NULL) return BL_E_MEMORY;
-    uint16_t index = 0;
-    bool loaded = add_source(a, bl_text_of(name), text, &index);
+    uint32_t index = 0;
+    bool loaded = asm_add_source(a, bl_text_of(name), text, &index);
     return finish(a, loaded, index, program);
 }
 
@@ -288,11 +323,13 @@ void bl_program_close(bl_program *a)
     }
     for (size_t i = 0; i < a->kept_count; i++)
         bl_release(&m, a->kept[i]);
-    void *blocks[] = {a->sources, a->statements, a->refs, a->ops,  a->pool,
-                      a->symbols, a->chains,     a->kept, a->areas};
+    void *blocks[] = {a->sources, a->statements, a->refs,      a->ops,
+                      a->pool,    a->symbols,    a->chains,    a->kept,
+                      a->areas,   a->macros,     a->alphabets, a->alphabet_names};
     for (size_t i = 0; i < sizeof blocks / sizeof blocks[0]; i++)
         bl_release(&m, blocks[i]);
     bl_image_close(a->image);
+    bl_sheet_close(a->own_sheet);
     bl_release(&m, a);
 }
 
@@ -306,8 +343,8 @@ bl_image *bl_program_image(bl_program *a)
 size_t bl_program_symbols(const bl_program *a)
 {
     size_t n = 0;
-    for (size_t i = 1; i < a->symbol_count; i++)
-        n += a->symbols[i].kind == SYMBOL_LABEL || a->symbols[i].kind == SYMBOL_CONST;
+    for (uint32_t i = 1; i < a->symbol_count; i++)
+        n += asm_is_listed(a, i);
     return n;
 }
 
@@ -318,14 +355,13 @@ static void describe(const bl_program *a, uint32_t index, bl_symbol *out)
     out->kind = s->kind == SYMBOL_LABEL ? BL_SYMBOL_LABEL : BL_SYMBOL_VALUE;
     out->value = s->value;
     out->file = a->sources[s->source].name;
-    out->line = s->line;
+    out->line = asm_line_of(a, s->source, s->line);
 }
 
 bl_status bl_program_symbol(const bl_program *a, size_t index, bl_symbol *out)
 {
     for (uint32_t i = 1; i < a->symbol_count; i++) {
-        const symbol *s = &a->symbols[i];
-        if (s->kind != SYMBOL_LABEL && s->kind != SYMBOL_CONST) continue;
+        if (!asm_is_listed(a, i)) continue;
         if (index-- > 0) continue;
         describe(a, i, out);
         return BL_OK;
@@ -355,7 +391,8 @@ bool bl_program_label_near(const bl_program *a, uint32_t address, bl_symbol *out
     uint32_t best = 0;
     for (uint32_t i = 1; i < a->symbol_count; i++) {
         const symbol *s = &a->symbols[i];
-        if (s->kind != SYMBOL_LABEL || s->value > (int64_t)address) continue;
+        if (s->kind != SYMBOL_LABEL || s->value > (int64_t)address || !asm_is_listed(a, i))
+            continue;
         if (best == 0 || s->value > a->symbols[best].value) best = i;
     }
     if (best != 0) describe(a, best, out);

@@ -4,10 +4,14 @@
  * constant, a symbol plus a constant, or a run of postfix operations. Layout walks the statements
  * until addresses stand still; emission walks them once more.
  *
- * FILES  asm.c sources and lifetime   parse.c lines   instruction.c operands and shapes
+ * Text that a macro or a repeat makes is a further source, kept with the place that asked for it.
+ *
+ * FILES  asm.c sources and lifetime   parse.c lines            instruction.c operands and shapes
  *        directive.c directives       data.c data directives   expr.c expressions
+ *        condition.c .if              macro.c expansions       scope.c scopes
  *        names.c symbols              layout.c addresses       emit.c bytes
- *        listing.c symfile.c what is written for people and other tools
+ *        message.c .note .warn .fail  alphabet.c character codes, .embed
+ *        listing.c symfile.c what is written for others
  */
 #ifndef BOOTLACE_SRC_ASM_ASM_H
 #define BOOTLACE_SRC_ASM_ASM_H
@@ -17,22 +21,49 @@
 #include "bootlace/number.h"
 
 enum {
-    MOST_SOURCES = 4096,
-    MOST_INCLUDES = 48, /* how deep */
-    MOST_STACK = 64,    /* values an expression may hold at once */
-    MOST_NESTING = 96,  /* parentheses and prefixes in an expression */
+    MOST_INCLUDES = 128,  /* how deep includes and expansions may nest */
+    MOST_CONDITIONS = 64, /* how deep .if may nest */
+    MOST_PARAMETERS = 16,
+    MOST_STACK = 64,   /* values an expression may hold at once */
+    MOST_NESTING = 96, /* parentheses and prefixes in an expression */
     MOST_PASSES = 64,
-    MOST_FILL = 1 << 24, /* bytes that one .fill may make */
 };
 
-#define MOST_FILL 0x1000000L /* bytes that one .fill may make */
+#define MOST_FILL      0x1000000L /* bytes that one .fill may make */
+#define MOST_EXPANSION 0x4000000L /* bytes of text that macros and repeats may make in all */
 
 typedef struct source {
     char *name;
     char *text; /* a copy that ends with a line feed */
     size_t length;
     uint32_t file; /* in the image */
+    /* an expansion of a macro or a repeat: text that stands for lines of another source */
+    bool expanded;
+    uint32_t base;           /* line number of its first row */
+    uint32_t period;         /* rows of one turn of a repeat; 0 for a macro */
+    uint32_t from, from_row; /* the source and row that asked for it */
+    bl_text macro;           /* its name; empty for a repeat */
 } source;
+
+/* A macro: its parameters and the rows of its body, still text. */
+typedef struct macro {
+    uint32_t source, row; /* of the first row of the body */
+    const char *body;
+    size_t length;
+    bl_text name;
+    bl_text parameters[MOST_PARAMETERS];
+    bl_text defaults[MOST_PARAMETERS]; /* .at NULL: none */
+    uint8_t count;
+    bool rest; /* the last one takes all that is left */
+} macro;
+
+/* One .if that is open. */
+typedef struct condition {
+    bool taking; /* the lines of this branch count */
+    bool taken;  /* a branch has been taken */
+    bool has_else;
+    uint32_t row, at;
+} condition;
 
 typedef enum ref_kind { REF_CONST, REF_SYMBOL, REF_EXPR, REF_BYTES } ref_kind;
 
@@ -48,6 +79,7 @@ typedef enum op_code {
     OP_PUSH,
     OP_SYMBOL,
     OP_HERE,
+    OP_SIZE, /* of a scope; the last that only puts a value on the stack */
     OP_NEGATE,
     OP_NOT,
     OP_INVERT,
@@ -73,6 +105,7 @@ typedef enum op_code {
     OP_BOTH,
     OP_EITHER,
     OP_CHOOSE,
+    OP_PICK, /* of so many values as symbol says, the first being the index */
 } op_code;
 
 typedef struct op {
@@ -87,7 +120,11 @@ typedef enum symbol_kind {
     SYMBOL_CONST,
     SYMBOL_FIXED, /* from the bench, the command or .use */
     SYMBOL_SCOPE, /* only a level of dotted names */
+    SYMBOL_MACRO, /* under MACROS; ref is its index */
+    SYMBOL_ALIAS, /* a name that an outer scope defines; ref is that symbol */
 } symbol_kind;
+
+#define MACROS 0xFFFFFFFFu /* what macro names have as parent */
 
 typedef struct symbol {
     bl_text name; /* its own level only */
@@ -98,12 +135,15 @@ typedef struct symbol {
     uint32_t at;  /* of the definition, or of the first use */
     uint32_t line;
     uint32_t epoch; /* SYMBOL_CONST: the pass that evaluated it last */
-    uint16_t source;
+    uint32_t source;
     uint8_t kind;
     bool known;
-    bool open; /* being evaluated: meeting it again is a cycle */
-    bool told; /* an error about it was reported */
+    bool hidden;   /* an expansion's: what is below it is not shown */
+    bool is_scope; /* made by .scope or by an expansion: names are looked for around it */
+    bool open;     /* being evaluated: meeting it again is a cycle */
+    bool told;     /* an error about it was reported */
     uint32_t statement;
+    uint32_t next_scope, above; /* of a scope: what was in force around it */
 } symbol;
 
 typedef enum statement_kind {
@@ -122,22 +162,27 @@ typedef enum statement_kind {
     ST_ENTRY,
     ST_VECTOR,
     ST_ASSERT,
-    ST_INCLUDE,
+    ST_INCLUDE, /* and an expansion */
     ST_END_SOURCE,
+    ST_SCOPE,
+    ST_END_SCOPE,
+    ST_RUNAT,
+    ST_END_RUNAT,
 } statement_kind;
 
 typedef struct statement {
     uint8_t kind;
-    uint8_t slots; /* of an instruction */
-    uint16_t source;
+    uint8_t slots;   /* of an instruction */
     uint16_t form;   /* of an instruction; grows in layout */
     uint16_t length; /* of the word that begins it, for marks */
-    uint32_t line;
+    uint32_t source;
+    uint32_t line; /* row in its source; asm_line_of tells the line to show */
     uint32_t at;
     uint32_t refs; /* first of its refs; symbol of a label or constant; area; vector */
     uint32_t ref_count;
-    uint32_t address;
-    uint32_t size; /* bytes */
+    uint32_t address; /* where it runs */
+    uint32_t stored;  /* where its bytes are kept */
+    uint32_t size;    /* bytes */
 } statement;
 
 typedef struct area_state {
@@ -172,13 +217,28 @@ struct bl_program {
     /* the place being read */
     const char *p;
     const char *line_start;
-    uint16_t source;
+    uint32_t source;
     uint32_t line;
     uint32_t above; /* label that locals belong to */
+    uint32_t scope; /* that names are defined in; 0: none */
+    bool parsing;
+    bool in_runat;
+    macro *macros;
+    size_t macro_count, macro_capacity;
+    condition conditions[MOST_CONDITIONS];
+    unsigned condition_count;
+    unsigned condition_base; /* those below were opened by another source */
+    unsigned expansions;     /* so far, for names of their scopes */
+    size_t expanded;         /* bytes of text so far */
+    int32_t alphabet;        /* in force, plus one; 0: characters as they are */
+    uint8_t (*alphabets)[256];
+    bl_text *alphabet_names;
+    size_t alphabet_count, alphabet_capacity, alphabet_name_capacity;
+    bl_sheet *own_sheet; /* of .cpu */
     unsigned includes;
     unsigned nesting;
     unsigned stack;
-    uint16_t include_stack[MOST_INCLUDES];
+    uint32_t include_stack[MOST_INCLUDES];
 
     /* layout */
     area_state *areas;
@@ -198,8 +258,12 @@ bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, size
                         uint32_t refs, uint32_t count);
 uint32_t asm_push_ref(bl_program *a, ref r);
 /* Reads a further source. What it is for ("source", "symbol file") is for messages. */
-bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint16_t *index);
-void asm_parse_source(bl_program *a, uint16_t index);
+bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint32_t *index);
+/* Takes text as a further source, copied. */
+bool asm_add_source(bl_program *a, bl_text name, bl_text text, uint32_t *index);
+void asm_parse_source(bl_program *a, uint32_t index);
+/* The line number to show for a row of a source. */
+uint32_t asm_line_of(const bl_program *a, uint32_t index, uint32_t row);
 /* A copy of text that lives as long as the program; .at NULL without memory. */
 bl_text asm_keep(bl_program *a, bl_text text);
 
@@ -209,7 +273,7 @@ void asm_error(bl_program *a, bl_text mark, const char *hint, const char *messag
 void asm_warn(bl_program *a, bl_text mark, const char *hint, const char *message, ...)
     BL_PRINTF(4, 5);
 /* The same anywhere: offset and length in a source. */
-void asm_report(bl_program *a, bl_severity severity, uint16_t source, uint32_t line, uint32_t at,
+void asm_report(bl_program *a, bl_severity severity, uint32_t source, uint32_t line, uint32_t at,
                 size_t length, const char *hint, const char *message);
 void asm_error_at(bl_program *a, const statement *s, const ref *r, const char *hint,
                   const char *message, ...) BL_PRINTF(5, 6);
@@ -244,6 +308,44 @@ static inline bl_text asm_word(const char *p)
     return (bl_text){p, (size_t)(q - p)};
 }
 void asm_parse_lines(bl_program *a);
+/* Evaluates an expression that must be known while the source is read. False after an error. */
+bool asm_known_value(bl_program *a, int64_t *value);
+
+/* alphabet.c */
+void asm_embed(bl_program *a, bl_text word);
+void asm_alphabet(bl_program *a, bl_text word);
+
+/* condition.c */
+bool asm_skipping(const bl_program *a);
+/* Does .if, .elseif, .else or .endif stand here? */
+bool asm_is_condition(const char *p);
+void asm_if(bl_program *a, bl_text word);
+void asm_elseif(bl_program *a, bl_text word);
+void asm_else(bl_program *a, bl_text word);
+void asm_endif(bl_program *a, bl_text word);
+/* Complains about .if that were opened since there were count of them, and drops them. */
+void asm_close_conditions(bl_program *a, unsigned count);
+
+/* macro.c */
+void asm_macro(bl_program *a, bl_text word);
+void asm_repeat(bl_program *a, bl_text word);
+void asm_stray_end(bl_program *a, bl_text word);
+/* Is this the name of a macro? Its index, or -1. */
+int32_t asm_find_macro(const bl_program *a, bl_text word);
+void asm_expand(bl_program *a, bl_text word, uint32_t index);
+
+/* scope.c */
+void asm_scope(bl_program *a, bl_text word);
+void asm_endscope(bl_program *a, bl_text word);
+/* After reading: names that an outer scope defines become aliases. */
+void asm_resolve_scopes(bl_program *a);
+/* The symbol of this name in the scopes around, defined so far; 0 when there is none. */
+uint32_t asm_visible(const bl_program *a, uint32_t index);
+
+/* message.c */
+void asm_note(bl_program *a, bl_text word);
+void asm_warn_directive(bl_program *a, bl_text word);
+void asm_fail(bl_program *a, bl_text word);
 /* Complains when something is left on the line. */
 void asm_end_of_line(bl_program *a);
 
@@ -271,12 +373,16 @@ value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value);
 /* Finds or makes the symbol for a name as written, relative to where we are; 0 after an error. */
 uint32_t asm_name(bl_program *a, bl_text word);
 uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name);
+/* Is the name, as written here, defined by now? */
+bool asm_is_defined(const bl_program *a, bl_text word);
 /* The symbol when it exists, 0 otherwise. */
 uint32_t asm_find_under(const bl_program *a, uint32_t parent, bl_text name);
 bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index);
 /* Defines a dotted name with a fixed value. */
 bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t value);
 size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t room);
+/* Is it one of the program's own, to be shown? */
+bool asm_is_listed(const bl_program *a, uint32_t index);
 /* The nearest defined name, as a hint; NULL when none is near. */
 const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room);
 void asm_report_undefined(bl_program *a);

@@ -55,6 +55,8 @@ static bool text_ref(bl_program *a, ref *r)
                       "known: \\n \\r \\t \\0 \\e \\\\ \\' \\\" \\xHH", "unknown escape");
             return false;
         }
+        if (a->alphabet > 0)
+            pool[a->pool_count] = a->alphabets[a->alphabet - 1][pool[a->pool_count]];
         a->pool_count++;
         inside.at += used;
         inside.length -= used;

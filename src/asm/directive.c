@@ -98,9 +98,10 @@ static void include(bl_program *a, bl_text word)
         asm_error(a, name, NULL, "includes are nested more than %d deep", MOST_INCLUDES - 1);
         return;
     }
-    uint16_t index;
+    uint32_t index;
     if (!asm_load(a, name, "source", name, &index)) return;
-    for (unsigned i = 0; i <= a->includes; i++) {
+    for (unsigned i = 1; i <= a->includes; i++) {
+        if (a->sources[a->include_stack[i]].expanded) continue;
         if (!bl_text_same(bl_text_of(a->sources[a->include_stack[i]].name),
                           bl_text_of(a->sources[index].name)))
             continue;
@@ -113,7 +114,7 @@ static void include(bl_program *a, bl_text word)
 }
 
 /* Takes over the symbols of a file, under a name. Local names stay behind. */
-static void use_symbols(bl_program *a, uint16_t index, uint32_t scope)
+static void use_symbols(bl_program *a, uint32_t index, uint32_t scope)
 {
     bl_text rest = {a->sources[index].text, a->sources[index].length};
     uint32_t line = 0;
@@ -142,10 +143,32 @@ static void use(bl_program *a, bl_text word)
     a->p = name.at + name.length;
     asm_end_of_line(a);
     uint32_t scope;
-    uint16_t index;
+    uint32_t index;
     if (!asm_load(a, file, "symbol file", file, &index)) return;
     if (!asm_define(a, name, SYMBOL_SCOPE, &scope)) return;
     use_symbols(a, index, scope);
+}
+
+/* .runat ADDR: what follows is kept here and runs there. */
+static void runat(bl_program *a, bl_text word)
+{
+    uint32_t index;
+    if (a->in_runat) {
+        asm_error(a, word, "end it with .endrunat", "this stands in another .runat");
+        return;
+    }
+    if (!asm_expression_ref(a, &index)) return;
+    asm_end_of_line(a);
+    a->in_runat = true;
+    asm_push_statement(a, ST_RUNAT, word.at, word.length, index, 1);
+}
+
+static void endrunat(bl_program *a, bl_text word)
+{
+    asm_end_of_line(a);
+    if (!a->in_runat) asm_error(a, word, NULL, "no .runat is open here");
+    a->in_runat = false;
+    asm_push_statement(a, ST_END_RUNAT, word.at, word.length, 0, 0);
 }
 
 typedef struct directive {
@@ -156,14 +179,38 @@ typedef struct directive {
 } directive;
 
 static const directive directives[] = {
-    {".byte", ST_BYTE, 0, 0, NULL},          {".word", ST_WORD, 0, 0, NULL},
-    {".triple", ST_TRIPLE, 0, 0, NULL},      {".long", ST_LONG, 0, 0, NULL},
-    {".text", ST_BYTE, 0, 0, asm_text},      {".org", ST_ORG, 1, 1, NULL},
-    {".place", ST_PLACE, 0, 0, place},       {".align", ST_ALIGN, 1, 1, NULL},
-    {".reserve", ST_RESERVE, 1, 1, NULL},    {".fill", ST_FILL, 1, 2, NULL},
-    {".entry", ST_ENTRY, 1, 1, NULL},        {".vector", ST_VECTOR, 0, 0, vector},
-    {".assert", ST_ASSERT, 0, 0, assertion}, {".include", ST_INCLUDE, 0, 0, include},
+    {".byte", ST_BYTE, 0, 0, NULL},
+    {".word", ST_WORD, 0, 0, NULL},
+    {".triple", ST_TRIPLE, 0, 0, NULL},
+    {".long", ST_LONG, 0, 0, NULL},
+    {".text", ST_BYTE, 0, 0, asm_text},
+    {".org", ST_ORG, 1, 1, NULL},
+    {".place", ST_PLACE, 0, 0, place},
+    {".align", ST_ALIGN, 1, 1, NULL},
+    {".reserve", ST_RESERVE, 1, 1, NULL},
+    {".fill", ST_FILL, 1, 2, NULL},
+    {".entry", ST_ENTRY, 1, 1, NULL},
+    {".vector", ST_VECTOR, 0, 0, vector},
+    {".assert", ST_ASSERT, 0, 0, assertion},
+    {".include", ST_INCLUDE, 0, 0, include},
     {".use", ST_INCLUDE, 0, 0, use},
+    {".if", ST_ASSERT, 0, 0, asm_if},
+    {".elseif", ST_ASSERT, 0, 0, asm_elseif},
+    {".else", ST_ASSERT, 0, 0, asm_else},
+    {".endif", ST_ASSERT, 0, 0, asm_endif},
+    {".macro", ST_ASSERT, 0, 0, asm_macro},
+    {".endmacro", ST_ASSERT, 0, 0, asm_stray_end},
+    {".repeat", ST_ASSERT, 0, 0, asm_repeat},
+    {".endrepeat", ST_ASSERT, 0, 0, asm_stray_end},
+    {".scope", ST_SCOPE, 0, 0, asm_scope},
+    {".endscope", ST_SCOPE, 0, 0, asm_endscope},
+    {".note", ST_ASSERT, 0, 0, asm_note},
+    {".warn", ST_ASSERT, 0, 0, asm_warn_directive},
+    {".fail", ST_ASSERT, 0, 0, asm_fail},
+    {".embed", ST_BYTE, 0, 0, asm_embed},
+    {".alphabet", ST_BYTE, 0, 0, asm_alphabet},
+    {".runat", ST_RUNAT, 0, 0, runat},
+    {".endrunat", ST_RUNAT, 0, 0, endrunat},
 };
 enum { DIRECTIVES = sizeof directives / sizeof directives[0] };
 

@@ -6,7 +6,8 @@ enum { BATCH = 256 };
 /* Says why an operand has no usable value. Undefined names were told already. */
 static void tell_bad(bl_program *a, const statement *s, const ref *r, value_state state)
 {
-    if (state == VALUE_BAD) asm_error_at(a, s, r, NULL, "division by zero");
+    if (state == VALUE_BAD)
+        asm_error_at(a, s, r, NULL, "division by zero, or pick() beyond its list");
 }
 
 static bool value_of(bl_program *a, const statement *s, uint32_t index, int64_t *value)
@@ -21,7 +22,7 @@ static bool value_of(bl_program *a, const statement *s, uint32_t index, int64_t 
 static void put(bl_program *a, const statement *s, uint32_t address, const uint8_t *bytes,
                 size_t count)
 {
-    bl_origin origin = {a->sources[s->source].file, s->line};
+    bl_origin origin = {a->sources[s->source].file, asm_line_of(a, s->source, s->line)};
     bl_status status = bl_image_put(a->image, address, bytes, count, origin);
     if (status == BL_E_OVERLAP) {
         char hint[200], where[16];
@@ -97,7 +98,7 @@ static void emit_instruction(bl_program *a, const statement *s)
         split(a, value, o->bits / 8u, bytes + n);
         n += o->bits / 8u;
     }
-    put(a, s, s->address, bytes, n);
+    put(a, s, s->stored, bytes, n);
 }
 
 static void emit_data(bl_program *a, const statement *s)
@@ -105,7 +106,7 @@ static void emit_data(bl_program *a, const statement *s)
     unsigned width = (unsigned)(s->kind - ST_BYTE) + 1;
     uint8_t batch[BATCH];
     size_t n = 0;
-    uint32_t address = s->address;
+    uint32_t address = s->stored;
     for (uint32_t i = 0; i < s->ref_count; i++) {
         const ref *r = &a->refs[s->refs + i];
         if (n + width > BATCH || r->kind == REF_BYTES) {
@@ -157,7 +158,7 @@ static void emit_fill(bl_program *a, const statement *s)
     for (uint32_t done = 0; done < s->size && a->fatal == BL_OK;) {
         uint32_t n = s->size - done < BATCH ? s->size - done : BATCH;
         unsigned errors = a->errors;
-        put(a, s, s->address + done, batch, (size_t)n);
+        put(a, s, s->stored + done, batch, (size_t)n);
         if (a->errors > errors) return;
         done += n;
     }
@@ -214,6 +215,9 @@ void asm_emit(bl_program *a)
         case ST_RESERVE:
         case ST_ORG: check_range(a, s, 0, UINT32_MAX); break;
         case ST_ALIGN: check_range(a, s, 1, UINT32_MAX); break;
+        case ST_RUNAT:
+            check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->sheet)) - 1);
+            break;
         case ST_VECTOR: emit_vector(a, s); break;
         case ST_ENTRY: emit_entry(a, s); break;
         case ST_ASSERT: emit_assert(a, s); break;

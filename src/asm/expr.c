@@ -10,12 +10,15 @@ static bool push(bl_program *a, op_code code, uint32_t index, int64_t value)
     }
     a->ops = ops;
     ops[a->op_count++] = (op){(uint8_t)code, index, value};
-    if (code <= OP_HERE && ++a->stack > MOST_STACK) {
+    if (code <= OP_SIZE && ++a->stack > MOST_STACK) {
         asm_error(a, (bl_text){a->p, 0}, "name a part of it with NAME = ...",
                   "the expression holds more than %d values at once", MOST_STACK);
         return false;
     }
-    if (code >= OP_MULTIPLY) a->stack -= code == OP_CHOOSE ? 2 : 1;
+    if (code == OP_PICK)
+        a->stack -= index - 1;
+    else if (code >= OP_MULTIPLY)
+        a->stack -= code == OP_CHOOSE ? 2 : 1;
     return true;
 }
 
@@ -54,19 +57,84 @@ static bool number(bl_program *a)
     return push(a, OP_PUSH, 0, value);
 }
 
-/* lo(...) hi(...) bank(...), or a symbol. */
+/* The name in "(NAME)"; length 0 after an error. */
+static bl_text name_in_parentheses(bl_program *a)
+{
+    bl_text open = {a->p, 1}, word = asm_word(asm_skip(a->p + 1));
+    a->p = asm_skip(word.at + word.length);
+    if (word.length > 0 && *a->p == ')') {
+        a->p++;
+        return word;
+    }
+    asm_error(a, open, "like defined(NAME), sizeof(SCOPE)",
+              "a name in parentheses is expected here");
+    return (bl_text){NULL, 0};
+}
+
+/* defined(NAME): has it been defined, so far? */
+static bool defined(bl_program *a)
+{
+    bl_text word = name_in_parentheses(a);
+    if (word.length == 0) return false;
+    return push(a, OP_PUSH, 0, asm_is_defined(a, word));
+}
+
+static bool size_of(bl_program *a)
+{
+    bl_text word = name_in_parentheses(a);
+    if (word.length == 0) return false;
+    uint32_t index = asm_name(a, word);
+    return index != 0 && push(a, OP_SIZE, index, 0);
+}
+
+static bool pick_from(bl_program *a)
+{
+    bl_text open = {a->p, 1};
+    uint32_t count = 0;
+    do {
+        a->p++;
+        if (!ternary(a)) return false;
+        count++;
+        a->p = asm_skip(a->p);
+    } while (*a->p == ',');
+    if (*a->p != ')' || count < 2) {
+        asm_error(a, open, "pick(INDEX, VALUE, VALUE, ...)",
+                  "an index and at least one value are expected");
+        return false;
+    }
+    a->p++;
+    return push(a, OP_PICK, count, 0);
+}
+
+static bool lo(bl_program *a)
+{
+    return parenthesis(a) && push(a, OP_LO, 0, 0);
+}
+
+static bool hi(bl_program *a)
+{
+    return parenthesis(a) && push(a, OP_HI, 0, 0);
+}
+
+static bool bank(bl_program *a)
+{
+    return parenthesis(a) && push(a, OP_BANK, 0, 0);
+}
+
+/* A function, here, or a symbol. */
 static bool named(bl_program *a, bl_text word)
 {
     static const struct {
         const char *name;
-        op_code code;
-    } functions[] = {{"lo", OP_LO}, {"hi", OP_HI}, {"bank", OP_BANK}};
+        bool (*take)(bl_program *a);
+    } functions[] = {{"lo", lo},          {"hi", hi},           {"bank", bank},
+                     {"pick", pick_from}, {"defined", defined}, {"sizeof", size_of}};
     const char *after = asm_skip(word.at + word.length);
-    if (*after == '(' && word.length <= 4) {
-        for (size_t i = 0; i < 3; i++) {
+    if (*after == '(' && word.length <= 7) {
+        for (size_t i = 0; i < sizeof functions / sizeof functions[0]; i++) {
             if (!bl_text_same(word, bl_text_of(functions[i].name))) continue;
             a->p = after;
-            return parenthesis(a) && push(a, functions[i].code, 0, 0);
+            return functions[i].take(a);
         }
     }
     a->p += word.length;
@@ -282,6 +350,10 @@ bool asm_expression_ref(bl_program *a, uint32_t *index)
 value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value)
 {
     symbol *s = &a->symbols[index];
+    if (s->kind == SYMBOL_UNDEFINED && a->parsing) index = asm_visible(a, index);
+    if (s->kind == SYMBOL_ALIAS) index = s->ref;
+    s = &a->symbols[index];
+    if (index == 0) return VALUE_UNKNOWN;
     if (s->kind == SYMBOL_CONST && s->epoch != a->epoch) {
         /* Constants are worked out when needed, so that their order in the source does not matter.
          */
@@ -362,12 +434,33 @@ typedef struct cell {
     value_state state;
 } cell;
 
+static cell scope_size(const bl_program *a, uint32_t index)
+{
+    const symbol *s = &a->symbols[index];
+    if (s->kind == SYMBOL_ALIAS) s = &a->symbols[s->ref];
+    if (!s->is_scope) return (cell){0, a->parsing ? VALUE_UNKNOWN : VALUE_BAD};
+    return (cell){s->value, s->known && !a->parsing ? VALUE_KNOWN : VALUE_UNKNOWN};
+}
+
 static cell load(bl_program *a, const op *o, const statement *s)
 {
     cell c = {o->value, VALUE_KNOWN};
     if (o->code == OP_SYMBOL) c.state = asm_symbol_value(a, o->symbol, &c.value);
-    if (o->code == OP_HERE) c.value = s->address;
+    if (o->code == OP_HERE) {
+        c.value = s->address;
+        if (a->parsing) c.state = VALUE_UNKNOWN;
+    }
+    if (o->code == OP_SIZE) c = scope_size(a, o->symbol);
     return c;
+}
+
+/* pick(i, a, b, ...): the i-th of what follows, counted from 0. */
+static cell pick(const cell *list, uint32_t count)
+{
+    cell index = list[0];
+    if (index.state != VALUE_KNOWN) return index;
+    if (index.value < 0 || index.value >= (int64_t)count - 1) return (cell){0, VALUE_BAD};
+    return list[index.value + 1];
 }
 
 static cell combine(op_code code, cell x, cell y)
@@ -392,10 +485,14 @@ value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *
     size_t n = 0;
     for (size_t i = 0; i < r->symbol; i++) {
         const op *o = &a->ops[(size_t)r->value + i];
-        if (o->code <= OP_HERE) {
+        if (o->code <= OP_SIZE) {
             stack[n++] = load(a, o, s);
         } else if (o->code <= OP_BANK) {
             stack[n - 1].value = apply_prefix((op_code)o->code, stack[n - 1].value);
+        } else if (o->code == OP_PICK) {
+            n -= o->symbol;
+            stack[n] = pick(stack + n, o->symbol);
+            n++;
         } else if (o->code == OP_CHOOSE) {
             n -= 2;
             cell test = stack[n - 1];

@@ -7,7 +7,8 @@
 
 typedef struct place {
     int64_t at;
-    int32_t area; /* -1: none, after .org or at the beginning */
+    int32_t area;  /* -1: none, after .org or at the beginning */
+    int64_t shift; /* in .runat: where it runs less where it is kept */
 } place;
 
 bool asm_fits(const bl_operand *o, int64_t value, uint32_t end)
@@ -59,12 +60,28 @@ static void set_label(bl_program *a, statement *s, int64_t at)
     a->changed = true;
 }
 
+/* A scope's value is where it begins until its end is met, then its size. */
+static void scope_begins(bl_program *a, const statement *s, int64_t at)
+{
+    a->symbols[s->refs].ref = (uint32_t)at;
+}
+
+static void scope_ends(bl_program *a, const statement *s, int64_t at)
+{
+    symbol *y = &a->symbols[s->refs];
+    int64_t size = at - (int64_t)y->ref;
+    if (!y->known || y->value != size) a->changed = true;
+    y->known = true;
+    y->value = size;
+}
+
 static void lay(bl_program *a, statement *s, place *p)
 {
     uint32_t size = s->size;
-    s->address = (uint32_t)p->at;
+    s->stored = (uint32_t)p->at;
+    s->address = (uint32_t)(p->at + p->shift);
     switch (s->kind) {
-    case ST_LABEL: set_label(a, s, p->at); return;
+    case ST_LABEL: set_label(a, s, p->at + p->shift); return;
     case ST_CONST: {
         int64_t value;
         asm_symbol_value(a, s->refs, &value);
@@ -79,7 +96,7 @@ static void lay(bl_program *a, statement *s, place *p)
     case ST_RESERVE: s->size = (uint32_t)layout_value(a, s, 0, UINT32_MAX); break;
     case ST_ALIGN: {
         int64_t n = layout_value(a, s, 1, UINT32_MAX);
-        s->size = (uint32_t)((n - p->at % n) % n);
+        s->size = (uint32_t)((n - (int64_t)s->address % n) % n);
         break;
     }
     case ST_ORG:
@@ -87,8 +104,12 @@ static void lay(bl_program *a, statement *s, place *p)
         if (p->area >= 0) a->areas[p->area].next = p->at;
         p->area = s->kind == ST_PLACE ? (int32_t)s->refs : -1;
         p->at = s->kind == ST_PLACE ? a->areas[s->refs].next : layout_value(a, s, 0, UINT32_MAX);
-        s->address = (uint32_t)p->at;
+        s->address = s->stored = (uint32_t)p->at;
         return;
+    case ST_SCOPE: scope_begins(a, s, p->at); return;
+    case ST_END_SCOPE: scope_ends(a, s, p->at); return;
+    case ST_RUNAT: p->shift = layout_value(a, s, 0, UINT32_MAX) - p->at; return;
+    case ST_END_RUNAT: p->shift = 0; return;
     default: return; /* makes no bytes here */
     }
     if (s->size != size) a->changed = true;
@@ -118,7 +139,7 @@ static void tell_overflow(bl_program *a, const statement *s, place *p)
 /* One walk over everything. The last one, with tell, reports areas that run over. */
 static void walk(bl_program *a, bool tell)
 {
-    place p = {0, -1};
+    place p = {0, -1, 0};
     a->epoch++;
     a->changed = false;
     for (size_t i = 0; i < a->options.area_count; i++) {
@@ -156,7 +177,8 @@ static void tell_unknown_constants(bl_program *a)
         const statement *st = &a->statements[s->statement];
         value_state state = asm_value(a, &a->refs[s->ref], st, &value);
         if (state == VALUE_BAD) {
-            asm_error_at(a, st, &a->refs[s->ref], NULL, "division by zero");
+            asm_error_at(a, st, &a->refs[s->ref], NULL,
+                         "division by zero, or pick() beyond its list");
             s->told = true;
         } else if (a->errors == 0 || s->open) {
             asm_error_at(a, st, &a->refs[s->ref], NULL, "'%.*s' is defined through itself",

@@ -12,7 +12,7 @@ typedef struct lister {
     size_t next;                           /* statement */
     const char *cursor[MOST_INCLUDES + 1]; /* next unprinted text, by include depth */
     uint32_t line[MOST_INCLUDES + 1];
-    uint16_t source[MOST_INCLUDES + 1];
+    uint32_t source[MOST_INCLUDES + 1];
     unsigned depth;
 } lister;
 
@@ -91,7 +91,7 @@ static void statement_line(lister *l, uint32_t line)
     uint32_t at = 0;
     size_t size = 0;
     take_line(l, &text);
-    uint16_t current = l->source[l->depth];
+    uint32_t current = l->source[l->depth];
     for (; l->next < a->statement_count; l->next++) {
         const statement *s = &a->statements[l->next];
         if (s->source != current || s->line != line || s->kind == ST_END_SOURCE) break;
@@ -100,12 +100,13 @@ static void statement_line(lister *l, uint32_t line)
                       address_text(l, (uint32_t)a->symbols[s->refs].value, buffer));
             continue;
         }
-        if (s->kind == ST_INCLUDE || s->kind == ST_ENTRY || s->kind == ST_ASSERT) {
-            if (s->kind == ST_INCLUDE) break;
-            continue;
-        }
-        at = s->kind == ST_VECTOR ? bl_sheet_vector(a->sheet, s->form)->address : s->address;
-        bl_format(address, sizeof address, "%s", address_text(l, at, buffer));
+        if (s->kind == ST_INCLUDE) break;
+        if (s->kind == ST_ENTRY || s->kind == ST_ASSERT) continue;
+        at = s->kind == ST_VECTOR ? bl_sheet_vector(a->sheet, s->form)->address : s->stored;
+        size_t length = bl_format(address, sizeof address, "%s", address_text(l, at, buffer));
+        if (s->kind != ST_VECTOR && s->stored != s->address)
+            bl_format(address + length, sizeof address - length, ">%s",
+                      address_text(l, s->address, buffer));
         bool solid = s->kind >= ST_INSTRUCTION && s->kind <= ST_FILL;
         if (solid) size = (size_t)s->size;
         if (s->kind == ST_VECTOR) size = (bl_sheet_address_bits(a->sheet) + 7) / 8;
@@ -122,7 +123,29 @@ static void statement_line(lister *l, uint32_t line)
     }
 }
 
-static void enter(lister *l, uint16_t index)
+/* The bytes of an expansion, as rows of their own under the line that asked for it. Its source is
+ * not listed. */
+static void expansion_rows(lister *l)
+{
+    bl_program *a = l->a;
+    unsigned depth = 0;
+    char buffer[24];
+    for (; l->next < a->statement_count && l->status == BL_OK; l->next++) {
+        const statement *s = &a->statements[l->next];
+        if (s->kind == ST_INCLUDE) depth++;
+        if (s->kind == ST_END_SOURCE && --depth == 0) break;
+        if (s->kind < ST_INSTRUCTION || s->kind > ST_FILL) continue;
+        for (uint32_t done = 0; done < s->size && l->status == BL_OK; done += ROW) {
+            uint8_t bytes[ROW];
+            size_t n = s->size - done < ROW ? (size_t)(s->size - done) : ROW;
+            bl_image_copy(a->image, s->stored + done, n, 0, bytes);
+            row(l, address_text(l, s->address + done, buffer), bytes, n, "", 0, (bl_text){NULL, 0});
+        }
+    }
+    l->next++;
+}
+
+static void enter(lister *l, uint32_t index)
 {
     l->depth++;
     l->source[l->depth] = index;
@@ -149,9 +172,12 @@ static void lines(lister *l)
             l->next++;
         } else if (s->line > l->line[l->depth] + 1) {
             bare_line(l);
+        } else if (s->kind == ST_INCLUDE && s->line == l->line[l->depth] &&
+                   a->sources[s->refs].expanded) {
+            expansion_rows(l);
         } else if (s->kind == ST_INCLUDE && s->line == l->line[l->depth]) {
             l->next++;
-            enter(l, (uint16_t)s->refs);
+            enter(l, s->refs);
         } else {
             statement_line(l, s->line);
         }
@@ -193,8 +219,7 @@ static void symbols(lister *l)
         return;
     }
     for (uint32_t i = 1; i < a->symbol_count; i++)
-        if (a->symbols[i].kind == SYMBOL_LABEL || a->symbols[i].kind == SYMBOL_CONST)
-            order[count++] = i;
+        if (asm_is_listed(a, i)) order[count++] = i;
     sort(a, order, count);
     l->status = bl_print(l->w, "\nSymbols (%lu)\n", (unsigned long)count);
     for (size_t i = 0; i < count && l->status == BL_OK; i++) {
@@ -205,7 +230,7 @@ static void symbols(lister *l)
             bl_print(l->w, "%6s  %s %s%*s %s:%lu\n", address_text(l, (uint32_t)s->value, value),
                      s->kind == SYMBOL_LABEL ? " " : "=", name,
                      (int)(bl_length(name) < 30 ? 30 - bl_length(name) : 0), "",
-                     a->sources[s->source].name, (unsigned long)s->line);
+                     a->sources[s->source].name, (unsigned long)asm_line_of(a, s->source, s->line));
     }
     bl_release(&a->memory, order);
 }

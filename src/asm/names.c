@@ -77,7 +77,7 @@ static bl_text level(bl_text *rest)
 
 uint32_t asm_name(bl_program *a, bl_text word)
 {
-    uint32_t at = 0;
+    uint32_t at = a->scope;
     bl_text whole = word;
     if (word.at[0] == '_') {
         at = a->above;
@@ -125,7 +125,7 @@ bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
             bl_format(hint, sizeof hint, "it comes from the bench file, the command or .use");
         else
             bl_format(hint, sizeof hint, "the first is at %s:%lu", a->sources[s->source].name,
-                      (unsigned long)s->line);
+                      (unsigned long)asm_line_of(a, s->source, s->line));
         asm_error(a, word, hint, "'%.*s' is defined twice", (int)(word.length & 127), word.at);
         return false;
     }
@@ -158,7 +158,7 @@ size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t r
 {
     uint32_t path[32];
     size_t depth = 0, n = 0;
-    for (uint32_t i = index; i != 0 && depth < 32; i = a->symbols[i].parent)
+    for (uint32_t i = index; i != 0 && i != MACROS && depth < 32; i = a->symbols[i].parent)
         path[depth++] = i;
     if (room > 0) buffer[0] = '\0';
     while (depth > 0) {
@@ -179,7 +179,9 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
     uint32_t found = 0;
     for (uint32_t i = 1; i < a->symbol_count; i++) {
         const symbol *s = &a->symbols[i];
-        if (s->kind == SYMBOL_UNDEFINED || s->kind == SYMBOL_SCOPE || i == index) continue;
+        if (s->kind == SYMBOL_UNDEFINED || s->kind == SYMBOL_SCOPE || s->kind == SYMBOL_ALIAS ||
+            s->kind == SYMBOL_MACRO || i == index)
+            continue;
         size_t n = asm_full_name(a, i, name, sizeof name);
         unsigned d = n < sizeof name
                          ? bl_name_distance((bl_text){lost, length}, (bl_text){name, n}, best)
@@ -196,7 +198,7 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
         bl_format(buffer, room, "did you mean '%s'?", name);
     else
         bl_format(buffer, room, "did you mean '%s' (%s:%lu)?", name, a->sources[s->source].name,
-                  (unsigned long)s->line);
+                  (unsigned long)asm_line_of(a, s->source, s->line));
     return buffer;
 }
 
@@ -206,11 +208,18 @@ void asm_report_undefined(bl_program *a)
     for (uint32_t i = 1; i < a->symbol_count && a->fatal == BL_OK; i++) {
         symbol *s = &a->symbols[i];
         /* The levels above a dotted name were made on the way and never used by themselves. */
-        if (s->kind != SYMBOL_UNDEFINED || s->statement == 0) continue;
+        if (s->kind != SYMBOL_UNDEFINED || s->statement == 0 || s->told) continue;
         char name[192], text[256], hint[320];
         asm_full_name(a, i, name, sizeof name);
         bl_format(text, sizeof text, "nothing is called '%s'", name);
         const char *near = suggestions++ < 20 ? asm_suggest(a, i, hint, sizeof hint) : NULL;
         asm_report(a, BL_ERROR, s->source, s->line, s->at, (size_t)s->statement, near, text);
     }
+}
+
+bool asm_is_listed(const bl_program *a, uint32_t index)
+{
+    const symbol *s = &a->symbols[index];
+    if (s->kind != SYMBOL_LABEL && s->kind != SYMBOL_CONST) return false;
+    return s->parent == 0 || !a->symbols[s->parent].hidden;
 }

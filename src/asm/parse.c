@@ -66,6 +66,12 @@ static bool plain_word(bl_program *a, bl_text word)
         asm_instruction(a, word, (uint16_t)mnemonic);
         return false;
     }
+    int32_t macro_index = asm_find_macro(a, word);
+    if (macro_index >= 0) {
+        a->p = word.at + word.length;
+        asm_expand(a, word, (uint32_t)macro_index);
+        return false;
+    }
     if (word.at != a->line_start) {
         asm_unknown_word(a, word);
         return false;
@@ -75,8 +81,28 @@ static bool plain_word(bl_program *a, bl_text word)
     return true;
 }
 
+bool asm_known_value(bl_program *a, int64_t *value)
+{
+    ref r = {0};
+    statement nowhere = {.source = a->source, .line = a->line};
+    if (!asm_expression(a, &r)) return false;
+    value_state state = asm_value(a, &r, &nowhere, value);
+    if (state == VALUE_KNOWN) return true;
+    bl_text mark = {a->sources[a->source].text + r.at, r.length};
+    if (r.kind == REF_SYMBOL) a->symbols[r.symbol].told = true;
+    asm_error(a, mark,
+              "constants defined above, -D, board and area names are known; addresses are not yet",
+              state == VALUE_BAD ? "this has no value" : "this must be known here");
+    return false;
+}
+
 static void parse_line(bl_program *a)
 {
+    if (asm_skipping(a)) {
+        a->p = asm_skip(a->p);
+        if (*a->p == '.' && asm_is_condition(a->p)) asm_directive(a);
+        return;
+    }
     for (;;) {
         a->p = asm_skip(a->p);
         if (asm_is(*a->p, C_END)) return;

@@ -13,13 +13,14 @@ bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
     for (uint32_t i = 1; i < a->symbol_count && s == BL_OK; i++) {
         const symbol *y = &a->symbols[i];
         char name[256], value[32];
-        if (y->kind != SYMBOL_LABEL && y->kind != SYMBOL_CONST) continue;
+        if (!asm_is_listed(a, i)) continue;
         asm_full_name(a, i, name, sizeof name);
         uint64_t v = (uint64_t)y->value;
         bl_format(value, sizeof value, "%s$%04llX", y->value < 0 ? "-" : "",
                   (unsigned long long)(y->value < 0 ? 0 - v : v));
         s = bl_print(w, "%s %s %s %lu %s\n", y->kind == SYMBOL_LABEL ? "label" : "value", name,
-                     value, (unsigned long)y->line, a->sources[y->source].name);
+                     value, (unsigned long)asm_line_of(a, y->source, y->line),
+                     a->sources[y->source].name);
     }
     return s;
 }

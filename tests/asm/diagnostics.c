@@ -83,6 +83,8 @@ static const file files[] = {
     {"mon.sym", "bootlace symbols 1\ncpu 65c02\nlabel put $FE00 12 mon.asm\nlabel put._x $FE02 13 "
                 "mon.asm\nvalue SIZE $0010 3 mon.asm\n"},
     {"badsym.asm", " .use \"sub.inc\" as mon\n"},
+    {"embed.asm", " .embed \"sub.inc\"\n .embed \"sub.inc\", 5\n .embed \"sub.inc\", 5, 5\n"},
+    {"embed2.asm", " .embed \"sub.inc\", 5, 50\n .embed \"sub.inc\", -1\n .embed \"none\"\n"},
     {"local.asm", " .use \"mon.sym\" as mon\n .word mon.put._x\n"},
 };
 
@@ -131,6 +133,19 @@ TEST(includes_and_their_faults)
     CHECK_CONTAINS(test_messages(), "broken.inc:3:8: error");
     CHECK_INT(run("absent.asm", &p), BL_E_NOT_FOUND);
     CHECK_CONTAINS(test_messages(), "cannot read source 'absent.asm'");
+}
+
+TEST(parts_of_files_are_embedded)
+{
+    bl_program *p;
+    CHECK_INT(run("embed.asm", &p), BL_OK);
+    bl_piece piece = bl_image_piece(bl_program_image(p), 0);
+    CHECK_BYTES(piece.bytes, piece.count, "one: .byte 1\n.byte 1\n.byte", 13 + 8 + 5);
+    bl_program_close(p);
+    CHECK_INT(run("embed2.asm", &p), BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), "'sub.inc' has 13 bytes; this asks for 50 from 5 on");
+    CHECK_CONTAINS(test_messages(), "embed2.asm:2:2: error");
+    CHECK_CONTAINS(test_messages(), "cannot read file 'none'");
 }
 
 TEST(symbols_of_another_program)
@@ -208,6 +223,28 @@ TEST(random_sources_never_crash)
                                        "\xFF",
                                        "5",
                                        "jmp ",
+                                       ".macro m A1, B1 = 2, R...\n",
+                                       ".endmacro\n",
+                                       " m 1, _q\n",
+                                       ".repeat 3, I\n",
+                                       ".endrepeat\n",
+                                       ".if ",
+                                       ".if 1\n",
+                                       ".else\n",
+                                       ".endif\n",
+                                       ".scope s\n",
+                                       ".endscope\n",
+                                       "defined(label)",
+                                       "pick(1,2,3)",
+                                       "sizeof(s)",
+                                       ".runat $300\n",
+                                       ".endrunat\n",
+                                       ".alphabet swapped\n",
+                                       "A1",
+                                       "I",
+                                       "R",
+                                       "s.label",
+                                       ".note \"n\"\n",
                                        ".assert ",
                                        "board.clock",
                                        ".use ",
@@ -233,8 +270,11 @@ TEST(random_sources_never_crash)
 
 TEST(every_allocation_may_fail)
 {
-    static const char source[] = "k: .byte 1, \"text\", b\nb = 5\n .place rom\n_c: lda k+b*2\n "
-                                 ".org 9\n .word k._q\n_q: nop\n";
+    static const char source[] =
+        " .macro m V, W = 3\n .byte V, W\n .endmacro\n .scope s\n m 1\n .endscope\n .repeat 2, I\n "
+        ".byte I\n .endrepeat\n .alphabet q, \"ab\", 1\n .if 1\n .note \"x\"\n .endif\nk: m "
+        "_z\n_z: .byte 1, \"text\", b\nb = 5\n .place rom\n_c: lda k+b*2\n "
+        ".org 9\n .word k._q\n_q: nop\n";
     for (long nth = 1;; nth++) {
         bl_asm_options o = options();
         bl_program *p = NULL;

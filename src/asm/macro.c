@@ -1,0 +1,371 @@
+/* macro.c - .macro and .repeat: text that is made and read as a further source.
+ *
+ * In the body every word that is a parameter's name is replaced by the argument. An argument that
+ * uses a local name gets it in full, so that it means the same inside. Labels that begin with _
+ * belong to the expansion.
+ */
+#include "asm.h"
+
+typedef struct buffer {
+    char *text;
+    size_t length, room;
+} buffer;
+
+static bool add(bl_program *a, buffer *b, const char *text, size_t length)
+{
+    char *grown = bl_grown(&a->memory, b->text, &b->room, b->length + length + 1, 1);
+    if (grown == NULL) {
+        a->fatal = BL_E_MEMORY;
+        return false;
+    }
+    b->text = grown;
+    memcpy(b->text + b->length, text, length);
+    b->length += length;
+    return true;
+}
+
+/* Rows from the next one on to the one that ends what was begun; a->p is left at that row's
+ * directive. False, told, when it is never ended. */
+static bool find_body(bl_program *a, bl_text word, const char *begin, const char *end,
+                      bl_text *body)
+{
+    const source *s = &a->sources[a->source];
+    const char *p = a->p, *limit = s->text + s->length;
+    unsigned depth = 1;
+    uint32_t row = a->line;
+    while (*p != '\n')
+        p++;
+    const char *start = ++p;
+    for (; p < limit; p++) {
+        const char *line = asm_skip(p);
+        row++;
+        if (*line == '.') {
+            bl_text found = asm_word(line + 1);
+            if (bl_text_same_nocase(found, bl_text_of(begin))) depth++;
+            if (bl_text_same_nocase(found, bl_text_of(end)) && --depth == 0) {
+                *body = (bl_text){start, (size_t)(p - start)};
+                a->p = line + 1 + found.length;
+                a->line = row;
+                a->line_start = p;
+                asm_end_of_line(a);
+                return true;
+            }
+        }
+        while (*p != '\n')
+            p++;
+    }
+    asm_error(a, word, NULL, "this is never ended; .%s is missing", end);
+    a->p = limit - 1;
+    return false;
+}
+
+void asm_stray_end(bl_program *a, bl_text word)
+{
+    asm_error(a, word, NULL, "nothing that this ends is open here");
+}
+
+/* ---- expanding ---- */
+
+/* Copies a text, the words that are parameters replaced. Quoted text and comments stay as they are.
+ */
+static bool substitute(bl_program *a, buffer *b, bl_text body, const bl_text *names,
+                       const bl_text *values, size_t count)
+{
+    size_t i = 0;
+    while (i < body.length) {
+        size_t n = i;
+        char c = body.at[i];
+        if (c == '"' || c == '\'') {
+            n++;
+            while (n < body.length && body.at[n] != c && body.at[n] != '\n')
+                n += body.at[n] == '\\' ? 2 : 1;
+            n = n < body.length ? n + 1 : body.length;
+        } else if (c == ';') {
+            while (n < body.length && body.at[n] != '\n')
+                n++;
+        } else if (asm_is(c, C_LETTER)) {
+            while (n < body.length && asm_is(body.at[n], C_LETTER | C_DIGIT))
+                n++;
+        } else if (asm_is(c, C_DIGIT) || c == '$' || c == '%') {
+            n++;
+            while (n < body.length && asm_is(body.at[n], C_LETTER | C_DIGIT))
+                n++;
+        } else {
+            n++;
+        }
+        bl_text piece = {body.at + i, n - i};
+        bool member = i > 0 && body.at[i - 1] == '.';
+        for (size_t k = 0; k < count && !member; k++) {
+            if (!bl_text_same(piece, names[k])) continue;
+            piece = values[k];
+            break;
+        }
+        if (!add(a, b, piece.at, piece.length)) return false;
+        i = n;
+    }
+    return true;
+}
+
+/* Reads the text made as a source of its own, with a label of its own for local names. */
+static void read_expansion(bl_program *a, bl_text word, buffer *b, uint32_t base,
+                           uint32_t base_source, uint32_t period, bl_text name)
+{
+    char scope[24];
+    uint32_t index, above = a->above;
+    bl_text source_name = bl_text_of(a->sources[base_source].name);
+    a->expanded += b->length;
+    if (a->includes >= MOST_INCLUDES - 1 || a->expanded > (size_t)MOST_EXPANSION) {
+        asm_error(
+            a, word,
+            a->expanded > (size_t)MOST_EXPANSION ? NULL : "does it expand itself without end?",
+            a->expanded > (size_t)MOST_EXPANSION ? "expansions come to more than 64 MiB of text"
+                                                 : "expansions are nested more than %d deep",
+            MOST_INCLUDES - 1);
+        a->fatal = a->fatal == BL_OK ? BL_E_SYNTAX : a->fatal;
+        return;
+    }
+    if (!asm_add_source(a, source_name, (bl_text){b->text, b->length}, &index)) return;
+    source *s = &a->sources[index];
+    s->expanded = true;
+    s->base = base;
+    s->period = period;
+    s->from = a->source;
+    s->from_row = a->line;
+    s->macro = name;
+    bl_format(scope, sizeof scope, "expansion__%u", ++a->expansions);
+    bl_text kept = asm_keep(a, bl_text_of(scope));
+    if (kept.at == NULL) return;
+    a->above = asm_name_under(a, 0, kept);
+    if (a->above == 0) return;
+    a->symbols[a->above].kind = SYMBOL_SCOPE;
+    a->symbols[a->above].hidden = true;
+    asm_push_statement(a, ST_INCLUDE, word.at, word.length, index, 0);
+    asm_parse_source(a, index);
+    a->above = above;
+}
+
+/* ---- .macro NAME P1, P2 = DEFAULT, REST... ---- */
+
+int32_t asm_find_macro(const bl_program *a, bl_text word)
+{
+    if (a->macro_count == 0) return -1;
+    uint32_t i = asm_find_under(a, MACROS, word);
+    return i == 0 || a->symbols[i].kind != SYMBOL_MACRO ? -1 : (int32_t)a->symbols[i].ref;
+}
+
+/* The text up to a comma, outside quotes, parentheses and braces; braces around all of it are taken
+ * off. */
+static bl_text argument(bl_program *a)
+{
+    const char *start = asm_skip(a->p), *p = start;
+    unsigned depth = 0;
+    for (; !asm_is(*p, C_END) || (*p == ';' && depth > 0); p++) {
+        if (*p == '"' || *p == '\'') {
+            char quote = *p++;
+            while (*p != quote && *p != '\n')
+                p += *p == '\\' && p[1] != '\n' ? 2 : 1;
+            if (*p == '\n') break;
+        } else if (*p == '(' || *p == '{') {
+            depth++;
+        } else if ((*p == ')' || *p == '}') && depth > 0) {
+            depth--;
+        } else if (*p == ',' && depth == 0) {
+            break;
+        }
+    }
+    a->p = p;
+    bl_text text = bl_text_trim((bl_text){start, (size_t)(p - start)});
+    bool braces = text.length >= 2 && text.at[0] == '{' && text.at[text.length - 1] == '}';
+    return braces ? (bl_text){text.at + 1, text.length - 2} : text;
+}
+
+static bool parameter(bl_program *a, macro *m)
+{
+    a->p = asm_skip(a->p);
+    bl_text name = asm_word(a->p);
+    if (name.length == 0 || m->count == MOST_PARAMETERS || m->rest) {
+        asm_error(a, (bl_text){a->p, name.length}, "NAME, NAME = DEFAULT, and last NAME...",
+                  m->rest            ? "nothing follows the parameter that takes the rest"
+                  : name.length == 0 ? "the name of a parameter is expected here"
+                                     : "a macro has at most 16 parameters");
+        return false;
+    }
+    a->p = asm_skip(name.at + name.length);
+    m->parameters[m->count] = name;
+    if (a->p[0] == '.' && a->p[1] == '.' && a->p[2] == '.') {
+        a->p += 3;
+        m->rest = true;
+    } else if (*a->p == '=') {
+        a->p++;
+        m->defaults[m->count] = argument(a);
+    }
+    m->count++;
+    return true;
+}
+
+void asm_macro(bl_program *a, bl_text word)
+{
+    macro m = {.source = a->source};
+    bl_text body = {NULL, 0};
+    a->p = asm_skip(a->p);
+    m.name = asm_word(a->p);
+    a->p += m.name.length;
+    bool good = m.name.length > 0;
+    if (!good) asm_error(a, word, ".macro NAME P1, P2 = DEFAULT, REST...", "a macro needs a name");
+    a->p = asm_skip(a->p);
+    if (good && !asm_is(*a->p, C_END)) {
+        do {
+            good = parameter(a, &m);
+        } while (good && asm_comma(a));
+    }
+    if (good && bl_sheet_find_mnemonic(a->sheet, m.name) >= 0) {
+        asm_error(a, m.name, "choose another name", "'%.*s' is an instruction",
+                  (int)(m.name.length & 63), m.name.at);
+        good = false;
+    }
+    m.row = a->line + 1;
+    if (!find_body(a, word, "macro", "endmacro", &body) || !good) return;
+    m.body = body.at;
+    m.length = body.length;
+    uint32_t index = asm_name_under(a, MACROS, m.name);
+    if (index == 0) return;
+    if (a->symbols[index].kind == SYMBOL_MACRO) {
+        asm_error(a, m.name, NULL, "macro '%.*s' is defined twice", (int)(m.name.length & 63),
+                  m.name.at);
+        return;
+    }
+    macro *macros =
+        bl_grown(&a->memory, a->macros, &a->macro_capacity, a->macro_count + 1, sizeof *macros);
+    if (macros == NULL) {
+        a->fatal = BL_E_MEMORY;
+        return;
+    }
+    a->macros = macros;
+    a->symbols[index].kind = SYMBOL_MACRO;
+    a->symbols[index].ref = (uint32_t)a->macro_count;
+    macros[a->macro_count++] = m;
+}
+
+/* An argument as it is passed on: local names in full. */
+static bl_text qualified(bl_program *a, bl_text text)
+{
+    bool local = false;
+    for (size_t i = 0; i < text.length; i++)
+        local |= text.at[i] == '_' &&
+                 (i == 0 || (!asm_is(text.at[i - 1], C_LETTER | C_DIGIT) && text.at[i - 1] != '.'));
+    if (!local || a->above == 0) return text;
+    char name[200];
+    buffer b = {NULL, 0, 0};
+    size_t length = asm_full_name(a, a->above, name, sizeof name);
+    char quote = '\0';
+    for (size_t i = 0; i < text.length; i++) {
+        char c = text.at[i], before = i > 0 ? text.at[i - 1] : ' ';
+        if (quote != '\0')
+            quote = c == quote && before != '\\' ? '\0' : quote;
+        else if (c == '"' || c == '\'')
+            quote = c;
+        bool begins =
+            c == '_' && quote == '\0' && !asm_is(before, C_LETTER | C_DIGIT) && before != '.';
+        if (begins && length < sizeof name && (!add(a, &b, name, length) || !add(a, &b, ".", 1)))
+            break;
+        if (!add(a, &b, &c, 1)) break;
+    }
+    bl_text kept = a->fatal == BL_OK ? asm_keep(a, (bl_text){b.text, b.length}) : text;
+    bl_release(&a->memory, b.text);
+    return kept.at != NULL ? kept : text;
+}
+
+/* Reads the arguments of a call. False after an error. */
+static bool arguments(bl_program *a, const macro *m, bl_text word, bl_text *values)
+{
+    uint8_t given = 0;
+    a->p = asm_skip(a->p);
+    bool more = !asm_is(*a->p, C_END);
+    while (more && given < m->count) {
+        bool takes_rest = m->rest && given + 1 == m->count;
+        const char *start = a->p;
+        values[given] = argument(a);
+        while (takes_rest && *a->p == ',') {
+            a->p++;
+            argument(a);
+            values[given] = bl_text_trim((bl_text){start, (size_t)(a->p - start)});
+        }
+        values[given] = qualified(a, values[given]);
+        given++;
+        more = *a->p == ',';
+        if (more) a->p++;
+    }
+    if (more) {
+        asm_error(a, word, NULL, "macro '%.*s' takes at most %u argument%s",
+                  (int)(word.length & 63), word.at, m->count, m->count == 1 ? "" : "s");
+        return false;
+    }
+    for (uint8_t i = given; i < m->count; i++) {
+        bool optional = m->defaults[i].at != NULL || (m->rest && i + 1 == m->count);
+        values[i] = m->defaults[i].at != NULL ? m->defaults[i] : (bl_text){"", 0};
+        if (optional) continue;
+        asm_error(a, word, NULL, "macro '%.*s' needs an argument for '%.*s'",
+                  (int)(word.length & 63), word.at, (int)(m->parameters[i].length & 63),
+                  m->parameters[i].at);
+        return false;
+    }
+    return true;
+}
+
+void asm_expand(bl_program *a, bl_text word, uint32_t index)
+{
+    macro m = a->macros[index]; /* a copy: the body may define further macros */
+    bl_text values[MOST_PARAMETERS];
+    buffer b = {NULL, 0, 0};
+    if (!arguments(a, &m, word, values)) return;
+    asm_end_of_line(a);
+    if (substitute(a, &b, (bl_text){m.body, m.length}, m.parameters, values, m.count))
+        read_expansion(a, word, &b, asm_line_of(a, m.source, m.row), m.source, 0, m.name);
+    bl_release(&a->memory, b.text);
+}
+
+/* ---- .repeat COUNT[, INDEX] ---- */
+
+static uint32_t rows_of(bl_text body)
+{
+    uint32_t rows = 0;
+    for (size_t i = 0; i < body.length; i++)
+        rows += body.at[i] == '\n';
+    return rows;
+}
+
+void asm_repeat(bl_program *a, bl_text word)
+{
+    int64_t count = 0;
+    bl_text name = {"", 0}, body = {NULL, 0};
+    bool good = asm_known_value(a, &count);
+    if (good && asm_comma(a)) {
+        a->p = asm_skip(a->p);
+        name = asm_word(a->p);
+        a->p += name.length;
+        if (name.length == 0)
+            asm_error(a, (bl_text){a->p, 0}, ".repeat COUNT, INDEX",
+                      "the name of the index is expected here");
+        asm_end_of_line(a);
+    }
+    uint32_t row = a->line + 1, call_row = a->line;
+    if (!find_body(a, word, "repeat", "endrepeat", &body) || !good) return;
+    int64_t most = MOST_EXPANSION / (int64_t)(body.length + 1);
+    if (count < 0 || count > most) {
+        asm_report(a, BL_ERROR, a->source, call_row,
+                   (uint32_t)(word.at - a->sources[a->source].text), word.length,
+                   "all repeats and macros may make 64 MiB of text",
+                   count < 0 ? "the count is negative" : "this repeats too often");
+        return;
+    }
+    buffer b = {NULL, 0, 0};
+    for (int64_t i = 0; i < count && a->fatal == BL_OK; i++) {
+        char number[24];
+        bl_text value = {number, bl_format(number, sizeof number, "%lld", (long long)i)};
+        if (!substitute(a, &b, body, &name, &value, name.length > 0)) break;
+    }
+    if (a->fatal == BL_OK && count > 0)
+        read_expansion(a, word, &b, asm_line_of(a, a->source, row), a->source, rows_of(body),
+                       (bl_text){NULL, 0});
+    bl_release(&a->memory, b.text);
+}
