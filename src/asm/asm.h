@@ -173,6 +173,7 @@ typedef enum statement_kind {
 typedef struct statement {
     uint8_t kind;
     uint8_t slots;   /* of an instruction */
+    bool fixed;      /* its form cannot change any more */
     uint16_t form;   /* of an instruction; grows in layout */
     uint16_t length; /* of the word that begins it, for marks */
     uint32_t source;

@@ -319,11 +319,53 @@ static void simplify(bl_program *a, size_t first, ref *r)
     a->op_count = first;
 }
 
+/* What may follow an operand that is a number or a name and nothing else. */
+static bool ends_operand(const char *p)
+{
+    p = asm_skip(p);
+    return asm_is(*p, C_END) || *p == ',' || *p == ')';
+}
+
+/* Most operands are a number or a name alone. False: it is something else, and nothing was read. */
+static bool plain_operand(bl_program *a, ref *r)
+{
+    const char *start = a->p, *p = start;
+    uint32_t value = 0;
+    if (asm_is(*p, C_LETTER)) {
+        bl_text word = asm_word(p);
+        bool here = word.length == 4 && memcmp(p, "here", 4) == 0;
+        if (here || !ends_operand(p + word.length)) return false;
+        r->kind = REF_SYMBOL;
+        r->value = 0;
+        r->symbol = asm_name(a, word);
+        a->p = p + word.length;
+        r->length = asm_span(start, a->p);
+        return r->symbol != 0;
+    }
+    if (asm_is(*p, C_DIGIT)) {
+        for (; asm_is(*p, C_DIGIT) && p - start < 9; p++)
+            value = value * 10 + (uint32_t)(*p - '0');
+    } else if (*p == '$') {
+        for (p++; asm_is(*p, C_HEX) && p - start < 9; p++)
+            value = value << 4 | (uint32_t)bl_hex_digit(*p);
+        if (p == start + 1) return false;
+    }
+    if (p == start || asm_is(*p, C_LETTER | C_DIGIT) || !ends_operand(p)) return false;
+    r->kind = REF_CONST;
+    r->value = value;
+    a->p = p;
+    r->length = asm_span(start, p);
+    return true;
+}
+
 bool asm_expression(bl_program *a, ref *r)
 {
     size_t first = a->op_count;
     a->p = asm_skip(a->p);
     const char *start = a->p;
+    r->at = (uint32_t)(start - a->sources[a->source].text);
+    if (plain_operand(a, r)) return true;
+    if (a->p != start) return false; /* a name that cannot be used; told */
     a->nesting = 0;
     a->stack = 0;
     if (!ternary(a)) {
@@ -333,7 +375,6 @@ bool asm_expression(bl_program *a, ref *r)
     const char *end = a->p;
     while (end > start && asm_is(end[-1], C_BLANK))
         end--;
-    r->at = (uint32_t)(start - a->sources[a->source].text);
     r->length = asm_span(start, end);
     simplify(a, first, r);
     return true;

@@ -33,6 +33,13 @@ static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
     return true;
 }
 
+static bool is_constant(const bl_program *a, const statement *s)
+{
+    for (uint8_t i = 0; i < s->slots; i++)
+        if (a->refs[s->refs + i].kind != REF_CONST) return false;
+    return true;
+}
+
 static void grow(bl_program *a, statement *s)
 {
     const bl_form *f = bl_sheet_form(a->sheet, s->form);
@@ -41,6 +48,7 @@ static void grow(bl_program *a, statement *s)
         f = bl_sheet_form(a->sheet, s->form);
     }
     s->size = f->size;
+    s->fixed = f->next == BL_NO_FORM || is_constant(a, s);
 }
 
 /* A value that layout needs, at least least and at most most. Unknown counts as least for now. */
@@ -87,7 +95,9 @@ static void lay(bl_program *a, statement *s, place *p)
         asm_symbol_value(a, s->refs, &value);
         return;
     }
-    case ST_INSTRUCTION: grow(a, s); break;
+    case ST_INSTRUCTION:
+        if (!s->fixed) grow(a, s);
+        break;
     case ST_BYTE:
     case ST_WORD:
     case ST_TRIPLE:

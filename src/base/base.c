@@ -56,9 +56,8 @@ int bl_hex_digit(char c)
     return c >= 'A' && c <= 'F' ? c - 'A' + 10 : -1;
 }
 
-void *bl_grown(const bl_memory *memory, void *block, size_t *capacity, size_t need, size_t size)
+void *bl_grow(const bl_memory *memory, void *block, size_t *capacity, size_t need, size_t size)
 {
-    if (need <= *capacity && block != NULL) return block;
     size_t wanted = *capacity < 8 ? 8 : *capacity + *capacity / 2;
     if (wanted < need) wanted = need;
     if (wanted > SIZE_MAX / size) return NULL;

@@ -52,7 +52,13 @@ int bl_hex_digit(char c);
 
 /* Returns block, grown (at least doubled) so that need items of size bytes fit and *capacity
  * updated; or NULL, with the old block untouched. */
-void *bl_grown(const bl_memory *memory, void *block, size_t *capacity, size_t need, size_t size);
+void *bl_grow(const bl_memory *memory, void *block, size_t *capacity, size_t need, size_t size);
+static inline void *bl_grown(const bl_memory *memory, void *block, size_t *capacity, size_t need,
+                             size_t size)
+{
+    if (need <= *capacity && block != NULL) return block;
+    return bl_grow(memory, block, capacity, need, size);
+}
 void bl_release(const bl_memory *memory, void *block);
 
 /* A terminated copy of text, or NULL. */

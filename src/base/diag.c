@@ -64,7 +64,7 @@ static bl_status write_source(const bl_diag *d, const bl_writer *w, const char *
 {
     enum { WIDTH = 92 };
     bl_text line = d->source;
-    size_t mark = d->column > 0 ? d->column - 1u : 0, columns = 0;
+    size_t mark = d->column > 0 ? (size_t)(d->column - 1u) : 0, columns = 0;
     if (mark > WIDTH - 13 && mark <= line.length) {
         size_t skip = mark - 39;
         line.at += skip;

@@ -389,8 +389,10 @@ static void take_line(reader *r)
         for (bl_text w = next_word(r); w.length > 0; w = next_word(r)) {
             if (s->reserved_count == SHEET_RESERVED)
                 fault(r, w, NULL, "too many reserved names");
-            else
+            else {
                 s->reserved[s->reserved_count++] = w;
+                if (w.length > s->reserved_longest) s->reserved_longest = w.length;
+            }
         }
     } else {
         fault(r, keyword, "sheet title takes address order reserved vector operand extra form also",

@@ -107,6 +107,7 @@ const bl_form *bl_sheet_find(const bl_sheet *s, uint16_t mnemonic, const uint8_t
 
 bool bl_sheet_is_reserved(const bl_sheet *s, bl_text name)
 {
+    if (name.length > s->reserved_longest) return false;
     for (size_t i = 0; i < s->reserved_count; i++)
         if (bl_text_same_nocase(s->reserved[i], name)) return true;
     return false;

@@ -26,7 +26,7 @@ struct bl_sheet {
     bl_order order;
     unsigned address_bits;
     bl_text reserved[SHEET_RESERVED];
-    size_t reserved_count;
+    size_t reserved_count, reserved_longest;
     bl_vector vectors[SHEET_VECTORS];
     size_t vector_count;
     bl_operand operands[SHEET_OPERANDS];
