@@ -4,8 +4,9 @@
 #include <string.h>
 
 static struct {
-    char *cpu, *out, *format, *listing, *symbols;
+    char *cpu, *out, *format, *listing, *symbols, *map;
     char **defines, **folders;
+    gboolean strict;
 } options;
 
 static const GOptionEntry entries[] = {
@@ -17,6 +18,9 @@ static const GOptionEntry entries[] = {
      "bin, hex or srec (default: by the ending of -o)", "FORMAT"},
     {"listing", 'l', 0, G_OPTION_ARG_FILENAME, &options.listing, "listing file", "FILE"},
     {"symbols", 'y', 0, G_OPTION_ARG_FILENAME, &options.symbols, "symbol file, for .use", "FILE"},
+    {"map", 0, 0, G_OPTION_ARG_FILENAME, &options.map,
+     "source map file: which line each byte came from", "FILE"},
+    {"strict", 0, 0, G_OPTION_ARG_NONE, &options.strict, "warnings are errors", NULL},
     {"define", 'D', 0, G_OPTION_ARG_STRING_ARRAY, &options.defines, "a constant; without a value 1",
      "NAME=VALUE"},
     {"include", 'I', 0, G_OPTION_ARG_FILENAME_ARRAY, &options.folders,
@@ -72,7 +76,7 @@ static bl_filetype output_type(void)
                                : bl_filetype_of((bl_text){options.out, strlen(options.out)});
 }
 
-typedef enum product { LISTING, SYMBOLS, IMAGE } product;
+typedef enum product { LISTING, SYMBOLS, MAP, IMAGE } product;
 
 static bl_status write_product(bl_program *program, product what, const char *path,
                                bl_filetype type, const char *source, bl_radix radix)
@@ -86,6 +90,8 @@ static bl_status write_product(bl_program *program, product what, const char *pa
         status = bl_listing_write(program, radix, &writer);
     else if (what == SYMBOLS)
         status = bl_symbols_write(program, &writer);
+    else if (what == MAP)
+        status = bl_map_write(program, &writer);
     else
         status = bl_imagefile_write(type, bl_program_image(program), 0xFF, source, &writer);
     if (status == BL_OK) return host_output_end(&out, path, &cli_sink);
@@ -115,6 +121,18 @@ static void summarise(const bench *b, bl_program *program, const char *source)
     g_string_free(text, TRUE);
 }
 
+/* How full each area is that the program puts something into. */
+static void tell_areas(const bench *b, bl_program *program)
+{
+    for (size_t i = 0; b != NULL && i < b->area_count; i++) {
+        const bl_area *area = &b->areas[i];
+        uint64_t used = bl_image_count(bl_program_image(program), area->range);
+        if (used > 0)
+            say("  area %-12s %6lu of %lu bytes, %lu free", area->name, (unsigned long)used,
+                (unsigned long)area->range.count, (unsigned long)(area->range.count - used));
+    }
+}
+
 static int run_with_sheet(const bl_sheet *sheet, const char *source, const project_extras *extras,
                           bl_program **program)
 {
@@ -125,7 +143,8 @@ static int run_with_sheet(const bl_sheet *sheet, const char *source, const proje
                         .definitions = extras->definitions,
                         .definition_count = extras->definition_count,
                         .provider = &provider,
-                        .sink = &cli_sink};
+                        .sink = &cli_sink,
+                        .strict = options.strict};
     return bl_assemble(&o, source, program) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
@@ -136,9 +155,13 @@ static int finish(const bench *b, bl_program *program, const char *source, bl_fi
     bl_status status = write_product(program, LISTING, options.listing, type, base, radix);
     if (status == BL_OK)
         status = write_product(program, SYMBOLS, options.symbols, type, base, radix);
+    if (status == BL_OK) status = write_product(program, MAP, options.map, type, base, radix);
     if (status == BL_OK) status = write_product(program, IMAGE, options.out, type, base, radix);
     g_free(base);
-    if (status == BL_OK) summarise(b, program, source);
+    if (status == BL_OK) {
+        summarise(b, program, source);
+        tell_areas(b, program);
+    }
     return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
@@ -191,7 +214,7 @@ int command_assemble(int argc, char **argv)
                              ? "-f %s: the formats are bin, hex and srec"
                              : "%s: its ending names no format; give -f bin, hex or srec",
                          options.format != NULL ? options.format : options.out);
-    project_extras extras = {.folders = options.folders};
+    project_extras extras = {.folders = options.folders, .strict = options.strict};
     bl_definition *list;
     int code = read_definitions(&list, &extras.definition_count);
     extras.definitions = list;

@@ -179,11 +179,18 @@ static bl_status open_source(void *context, bl_text name, const char *from, bl_t
         *found = name;
         return BL_OK;
     }
+    enum { MOST_SOURCE = 64 << 20 };
     opened *o = g_new0(opened, 1);
     char *written = g_strndup(name.at, name.length);
     o->path = locate(context, written, from);
     g_free(written);
     size_t length = 0;
+    GStatBuf info;
+    if (strcmp(o->path, "-") != 0 && g_stat(o->path, &info) == 0 && info.st_size > MOST_SOURCE) {
+        g_free(o->path);
+        g_free(o);
+        return BL_E_RANGE; /* nobody types 64 MiB */
+    }
     o->text = take_offered(context, o->path, &length);
     bl_status status = o->text != NULL ? BL_OK : host_read_file(o->path, &o->text, &length, NULL);
     if (status != BL_OK) {

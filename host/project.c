@@ -32,7 +32,8 @@ static bl_status assemble(project *p, const char *name, const project_extras *ex
                         .definition_count = count,
                         .provider = &provider,
                         .sink = sink,
-                        .radix = b->radix};
+                        .radix = b->radix,
+                        .strict = extras != NULL && extras->strict};
     bl_status status = bl_assemble(&o, name, program);
     g_free(all);
     return status;
@@ -114,12 +115,28 @@ bl_status project_check_ram(const bench *b, bl_image *image, const bl_sink *sink
     return BL_OK;
 }
 
+/* A vector that is set must lead somewhere. */
+static void check_vector_target(const project *p, const bl_vector *v, const bl_sink *sink)
+{
+    uint8_t bytes[2];
+    if (bl_image_copy(p->chips, v->address, 2, 0, bytes) < 2) return;
+    bool little = bl_sheet_order(p->b->sheet) == BL_LITTLE;
+    uint32_t target = (uint32_t)bytes[little ? 0 : 1] | (uint32_t)bytes[little ? 1 : 0] << 8;
+    for (size_t i = 0; i < p->b->area_count; i++)
+        if (bl_range_holds(p->b->areas[i].range, (bl_range){target, 1})) return;
+    bl_origin o = bl_image_origin(p->chips, v->address);
+    bl_report(sink, BL_WARNING, bl_image_file_name(p->chips, o.file), o.line, NULL,
+              "the %.*s vector leads to $%04lX, which is in no area", (int)v->name.length,
+              v->name.at, (unsigned long)target);
+}
+
 static void check_vectors(const project *p, const bl_sink *sink)
 {
     uint8_t byte;
     uint32_t offset;
     for (size_t i = 0; i < bl_sheet_vectors(p->b->sheet); i++) {
         const bl_vector *v = bl_sheet_vector(p->b->sheet, i);
+        check_vector_target(p, v, sink);
         if (!v->needed || bl_image_size(p->chips) == 0 || bl_image_get(p->chips, v->address, &byte))
             continue;
         if (bl_chip_at(p->b->chips, p->b->chip_count, v->address, &offset) == NULL) continue;

@@ -25,6 +25,7 @@ typedef struct project_extras {
     char **folders;                   /* -I; NULL-terminated, may be NULL */
     const bl_definition *definitions; /* -D */
     size_t definition_count;
+    bool strict; /* warnings are errors */
 } project_extras;
 
 typedef enum project_scope {

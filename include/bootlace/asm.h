@@ -53,6 +53,7 @@ typedef struct bl_asm_options {
     const bl_sink *sink;
     unsigned most_errors; /* stop after so many; 0 stands for 100 */
     bl_radix radix;       /* of addresses in messages; 0 stands for BL_HEX */
+    bool strict;          /* warnings are errors */
 } bl_asm_options;
 
 /* What came out: image, symbols, and the statements for a listing. */
@@ -93,6 +94,10 @@ bool bl_program_label_near(const bl_program *program, uint32_t address, bl_symbo
 
 /* The listing (docs/listing.md) as text. */
 bl_status bl_listing_write(bl_program *program, bl_radix radix, const bl_writer *writer);
+
+/* The source map (docs/symbols.md): which source line each run of bytes came from, in rising order.
+ */
+bl_status bl_map_write(bl_program *program, const bl_writer *writer);
 
 /* The symbol file (docs/symbols.md). */
 bl_status bl_symbols_write(const bl_program *program, const bl_writer *writer);

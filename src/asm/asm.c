@@ -58,11 +58,13 @@ uint32_t asm_line_of(const bl_program *a, uint32_t index, uint32_t row)
 /* Tells by which macros a message came about, the innermost first. */
 static void trace(bl_program *a, uint32_t index)
 {
-    for (unsigned n = 0; n < 6 && a->sources[index].expanded; n++) {
+    for (unsigned n = 0; n < 6 && (a->sources[index].expanded || a->sources[index].included); n++) {
         const source *s = &a->sources[index];
         const char *file = a->sources[s->from].name;
         uint32_t line = asm_line_of(a, s->from, s->from_row);
-        if (s->macro.length > 0)
+        if (s->included)
+            bl_report(a->options.sink, BL_NOTE, file, line, NULL, "'%s' is included here", s->name);
+        else if (s->macro.length > 0)
             bl_report(a->options.sink, BL_NOTE, file, line, NULL, "in macro '%.*s', used here",
                       (int)(s->macro.length & 63), s->macro.at);
         index = s->from;
@@ -82,6 +84,7 @@ void asm_report(bl_program *a, bl_severity severity, uint32_t index, uint32_t li
     bl_text text = bl_text_trim((bl_text){start, (size_t)(end - start)});
     /* Trimming also takes blanks at the front; those count for the column. */
     text = (bl_text){start, text.length + (size_t)(text.at - start)};
+    if (severity == BL_WARNING && a->options.strict) severity = BL_ERROR;
     if (severity == BL_ERROR) a->errors++;
     if (a->options.sink != NULL && a->options.sink->report != NULL) {
         bl_diag d = {severity,

@@ -39,6 +39,7 @@ typedef struct source {
     uint32_t file; /* in the image */
     /* an expansion of a macro or a repeat: text that stands for lines of another source */
     bool expanded;
+    bool included;           /* by .include, last from here: */
     uint32_t base;           /* line number of its first row */
     uint32_t period;         /* rows of one turn of a repeat; 0 for a macro */
     uint32_t from, from_row; /* the source and row that asked for it */

@@ -109,6 +109,9 @@ static void include(bl_program *a, bl_text word)
                   a->sources[index].name);
         return;
     }
+    a->sources[index].included = true;
+    a->sources[index].from = a->source;
+    a->sources[index].from_row = a->line;
     asm_push_statement(a, ST_INCLUDE, word.at, word.length, index, 0);
     asm_parse_source(a, index);
 }
@@ -171,6 +174,35 @@ static void endrunat(bl_program *a, bl_text word)
     asm_push_statement(a, ST_END_RUNAT, word.at, word.length, 0, 0);
 }
 
+/* .cpu NAME: the sheet from here on; before the first instruction. */
+static void cpu(bl_program *a, bl_text word)
+{
+    a->p = asm_skip(a->p);
+    const char *start = a->p;
+    while (!asm_is(*a->p, C_END) && !asm_is(*a->p, C_BLANK))
+        a->p++;
+    bl_text name = {start, (size_t)(a->p - start)};
+    bl_sheet *sheet = NULL;
+    asm_end_of_line(a);
+    if (bl_text_same_nocase(name, bl_sheet_name(a->sheet))) return;
+    for (size_t i = 0; i < a->statement_count; i++) {
+        if (a->statements[i].kind != ST_INSTRUCTION && a->statements[i].kind != ST_VECTOR) continue;
+        asm_error(a, word, "give it before the first instruction, or with -c",
+                  "the CPU cannot change in the middle");
+        return;
+    }
+    bl_status status = bl_sheet_open(&a->memory, name, NULL, &sheet);
+    if (status == BL_E_MEMORY)
+        a->fatal = status;
+    else if (status != BL_OK)
+        asm_error(a, name.length > 0 ? name : word, "bootlace cpus lists them",
+                  "no sheet for a CPU named '%.*s'", (int)(name.length & 63), name.at);
+    if (status != BL_OK) return;
+    bl_sheet_close(a->own_sheet);
+    a->own_sheet = sheet;
+    a->sheet = sheet;
+}
+
 typedef struct directive {
     const char *name;
     statement_kind kind;
@@ -194,6 +226,7 @@ static const directive directives[] = {
     {".assert", ST_ASSERT, 0, 0, assertion},
     {".include", ST_INCLUDE, 0, 0, include},
     {".use", ST_INCLUDE, 0, 0, use},
+    {".cpu", ST_ASSERT, 0, 0, cpu},
     {".if", ST_ASSERT, 0, 0, asm_if},
     {".elseif", ST_ASSERT, 0, 0, asm_elseif},
     {".else", ST_ASSERT, 0, 0, asm_else},

@@ -164,15 +164,77 @@ static void walk(bl_program *a, bool tell)
     if (p.area >= 0) a->areas[p.area].next = p.at;
 }
 
-/* A full area is told as a total as well: how many bytes too many. */
+enum { CONTRIBUTORS = 5 };
+
+/* The labels (or scopes, where there are some) of an area that take most of it. */
+typedef struct contributors {
+    uint32_t symbol[CONTRIBUTORS];
+    int64_t bytes[CONTRIBUTORS];
+} contributors;
+
+static void add_contributor(contributors *c, uint32_t index, int64_t bytes)
+{
+    size_t at = CONTRIBUTORS;
+    while (at > 0 && bytes > c->bytes[at - 1])
+        at--;
+    if (index == 0 || at == CONTRIBUTORS) return;
+    for (size_t i = CONTRIBUTORS - 1; i > at; i--) {
+        c->symbol[i] = c->symbol[i - 1];
+        c->bytes[i] = c->bytes[i - 1];
+    }
+    c->symbol[at] = index;
+    c->bytes[at] = bytes;
+}
+
+/* What a label stands for in the count: itself, or the outermost scope around it. */
+static uint32_t owner(const bl_program *a, uint32_t index)
+{
+    uint32_t found = index;
+    for (uint32_t i = index; i != 0; i = a->symbols[i].parent)
+        if (a->symbols[i].is_scope) found = i;
+    return found;
+}
+
+static contributors largest(const bl_program *a, int32_t area)
+{
+    contributors c = {{0}, {0}};
+    int32_t current = -1;
+    uint32_t label = 0;
+    int64_t bytes = 0;
+    for (size_t i = 0; i < a->statement_count; i++) {
+        const statement *s = &a->statements[i];
+        bool moves = s->kind == ST_PLACE || s->kind == ST_ORG;
+        bool global = s->kind == ST_LABEL && a->symbols[s->refs].name.at[0] != '_';
+        uint32_t next = global ? owner(a, s->refs) : label;
+        if (moves || next != label) {
+            add_contributor(&c, label, bytes);
+            bytes = 0;
+            label = moves ? 0 : next;
+        }
+        if (moves) current = s->kind == ST_PLACE ? (int32_t)s->refs : -1;
+        if (current == area && s->kind >= ST_INSTRUCTION && s->kind <= ST_ALIGN) bytes += s->size;
+    }
+    add_contributor(&c, label, bytes);
+    return c;
+}
+
+/* A full area is told as a total as well: how many bytes too many, and what is largest in it. */
 static void tell_totals(bl_program *a)
 {
     for (size_t i = 0; i < a->options.area_count; i++) {
         const bl_area *area = &a->options.areas[i];
         if (!a->areas[i].told) continue;
         int64_t over = a->areas[i].next - (int64_t)area->range.first - (int64_t)area->range.count;
+        char text[300] = "", name[64];
+        contributors c = largest(a, (int32_t)i);
+        size_t n = bl_format(text, sizeof text, "largest in it:");
+        for (size_t k = 0; k < CONTRIBUTORS && c.bytes[k] > 0 && n < sizeof text; k++) {
+            asm_full_name(a, c.symbol[k], name, sizeof name);
+            n += bl_format(text + n, sizeof text - n, "%s %s %lld", k > 0 ? "," : "", name,
+                           (long long)c.bytes[k]);
+        }
         if (over > 0)
-            bl_report(a->options.sink, BL_NOTE, NULL, 0, NULL,
+            bl_report(a->options.sink, BL_NOTE, NULL, 0, c.bytes[0] > 0 ? text : NULL,
                       "area '%s' has %lu bytes; %ld too many", area->name,
                       (unsigned long)area->range.count, (long)over);
     }

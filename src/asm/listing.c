@@ -196,16 +196,51 @@ static bool before(const bl_program *a, uint32_t x, uint32_t y)
     }
 }
 
-/* Shell's sort: the core has no library to ask. */
-static void sort(const bl_program *a, uint32_t *order, size_t count)
+static bool lower(const bl_program *a, uint32_t x, uint32_t y)
 {
-    for (size_t gap = count / 2; gap > 0; gap /= 2)
-        for (size_t i = gap; i < count; i++)
-            for (size_t j = i; j >= gap && before(a, order[j], order[j - gap]); j -= gap) {
-                uint32_t turn = order[j];
-                order[j] = order[j - gap];
-                order[j - gap] = turn;
-            }
+    if (a->symbols[x].value != a->symbols[y].value)
+        return a->symbols[x].value < a->symbols[y].value;
+    return before(a, x, y);
+}
+
+typedef bool (*comparison)(const bl_program *a, uint32_t x, uint32_t y);
+
+static void sift(const bl_program *a, uint32_t *order, size_t root, size_t count, comparison less)
+{
+    for (size_t child; (child = root * 2 + 1) < count; root = child) {
+        if (child + 1 < count && less(a, order[child], order[child + 1])) child++;
+        if (!less(a, order[root], order[child])) return;
+        uint32_t turn = order[root];
+        order[root] = order[child];
+        order[child] = turn;
+    }
+}
+
+/* Heap sort: the core has no library to ask. */
+static void sort(const bl_program *a, uint32_t *order, size_t count, comparison less)
+{
+    for (size_t i = count / 2; i > 0; i--)
+        sift(a, order, i - 1, count, less);
+    for (size_t i = count; i > 1; i--) {
+        uint32_t turn = order[0];
+        order[0] = order[i - 1];
+        order[i - 1] = turn;
+        sift(a, order, 0, i - 1, less);
+    }
+}
+
+static void symbol_rows(lister *l, const uint32_t *order, size_t count)
+{
+    const bl_program *a = l->a;
+    for (size_t i = 0; i < count && l->status == BL_OK; i++) {
+        const symbol *s = &a->symbols[order[i]];
+        char name[192], value[24];
+        size_t length = asm_full_name(a, order[i], name, sizeof name);
+        l->status = bl_print(
+            l->w, "%6s  %s %s%*s %s:%lu\n", address_text(l, (uint32_t)s->value, value),
+            s->kind == SYMBOL_LABEL ? " " : "=", name, (int)(length < 30 ? 30 - length : 0), "",
+            a->sources[s->source].name, (unsigned long)asm_line_of(a, s->source, s->line));
+    }
 }
 
 static void symbols(lister *l)
@@ -220,19 +255,42 @@ static void symbols(lister *l)
     }
     for (uint32_t i = 1; i < a->symbol_count; i++)
         if (asm_is_listed(a, i)) order[count++] = i;
-    sort(a, order, count);
-    l->status = bl_print(l->w, "\nSymbols (%lu)\n", (unsigned long)count);
-    for (size_t i = 0; i < count && l->status == BL_OK; i++) {
-        const symbol *s = &a->symbols[order[i]];
-        char name[192], value[24];
-        asm_full_name(a, order[i], name, sizeof name);
-        l->status =
-            bl_print(l->w, "%6s  %s %s%*s %s:%lu\n", address_text(l, (uint32_t)s->value, value),
-                     s->kind == SYMBOL_LABEL ? " " : "=", name,
-                     (int)(bl_length(name) < 30 ? 30 - bl_length(name) : 0), "",
-                     a->sources[s->source].name, (unsigned long)asm_line_of(a, s->source, s->line));
-    }
+    sort(a, order, count, before);
+    l->status = bl_print(l->w, "\nSymbols by name (%lu)\n", (unsigned long)count);
+    symbol_rows(l, order, count);
+    size_t labels = 0;
+    for (size_t i = 0; i < count; i++)
+        if (a->symbols[order[i]].kind == SYMBOL_LABEL) order[labels++] = order[i];
+    sort(a, order, labels, lower);
+    if (l->status == BL_OK)
+        l->status = bl_print(l->w, "\nLabels by address (%lu)\n", (unsigned long)labels);
+    symbol_rows(l, order, labels);
     bl_release(&a->memory, order);
+}
+
+/* How full each area is that holds anything: a bar of 32, and the bytes. */
+static void areas(lister *l)
+{
+    enum { BAR = 32 };
+    const bl_asm_options *o = &l->a->options;
+    bool first = true;
+    for (size_t i = 0; i < o->area_count && l->status == BL_OK; i++) {
+        const bl_area *area = &o->areas[i];
+        uint64_t used = bl_image_count(l->a->image, area->range), size = area->range.count;
+        char bar[BAR + 1];
+        if (used == 0) continue;
+        size_t filled = (size_t)((used * BAR + size - 1) / size);
+        for (size_t k = 0; k < BAR; k++)
+            bar[k] = k < filled ? '#' : '.';
+        bar[BAR] = '\0';
+        if (first) l->status = bl_print(l->w, "\nAreas\n");
+        first = false;
+        if (l->status == BL_OK)
+            l->status = bl_print(l->w, "  %s%*s %s %lu of %lu bytes, %lu free\n", area->name,
+                                 (int)(bl_length(area->name) < 16 ? 16 - bl_length(area->name) : 0),
+                                 "", bar, (unsigned long)used, (unsigned long)size,
+                                 (unsigned long)(size - used));
+    }
 }
 
 bl_status bl_listing_write(bl_program *a, bl_radix radix, const bl_writer *writer)
@@ -246,6 +304,7 @@ bl_status bl_listing_write(bl_program *a, bl_radix radix, const bl_writer *write
                         "cyc", "line", "source");
     enter(&l, 0);
     lines(&l);
+    areas(&l);
     symbols(&l);
     return l.status;
 }

@@ -25,6 +25,28 @@ bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
     return s;
 }
 
+bl_status bl_map_write(bl_program *a, const bl_writer *w)
+{
+    bl_status status = bl_print(w, "bootlace map 1\n");
+    for (size_t i = 0; i < bl_image_pieces(a->image) && status == BL_OK; i++) {
+        bl_piece p = bl_image_piece(a->image, i);
+        for (size_t at = 0; at < p.count && status == BL_OK;) {
+            uint32_t first = p.first + (uint32_t)at;
+            bl_origin o = bl_image_origin(a->image, first);
+            size_t n = 1;
+            for (; at + n < p.count; n++) {
+                bl_origin next = bl_image_origin(a->image, first + (uint32_t)n);
+                if (next.file != o.file || next.line != o.line) break;
+            }
+            const char *file = bl_image_file_name(a->image, o.file);
+            status = bl_print(w, "$%04lX %lu %lu %s\n", (unsigned long)first, (unsigned long)n,
+                              (unsigned long)o.line, file != NULL ? file : "?");
+            at += n;
+        }
+    }
+    return status;
+}
+
 static bl_text next_line(bl_text *rest)
 {
     size_t n = 0;

@@ -131,6 +131,7 @@ TEST(includes_and_their_faults)
                    "missing.asm:2:12: error: cannot read source 'nothing.inc': not found");
     CHECK_INT(run("broken.asm", &p), BL_E_SYNTAX);
     CHECK_CONTAINS(test_messages(), "broken.inc:3:8: error");
+    CHECK_CONTAINS(test_messages(), "broken.asm:1: note: 'broken.inc' is included here");
     CHECK_INT(run("absent.asm", &p), BL_E_NOT_FOUND);
     CHECK_CONTAINS(test_messages(), "cannot read source 'absent.asm'");
 }

@@ -210,3 +210,42 @@ TEST(wrappers_of_other_loaders)
            ".runat first\nstart: lda #1\n rts\nend:\n .endrunat\n .byte $FF\n",
            0, "LIGHT   \x00\x08\x03\x00\x00\x08\xA9\x01\x60\xFF", 18);
 }
+
+TEST(an_overfull_area_names_what_is_largest)
+{
+    refuse(" .place ram\nsmall: .fill 4, 1\n .scope horn\nlong: .fill 20, 1\nmore: .fill 6, 1\n "
+           ".endscope\nlight: .fill 9, 1\n",
+           "area 'ram' has 32 bytes; 7 too many", "largest in it: horn 26, light 9, small 4", NULL);
+}
+
+TEST(the_cpu_can_be_named_in_the_source)
+{
+    refuse(" .cpu 6502\n bra here\n", "the 6502 has no instruction 'bra'", NULL);
+    expect(" .cpu 65C02\n stz $12\n", 0, "\x64\x12", 2);
+    refuse(" nop\n .cpu 6502\n", "the CPU cannot change in the middle", NULL);
+    refuse(" .cpu z99\n", "no sheet for a CPU named 'z99'", NULL);
+}
+
+TEST(data_alone_needs_no_cpu)
+{
+    bl_asm_options o = options();
+    bl_sheet *none = NULL;
+    bl_program *p = NULL;
+    static const char source[] = "; segments of a display\nA1 = 1\nX = 2\nrow: .byte %00111111, "
+                                 "%00000110, A1 | X\n .fill 13, $FF\n";
+    CHECK_INT(bl_sheet_open(&test_memory, (bl_text){"none", 4}, &test_sink, &none), BL_OK);
+    o.sheet = none;
+    CHECK_INT(bl_assemble_text(&o, "t", (bl_text){source, sizeof source - 1}, &p), BL_OK);
+    CHECK_INT(bl_image_size(bl_program_image(p)), 16);
+    bl_program_close(p);
+    bl_sheet_close(none);
+}
+
+TEST(warnings_can_be_errors)
+{
+    bl_asm_options o = options();
+    bl_program *p = NULL;
+    o.strict = true;
+    CHECK_INT(bl_assemble_text(&o, "t", (bl_text){" .warn \"w\"\n", 11}, &p), BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), "error: w");
+}

@@ -18,7 +18,7 @@ TEST(a_listing_shows_address_bytes_cycles_line_source)
     CHECK_CONTAINS(listing, " =0003");
     CHECK_CONTAINS(listing, "  FFFC  00 00");
     CHECK_CONTAINS(listing, "; two lines");
-    CHECK_CONTAINS(listing, "Symbols (3)\n");
+    CHECK_CONTAINS(listing, "Symbols by name (3)\n");
     CHECK(strstr(listing, "= SIZE") < strstr(listing, "start._on"));
     bl_program_close(p);
 }
@@ -38,10 +38,32 @@ TEST(every_source_line_is_listed_once)
     const char *at = test_written(NULL);
     unsigned lines = 0;
     at = strstr(at, "source\n");
-    for (at = strchr(at, '\n') + 1; *at != '\0' && strncmp(at, "\nSymbols", 8) != 0;
+    for (at = strchr(at, '\n') + 1; *at != '\0' && strncmp(at, "\nAreas", 6) != 0;
          at = strchr(at, '\n') + 1)
         lines++;
     CHECK_INT(lines, 6);
+    bl_program_close(p);
+}
+
+TEST(areas_have_a_bar_and_labels_an_order)
+{
+    bl_program *p = assemble(" .place ram\nzz: .fill 16, 1\naa: nop\n");
+    bl_listing_write(p, BL_HEX, &test_writer);
+    const char *listing = test_written(NULL);
+    CHECK_CONTAINS(listing,
+                   "  ram              #################............... 17 of 32 bytes, 15 free\n");
+    CHECK(strstr(listing, "  0310    aa") < strstr(listing, "  0300    zz"));
+    CHECK_CONTAINS(listing, "Labels by address (2)\n  0300    zz");
+    bl_program_close(p);
+}
+
+TEST(a_map_tells_the_line_of_every_byte)
+{
+    bl_program *p = assemble(" .org $10\n nop\n lda #1\n .macro two\n .byte 1\n .byte 2\n "
+                             ".endmacro\n two\n .org $30\n nop\n");
+    CHECK_INT(bl_map_write(p, &test_writer), BL_OK);
+    CHECK_TEXT(test_written(NULL), "bootlace map 1\n$0010 1 2 t.asm\n$0011 2 3 t.asm\n$0013 1 5 "
+                                   "t.asm\n$0014 1 6 t.asm\n$0030 1 10 t.asm\n");
     bl_program_close(p);
 }
 
