@@ -1,0 +1,23 @@
+        .macro wait TENTHS, COUNTER = $20
+        lda #TENTHS
+        sta COUNTER
+_loop:  dec COUNTER
+        bne _loop
+        .endmacro
+
+        .macro table NAME, FIRST, REST...
+NAME:   .byte FIRST
+        .word REST
+        .endmacro
+
+        .macro count_down N
+        .if N > 0
+        .byte N
+        count_down N - 1
+        .endif
+        .endmacro
+
+signal: wait 4
+        wait 46, $21
+        table steps, 2, $1111, $2222
+        count_down 3
