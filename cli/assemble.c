@@ -1,12 +1,13 @@
 /* assemble.c - bootlace assemble. */
 #include "cli.h"
 
+#include <glib/gstdio.h>
 #include <string.h>
 
 static struct {
     char *cpu, *out, *format, *listing, *symbols, *map;
     char **defines, **folders;
-    gboolean strict;
+    gboolean strict, watch;
 } options;
 
 static const GOptionEntry entries[] = {
@@ -20,6 +21,8 @@ static const GOptionEntry entries[] = {
     {"symbols", 'y', 0, G_OPTION_ARG_FILENAME, &options.symbols, "symbol file, for .use", "FILE"},
     {"map", 0, 0, G_OPTION_ARG_FILENAME, &options.map,
      "source map file: which line each byte came from", "FILE"},
+    {"watch", 'w', 0, G_OPTION_ARG_NONE, &options.watch,
+     "assemble again on each save, and tell only the news", NULL},
     {"strict", 0, 0, G_OPTION_ARG_NONE, &options.strict, "warnings are errors", NULL},
     {"define", 'D', 0, G_OPTION_ARG_STRING_ARRAY, &options.defines, "a constant; without a value 1",
      "NAME=VALUE"},
@@ -136,7 +139,7 @@ static void tell_areas(const bench *b, bl_program *program)
 static int run_with_sheet(const bl_sheet *sheet, const char *source, const project_extras *extras,
                           bl_program **program)
 {
-    host_sources sources = {.folders = extras->folders};
+    host_sources sources = {.folders = extras->folders, .seen = extras->seen};
     bl_source_provider provider = host_source_provider(&sources);
     bl_asm_options o = {.memory = host_memory,
                         .sheet = sheet,
@@ -202,6 +205,40 @@ static int run(const char *source, const project_extras *extras, bl_filetype typ
     return code;
 }
 
+/* The moment of the last change of any of the files. */
+static gint64 newest(GPtrArray *files)
+{
+    gint64 newest_time = 0;
+    for (guint i = 0; i < files->len; i++) {
+        GStatBuf info;
+        if (g_stat(g_ptr_array_index(files, i), &info) != 0) continue;
+        gint64 t = (gint64)info.st_mtim.tv_sec * 1000000 + info.st_mtim.tv_nsec / 1000 +
+                   (gint64)info.st_size;
+        newest_time = MAX(newest_time, t);
+        newest_time += t % 1000; /* also when an older file comes back */
+    }
+    return newest_time;
+}
+
+/* Until the user stops it: run, wait for a change of any source that was read, run again. */
+static int watch(const char *source, project_extras *extras, bl_filetype type)
+{
+    GPtrArray *seen = g_ptr_array_new_with_free_func(g_free);
+    extras->seen = seen;
+    for (;;) {
+        g_ptr_array_set_size(seen, 0);
+        if (given.bench_path != NULL) g_ptr_array_add(seen, g_strdup(given.bench_path));
+        cli_watch_turn();
+        run(source, extras, type);
+        cli_watch_tell();
+        g_ptr_array_add(seen, g_strdup(source));
+        gint64 before = newest(seen);
+        while (newest(seen) == before)
+            g_usleep(50000);
+    }
+    return EXIT_GOOD;
+}
+
 int command_assemble(int argc, char **argv)
 {
     const GOptionEntry *tables[] = {entries, bench_options, NULL};
@@ -218,7 +255,8 @@ int command_assemble(int argc, char **argv)
     bl_definition *list;
     int code = read_definitions(&list, &extras.definition_count);
     extras.definitions = list;
-    if (code == EXIT_GOOD) code = run(argv[1], &extras, type);
+    if (code == EXIT_GOOD)
+        code = options.watch ? watch(argv[1], &extras, type) : run(argv[1], &extras, type);
     g_free(list);
     return code;
 }

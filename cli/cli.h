@@ -51,6 +51,11 @@ bool cli_colour(FILE *stream);
 /* The word that only stands where something was proved: green on a terminal. */
 const char *cli_verified(void);
 
+/* While watching: what was told in the turn before is not told again. */
+void cli_watch_turn(void);
+/* Says what has changed: how many messages are new, stay, or are gone. */
+void cli_watch_tell(void);
+
 /* Standard output as a writer. */
 extern const bl_writer cli_out;
 

@@ -34,11 +34,51 @@ static bl_status write_out(void *context, const void *bytes, size_t count)
 
 const bl_writer cli_out = {NULL, write_out};
 
+/* Messages of this turn and the one before, while watching. A line number is not part of what a
+ * message says. */
+static GHashTable *told_before, *told_now;
+
+/* Was it told in the turn before? Notes it for this one. */
+static bool is_old(const bl_diag *d)
+{
+    if (told_now == NULL) return false;
+    char *key = g_strdup_printf("%s|%s|%.*s", d->file != NULL ? d->file : "", d->message,
+                                (int)d->source.length, d->source.at != NULL ? d->source.at : "");
+    bool old = told_before != NULL && g_hash_table_contains(told_before, key);
+    g_hash_table_add(told_now, key);
+    return old;
+}
+
+void cli_watch_turn(void)
+{
+    if (told_before != NULL) g_hash_table_destroy(told_before);
+    told_before = told_now;
+    told_now = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    errors = 0;
+}
+
+void cli_watch_tell(void)
+{
+    GHashTableIter iter;
+    gpointer key;
+    guint gone = 0, stay = 0;
+    if (told_before == NULL) return;
+    g_hash_table_iter_init(&iter, told_before);
+    while (g_hash_table_iter_next(&iter, &key, NULL))
+        if (g_hash_table_contains(told_now, key))
+            stay++;
+        else
+            gone++;
+    if (gone > 0) say("%u message%s gone", gone, gone == 1 ? "" : "s");
+    if (stay > 0) say("%u as before", stay);
+}
+
 static void render(void *context, const bl_diag *diag)
 {
     static const bl_writer writer = {NULL, write_error};
     (void)context;
     if (diag->severity == BL_ERROR) errors++;
+    if (is_old(diag)) return;
     if (diag->severity == BL_NOTE && given.quiet) return;
     progress_end();
     fflush(stdout);

@@ -171,6 +171,16 @@ typedef struct opened {
     char *text;
 } opened;
 
+/* Who watches wants to know what was read. */
+static void note_seen(const host_sources *s, const char *path)
+{
+    if (s->seen == NULL) return;
+    GPtrArray *seen = s->seen;
+    for (guint i = 0; i < seen->len; i++)
+        if (strcmp(g_ptr_array_index(seen, i), path) == 0) return;
+    g_ptr_array_add(seen, g_strdup(path));
+}
+
 static bl_status open_source(void *context, bl_text name, const char *from, bl_text *text,
                              bl_text *found, void **handle)
 {
@@ -184,6 +194,7 @@ static bl_status open_source(void *context, bl_text name, const char *from, bl_t
     char *written = g_strndup(name.at, name.length);
     o->path = locate(context, written, from);
     g_free(written);
+    note_seen(context, o->path);
     size_t length = 0;
     GStatBuf info;
     if (strcmp(o->path, "-") != 0 && g_stat(o->path, &info) == 0 && info.st_size > MOST_SOURCE) {

@@ -25,6 +25,7 @@ void host_output_drop(host_output *o);
  * Firmware that comes with Bootlace is found as <CPU/NAME>. */
 typedef struct host_sources {
     char **folders; /* NULL-terminated; may be NULL */
+    void *seen;     /* GPtrArray of char *: every path that was asked for is added; may be NULL */
     void *offered;  /* GHashTable: path -> GBytes, files that exist in memory only */
 } host_sources;
 /* From now on this path has these contents, whatever the disk says. */

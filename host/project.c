@@ -23,6 +23,7 @@ static bl_status assemble(project *p, const char *name, const project_extras *ex
     if (b->definition_count > 0) memcpy(all, b->definitions, b->definition_count * sizeof *all);
     if (extra > 0) memcpy(all + b->definition_count, extras->definitions, extra * sizeof *all);
     p->sources.folders = extras != NULL ? extras->folders : NULL;
+    p->sources.seen = extras != NULL ? extras->seen : NULL;
     bl_source_provider provider = host_source_provider(&p->sources);
     bl_asm_options o = {.memory = host_memory,
                         .sheet = b->sheet,

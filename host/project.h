@@ -26,6 +26,7 @@ typedef struct project_extras {
     const bl_definition *definitions; /* -D */
     size_t definition_count;
     bool strict; /* warnings are errors */
+    void *seen;  /* as in host_sources */
 } project_extras;
 
 typedef enum project_scope {

@@ -81,6 +81,44 @@ TEST(assemble_writes_what_was_asked_for)
         ":05100000A901");
 }
 
+TEST(watching_tells_only_the_news)
+{
+    test_write_file("w.asm", " .include \"w.inc\"\n ldaa #1\n");
+    test_write_file("w.inc", " stta 1\n");
+    test_run r =
+        test_command("bootlace assemble w.asm -c 65c02 --watch -o w.bin 2>>w.err & watch=$!; sleep "
+                     "0.5; cp w.err one; : >w.err; "
+                     "printf ' sta 1\\n' >w.inc; sleep 0.5; cp w.err two; : >w.err; "
+                     "printf ' .include \"w.inc\"\\n\\n lda #1\\n' >w.asm; sleep 0.5; kill $watch; "
+                     "cat one; echo ==; cat two; echo ==; cat w.err");
+    const char *second = strstr(r.out, "=="),
+               *third = second != NULL ? strstr(second + 2, "==") : NULL;
+    CHECK(third != NULL);
+    CHECK_CONTAINS(r.out, "w.inc:1:2: error: the 65c02 has no instruction 'stta'");
+    CHECK_CONTAINS(r.out, "w.asm:2:2: error: the 65c02 has no instruction 'ldaa'");
+    CHECK(strstr(second, "stta") == NULL && strstr(second, "no instruction 'ldaa'") == NULL);
+    CHECK_CONTAINS(second, "gone");
+    CHECK_CONTAINS(second, "1 as before");
+    CHECK_CONTAINS(third, "4 bytes");
+    CHECK(test_file_exists("w.bin"));
+}
+
+TEST(maps_and_strictness)
+{
+    test_write_file("s.asm", "k = $1234\n lda #>k + 1\n");
+    expect_code(0, "bootlace assemble s.asm -c 65c02 --map s.map");
+    CHECK_TEXT(test_read_file("s.map", NULL), "bootlace map 1\n$0000 2 2 s.asm\n");
+    CHECK_CONTAINS(expect_code(1, "bootlace assemble s.asm -c 65c02 --strict -o s.bin").err,
+                   "error: '>' takes a byte");
+    CHECK(!test_file_exists("s.bin"));
+    test_write_file("d.asm", " .byte 1, 2\n");
+    expect_code(0, "bootlace assemble d.asm -c none -o d.bin");
+    CHECK_CONTAINS(
+        expect_code(1, "head -c 70000000 /dev/zero >big.asm; bootlace assemble big.asm -c 65c02")
+            .err,
+        "outside the allowed range");
+}
+
 TEST(images)
 {
     test_write_file("ok.hex", ":0300300002337A1E\n:00000001FF\n");
