@@ -41,6 +41,14 @@ int main(int argc, char **argv)
     }
     length += (size_t)sprintf(source + length, "l%u:\n", groups);
     bl_asm_options o = {.memory = host_memory, .sheet = sheet};
+    if (argc > 2) { /* only write the source, for compare.sh */
+        FILE *out = fopen(argv[2], "wb");
+        bool good = out != NULL && fwrite(source, 1, length, out) == length;
+        if (out != NULL && fclose(out) != 0) good = false;
+        bl_sheet_close(sheet);
+        free(source);
+        return good ? 0 : 1;
+    }
     double began = seconds();
     bl_status status = bl_assemble_text(&o, "generated.asm", (bl_text){source, length}, &program);
     double took = seconds() - began;

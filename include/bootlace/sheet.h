@@ -44,6 +44,7 @@ typedef struct bl_form {
     uint8_t shape[BL_SHAPE_MOST]; /* operand text without blanks, names in capitals, BL_SLOT for
                                      expressions */
     uint8_t shape_length;
+    uint64_t shape_key; /* its length and first seven bytes */
     uint8_t slots;
     uint8_t operand[BL_FORM_SLOTS]; /* index of the operand kind in each slot */
     bl_code code[BL_FORM_CODES];

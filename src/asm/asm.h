@@ -130,6 +130,7 @@ typedef enum symbol_kind {
 typedef struct symbol {
     bl_text name; /* its own level only */
     uint32_t parent;
+    uint32_t hash;
     uint32_t next; /* in the hash chain */
     int64_t value;
     uint32_t ref; /* SYMBOL_CONST: its expression */
@@ -247,6 +248,7 @@ struct bl_program {
     uint32_t epoch;
     unsigned evaluating;
     bool changed;
+    bool overrun; /* an area, or the addresses, came to their end */
 
     bl_status fatal; /* out of memory, or too many errors: stop everything */
     unsigned errors;

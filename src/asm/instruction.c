@@ -59,7 +59,8 @@ static bool read_operands(bl_program *a, operand_text *o)
         a->p = asm_skip(a->p);
         const char *p = a->p;
         if (asm_is(*p, C_END)) return true;
-        bl_text word = asm_word(p);
+        bl_text word = {p, 0};
+        if (asm_is(*p, C_LETTER)) word = asm_word(p);
         bool open = *p == '(' && fresh && is_indirection(p);
         if (*p == ',' || *p == '#' || open || (*p == ')' && depth > 0)) {
             if (open) depth++;
@@ -113,7 +114,9 @@ static void no_such_form(bl_program *a, uint16_t mnemonic, const char *start)
 
 void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
 {
-    operand_text o = {.length = 0};
+    operand_text o;
+    o.length = 0;
+    o.slots = 0;
     const char *start = asm_skip(a->p);
     if (!read_operands(a, &o)) return;
     const bl_form *form = bl_sheet_find(a->sheet, mnemonic, o.shape, o.length);

@@ -8,6 +8,7 @@
 typedef struct place {
     int64_t at;
     int32_t area;  /* -1: none, after .org or at the beginning */
+    int64_t end;   /* of the area, or of all addresses */
     int64_t shift; /* in .runat: where it runs less where it is kept */
 } place;
 
@@ -114,6 +115,9 @@ static void lay(bl_program *a, statement *s, place *p)
         if (p->area >= 0) a->areas[p->area].next = p->at;
         p->area = s->kind == ST_PLACE ? (int32_t)s->refs : -1;
         p->at = s->kind == ST_PLACE ? a->areas[s->refs].next : layout_value(a, s, 0, UINT32_MAX);
+        p->end = p->area < 0 ? (int64_t)UINT32_MAX + 1
+                             : (int64_t)a->options.areas[p->area].range.first +
+                                   (int64_t)a->options.areas[p->area].range.count;
         s->address = s->stored = (uint32_t)p->at;
         return;
     case ST_SCOPE: scope_begins(a, s, p->at); return;
@@ -149,15 +153,16 @@ static void tell_overflow(bl_program *a, const statement *s, place *p)
 /* One walk over everything. The last one, with tell, reports areas that run over. */
 static void walk(bl_program *a, bool tell)
 {
-    place p = {0, -1, 0};
+    place p = {0, -1, (int64_t)UINT32_MAX + 1, 0};
     a->epoch++;
-    a->changed = false;
+    a->changed = a->overrun = false;
     for (size_t i = 0; i < a->options.area_count; i++) {
         a->areas[i].next = a->options.areas[i].range.first;
         a->areas[i].told = false;
     }
     for (size_t i = 0; i < a->statement_count && a->fatal == BL_OK; i++) {
         lay(a, &a->statements[i], &p);
+        if (p.at > p.end) a->overrun = true;
         if (tell) tell_overflow(a, &a->statements[i], &p);
         if (p.at > (int64_t)1 << 40) p.at = (int64_t)1 << 40;
     }
@@ -272,7 +277,7 @@ void asm_layout(bl_program *a)
         a->errors++;
         return;
     }
-    walk(a, true);
+    if (a->overrun) walk(a, true);
     tell_totals(a);
     asm_report_undefined(a);
     tell_unknown_constants(a);

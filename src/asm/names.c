@@ -1,25 +1,30 @@
 /* names.c - symbols: a name is a chain of levels, each a symbol under its parent. */
 #include "asm.h"
 
-static size_t chain_of(const bl_program *a, uint32_t parent, bl_text name)
+static uint32_t hash_of(uint32_t parent, bl_text name)
 {
     uint32_t h = parent * 0x9E3779B1u + 0x811C9DC5u;
     for (size_t i = 0; i < name.length; i++)
         h = (h ^ (uint8_t)name.at[i]) * 0x01000193u;
-    h ^= h >> 15;
-    return (size_t)h & (a->chain_count - 1);
+    return h ^ h >> 15;
+}
+
+/* The hash is kept in the symbol, so that a chain is walked without looking at names. */
+static uint32_t find_hashed(const bl_program *a, uint32_t parent, bl_text name, uint32_t hash)
+{
+    if (a->chain_count == 0) return 0;
+    uint32_t i = a->chains[hash & (a->chain_count - 1)];
+    while (i != 0) {
+        const symbol *s = &a->symbols[i];
+        if (s->hash == hash && s->parent == parent && bl_text_same(s->name, name)) return i;
+        i = s->next;
+    }
+    return 0;
 }
 
 uint32_t asm_find_under(const bl_program *a, uint32_t parent, bl_text name)
 {
-    if (a->chain_count == 0) return 0;
-    uint32_t i = a->chains[chain_of(a, parent, name)];
-    while (i != 0) {
-        const symbol *s = &a->symbols[i];
-        if (s->parent == parent && bl_text_same(s->name, name)) return i;
-        i = s->next;
-    }
-    return 0;
+    return find_hashed(a, parent, name, hash_of(parent, name));
 }
 
 static bool grow_chains(bl_program *a)
@@ -32,7 +37,7 @@ static bool grow_chains(bl_program *a)
     a->chains = chains;
     a->chain_count = wanted;
     for (uint32_t i = 1; i < a->symbol_count; i++) {
-        size_t c = chain_of(a, a->symbols[i].parent, a->symbols[i].name);
+        size_t c = (size_t)(a->symbols[i].hash & (wanted - 1));
         a->symbols[i].next = chains[c];
         chains[c] = i;
     }
@@ -41,7 +46,7 @@ static bool grow_chains(bl_program *a)
 
 uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name)
 {
-    uint32_t found = asm_find_under(a, parent, name);
+    uint32_t hash = hash_of(parent, name), found = find_hashed(a, parent, name, hash);
     if (found != 0) return found;
     if (a->symbol_count == 0) a->symbol_count = 1;
     symbol *symbols =
@@ -52,9 +57,10 @@ uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name)
         return 0;
     }
     uint32_t index = (uint32_t)a->symbol_count++;
-    size_t c = chain_of(a, parent, name);
+    size_t c = (size_t)(hash & (a->chain_count - 1));
     symbols[index] = (symbol){.name = name,
                               .parent = parent,
+                              .hash = hash,
                               .next = a->chains[c],
                               .line = a->line,
                               .source = a->source,

@@ -89,16 +89,20 @@ bl_status bl_hex_read(bl_records *r, const void *bytes, size_t count)
 static bl_status write_record(const bl_writer *w, uint32_t address, unsigned type,
                               const uint8_t *data, size_t count)
 {
-    char line[BL_RECORD_DATA * 2 + 16];
+    char line[BL_RECORD_DATA * 2 + 16], *at = line;
     uint8_t sum = (uint8_t)(count + (address >> 8) + address + type);
-    size_t n = bl_format(line, sizeof line, ":%02X%04X%02X", (unsigned)count,
-                         (unsigned)(address & 0xFFFFu), type);
+    *at++ = ':';
+    at = bl_put_hex(at, (unsigned)count);
+    at = bl_put_hex(at, (unsigned)(address >> 8) & 0xFFu);
+    at = bl_put_hex(at, (unsigned)address & 0xFFu);
+    at = bl_put_hex(at, type);
     for (size_t i = 0; i < count; i++) {
-        n += bl_format(line + n, sizeof line - n, "%02X", data[i]);
+        at = bl_put_hex(at, data[i]);
         sum = (uint8_t)(sum + data[i]);
     }
-    n += bl_format(line + n, sizeof line - n, "%02X\n", (uint8_t)(0 - sum));
-    return w->write(w->context, line, n);
+    at = bl_put_hex(at, (uint8_t)(0 - sum));
+    *at++ = '\n';
+    return w->write(w->context, line, (size_t)(at - line));
 }
 
 static void split(uint32_t value, uint8_t *b)

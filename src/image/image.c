@@ -175,9 +175,33 @@ static void take_back(bl_image *image, size_t at, size_t count)
     image->piece_count--;
 }
 
+/* The common case: bytes right behind what grew last, with room for them and their origin. */
+static bool put_behind(bl_image *image, uint32_t address, const uint8_t *bytes, size_t count,
+                       bl_origin origin)
+{
+    if (image->recent >= image->piece_count || image->run_count == 0) return false;
+    piece *p = &image->pieces[image->recent];
+    run *last = &image->runs[image->run_count - 1];
+    uint64_t end = end_of(p);
+    bool clear = image->recent + 1 == image->piece_count || p[1].first > end + count;
+    if (end != address || !clear || count > p->capacity - p->count || end + count > UINT32_MAX ||
+        image->run_count == image->run_capacity || last->first + last->count != address ||
+        origin.file == 0)
+        return false;
+    for (size_t i = 0; i < count; i++)
+        p->bytes[p->count + i] = bytes[i];
+    p->count += count;
+    if (last->origin.line == origin.line && last->origin.file == origin.file)
+        last->count += (uint32_t)count;
+    else
+        image->runs[image->run_count++] = (run){address, (uint32_t)count, origin};
+    return true;
+}
+
 bl_status bl_image_put(bl_image *image, uint32_t address, const void *bytes, size_t count,
                        bl_origin origin)
 {
+    if (count <= 16 && count > 0 && put_behind(image, address, bytes, count, origin)) return BL_OK;
     if (count == 0) return BL_OK;
     if ((uint64_t)address + count > (uint64_t)UINT32_MAX + 1) return BL_E_RANGE;
     size_t at = image->recent;

@@ -24,6 +24,15 @@ typedef struct bl_records {
     size_t count;
 } bl_records;
 
+/* Writes a byte as two digits; returns where the next goes. */
+static inline char *bl_put_hex(char *at, unsigned byte)
+{
+    static const char digits[] = "0123456789ABCDEF";
+    at[0] = digits[byte >> 4 & 15];
+    at[1] = digits[byte & 15];
+    return at + 2;
+}
+
 /* Notes a fault at a column (0: the whole line). */
 void bl_records_fault(bl_records *r, bl_status status, size_t column, size_t length,
                       const char *hint, const char *message, ...) BL_PRINTF(6, 7);

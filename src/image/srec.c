@@ -74,19 +74,24 @@ bl_status bl_srec_read(bl_records *r, const void *bytes, size_t count)
 static bl_status write_record(const bl_writer *w, unsigned type, uint32_t address,
                               const uint8_t *data, size_t count)
 {
-    char line[BL_RECORD_DATA * 2 + 24];
+    char line[BL_RECORD_DATA * 2 + 24], *at = line;
     unsigned width = widths[type];
     uint8_t sum = (uint8_t)(count + width + 1);
-    size_t n = bl_format(line, sizeof line, "S%u%02X%0*lX", type, (unsigned)(count + width + 1),
-                         (int)(width * 2), (unsigned long)address);
-    for (unsigned i = 0; i < width; i++)
-        sum = (uint8_t)(sum + (address >> (8 * i)));
+    *at++ = 'S';
+    *at++ = (char)('0' + (int)type);
+    at = bl_put_hex(at, (unsigned)(count + width + 1));
+    for (unsigned i = width; i > 0; i--) {
+        uint8_t byte = (uint8_t)(address >> (8 * (i - 1)));
+        at = bl_put_hex(at, byte);
+        sum = (uint8_t)(sum + byte);
+    }
     for (size_t i = 0; i < count; i++) {
-        n += bl_format(line + n, sizeof line - n, "%02X", data[i]);
+        at = bl_put_hex(at, data[i]);
         sum = (uint8_t)(sum + data[i]);
     }
-    n += bl_format(line + n, sizeof line - n, "%02X\n", (uint8_t)~sum);
-    return w->write(w->context, line, n);
+    at = bl_put_hex(at, (uint8_t)~sum);
+    *at++ = '\n';
+    return w->write(w->context, line, (size_t)(at - line));
 }
 
 static unsigned width_for(const bl_image *image)

@@ -18,27 +18,35 @@ static size_t spread(uint64_t key, size_t slots)
     return (size_t)(key >> 40) & (slots - 1);
 }
 
-static size_t form_slot(const bl_sheet *s, uint16_t mnemonic, const uint8_t *shape, size_t length)
+static uint64_t pack(const uint8_t *shape, size_t length)
 {
-    uint64_t key = mnemonic + 1u;
-    for (size_t i = 0; i < length; i++)
-        key = key * 31 + shape[i];
-    return spread(key, s->form_slots);
+    uint64_t key = length;
+    for (size_t i = 0; i < length && i < 7; i++)
+        key = key << 8 | shape[i];
+    return key;
 }
 
-static bool same_group(const bl_form *f, uint16_t mnemonic, const uint8_t *shape, size_t length)
+static size_t form_slot(const bl_sheet *s, uint16_t mnemonic, uint64_t key)
 {
-    return f->mnemonic == mnemonic && f->shape_length == length &&
-           (length == 0 || memcmp(f->shape, shape, length) == 0);
+    return spread(key * 31 + mnemonic, s->form_slots);
+}
+
+/* Shapes of up to seven bytes are told apart by their key alone. */
+static bool same_group(const bl_form *f, uint16_t mnemonic, uint64_t key, const uint8_t *shape,
+                       size_t length)
+{
+    return f->shape_key == key && f->mnemonic == mnemonic &&
+           (length < 8 || memcmp(f->shape, shape, length) == 0);
 }
 
 /* Puts a form into its group: shorter before longer, otherwise in the order of the sheet. */
 static void add_form(bl_sheet *s, uint16_t index)
 {
     bl_form *f = &s->forms[index];
-    size_t slot = form_slot(s, f->mnemonic, f->shape, f->shape_length);
-    while (s->form_table[slot] != 0 &&
-           !same_group(&s->forms[s->form_table[slot] - 1], f->mnemonic, f->shape, f->shape_length))
+    f->shape_key = pack(f->shape, f->shape_length);
+    size_t slot = form_slot(s, f->mnemonic, f->shape_key);
+    while (s->form_table[slot] != 0 && !same_group(&s->forms[s->form_table[slot] - 1], f->mnemonic,
+                                                   f->shape_key, f->shape, f->shape_length))
         slot = (slot + 1) & (s->form_slots - 1);
     f->next = BL_NO_FORM;
     uint16_t first = (uint16_t)(s->form_table[slot] - 1u);
@@ -96,10 +104,11 @@ int32_t bl_sheet_find_mnemonic(const bl_sheet *s, bl_text name)
 const bl_form *bl_sheet_find(const bl_sheet *s, uint16_t mnemonic, const uint8_t *shape,
                              size_t length)
 {
-    size_t slot = form_slot(s, mnemonic, shape, length);
+    uint64_t key = pack(shape, length);
+    size_t slot = form_slot(s, mnemonic, key);
     while (s->form_table[slot] != 0) {
         const bl_form *f = &s->forms[s->form_table[slot] - 1];
-        if (same_group(f, mnemonic, shape, length)) return f;
+        if (same_group(f, mnemonic, key, shape, length)) return f;
         slot = (slot + 1) & (s->form_slots - 1);
     }
     return NULL;
