@@ -7,7 +7,7 @@
 static struct {
     char *cpu, *out, *format, *listing, *symbols, *map;
     char **defines, **folders;
-    gboolean strict, watch;
+    gboolean strict, watch, expand;
 } options;
 
 static const GOptionEntry entries[] = {
@@ -23,6 +23,8 @@ static const GOptionEntry entries[] = {
      "source map file: which line each byte came from", "FILE"},
     {"watch", 'w', 0, G_OPTION_ARG_NONE, &options.watch,
      "assemble again on each save, and tell only the news", NULL},
+    {"expand", 0, 0, G_OPTION_ARG_NONE, &options.expand,
+     "show in the listing the lines that macros and repeats made", NULL},
     {"strict", 0, 0, G_OPTION_ARG_NONE, &options.strict, "warnings are errors", NULL},
     {"define", 'D', 0, G_OPTION_ARG_STRING_ARRAY, &options.defines, "a constant; without a value 1",
      "NAME=VALUE"},
@@ -90,7 +92,7 @@ static bl_status write_product(bl_program *program, product what, const char *pa
     if (path == NULL) return BL_OK;
     host_output_begin(&out, &writer);
     if (what == LISTING)
-        status = bl_listing_write(program, radix, &writer);
+        status = bl_listing_write(program, radix, options.expand, &writer);
     else if (what == SYMBOLS)
         status = bl_symbols_write(program, &writer);
     else if (what == MAP)

@@ -225,7 +225,7 @@ static bl_status write_piece(const project *p, const project_piece *piece, const
     bl_status status;
     host_output_begin(&out, &writer);
     if (strcmp(ending, ".lst") == 0)
-        status = bl_listing_write(piece->program, p->b->radix, &writer);
+        status = bl_listing_write(piece->program, p->b->radix, false, &writer);
     else if (strcmp(ending, ".sym") == 0)
         status = bl_symbols_write(piece->program, &writer);
     else

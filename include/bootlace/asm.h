@@ -92,8 +92,10 @@ bl_status bl_program_value(const bl_program *program, bl_text name, int64_t *val
  * it: false when there is none. */
 bool bl_program_label_near(const bl_program *program, uint32_t address, bl_symbol *symbol);
 
-/* The listing (docs/listing.md) as text. */
-bl_status bl_listing_write(bl_program *program, bl_radix radix, const bl_writer *writer);
+/* The listing (docs/listing.md) as text. expand: the lines that macros and repeats made are shown;
+ * otherwise only their bytes. */
+bl_status bl_listing_write(bl_program *program, bl_radix radix, bool expand,
+                           const bl_writer *writer);
 
 /* The source map (docs/symbols.md): which source line each run of bytes came from, in rising order.
  */

@@ -180,6 +180,12 @@ static bool take_source(bl_program *a, bl_text found, bl_text text, uint32_t *in
     return asm_add_source(a, found, text, index);
 }
 
+/* Why a source cannot be read. */
+static const char *why(bl_status status)
+{
+    return status == BL_E_RANGE ? "it is larger than any source can be" : bl_status_text(status);
+}
+
 bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint32_t *index)
 {
     const bl_source_provider *p = a->options.provider;
@@ -192,10 +198,10 @@ bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint3
         if (status == BL_E_MEMORY) a->fatal = status;
         if (from == NULL)
             bl_report(a->options.sink, BL_ERROR, NULL, 0, NULL, "cannot read %s '%.*s': %s", what,
-                      (int)(name.length & 0xFFF), name.at, bl_status_text(status));
+                      (int)(name.length & 0xFFF), name.at, why(status));
         else
             asm_error(a, mark, NULL, "cannot read %s '%.*s': %s", what, (int)(name.length & 0xFF),
-                      name.at, bl_status_text(status));
+                      name.at, why(status));
         return false;
     }
     bool good = take_source(a, found, text, index);

@@ -106,6 +106,7 @@ typedef enum op_code {
     OP_BOTH,
     OP_EITHER,
     OP_CHOOSE,
+    OP_SINE, /* of three values */
     OP_PICK, /* of so many values as symbol says, the first being the index */
 } op_code;
 

@@ -61,12 +61,17 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
                      "%lld does not fit into %u bits: %lld to %lld", (long long)value, o->bits,
                      -top / 2, top - 1);
         break;
-    case BL_OPERAND_ADDRESS:
-        asm_error_at(a, s, r, NULL, "%s%llX is not an address of %u bits: $0 to $%llX",
-                     value < 0 ? "-$" : "$",
-                     value < 0 ? 0 - (unsigned long long)value : (unsigned long long)value, o->bits,
-                     top - 1);
+    case BL_OPERAND_ADDRESS: {
+        char shown[24], last[16];
+        if (value < 0 || value > UINT32_MAX)
+            bl_format(shown, sizeof shown, "%lld", (long long)value);
+        else
+            bl_address_text(shown, (uint32_t)value, value >= top ? 32 : o->bits, a->radix);
+        bl_address_text(last, (uint32_t)(top - 1), o->bits, a->radix);
+        asm_error_at(a, s, r, NULL, "%s is not an address of %u bits: 0 to %s", shown, o->bits,
+                     last);
         break;
+    }
     case BL_OPERAND_RELATIVE:
         asm_error_at(a, s, r, "branch the other way round a jump",
                      "the target is %lld byte%s too far: %lld away, reach is %lld to +%lld", over,

@@ -15,7 +15,7 @@ static bool push(bl_program *a, op_code code, uint32_t index, int64_t value)
                   "the expression holds more than %d values at once", MOST_STACK);
         return false;
     }
-    if (code == OP_PICK)
+    if (code == OP_PICK || code == OP_SINE)
         a->stack -= index - 1;
     else if (code >= OP_MULTIPLY)
         a->stack -= code == OP_CHOOSE ? 2 : 1;
@@ -106,6 +106,40 @@ static bool pick_from(bl_program *a)
     return push(a, OP_PICK, count, 0);
 }
 
+/* sine(I, STEPS, AMPLITUDE): the I-th of STEPS points of a sine wave, rounded. */
+static bool sine_of(bl_program *a)
+{
+    bl_text open = {a->p, 1};
+    unsigned count = 0;
+    do {
+        a->p++;
+        if (!ternary(a)) return false;
+        count++;
+        a->p = asm_skip(a->p);
+    } while (*a->p == ',');
+    if (*a->p != ')' || count != 3) {
+        asm_error(a, open, "sine(INDEX, STEPS, AMPLITUDE)", "sine takes three values");
+        return false;
+    }
+    a->p++;
+    return push(a, OP_SINE, 3, 0);
+}
+
+/* cpu("NAME"): is this the CPU? */
+static bool is_cpu(bl_program *a)
+{
+    bl_text open = {a->p, 1}, name;
+    a->p++;
+    if (!asm_quoted(a, &name)) return false;
+    a->p = asm_skip(a->p);
+    if (*a->p != ')') {
+        asm_error(a, open, NULL, "this parenthesis is never closed");
+        return false;
+    }
+    a->p++;
+    return push(a, OP_PUSH, 0, bl_text_same_nocase(name, bl_sheet_name(a->sheet)));
+}
+
 static bool lo(bl_program *a)
 {
     return parenthesis(a) && push(a, OP_LO, 0, 0);
@@ -128,7 +162,8 @@ static bool named(bl_program *a, bl_text word)
         const char *name;
         bool (*take)(bl_program *a);
     } functions[] = {{"lo", lo},          {"hi", hi},           {"bank", bank},
-                     {"pick", pick_from}, {"defined", defined}, {"sizeof", size_of}};
+                     {"pick", pick_from}, {"defined", defined}, {"sizeof", size_of},
+                     {"sine", sine_of},   {"cpu", is_cpu}};
     const char *after = asm_skip(word.at + word.length);
     if (*after == '(' && word.length <= 7) {
         for (size_t i = 0; i < sizeof functions / sizeof functions[0]; i++) {
@@ -504,6 +539,43 @@ static cell pick(const cell *list, uint32_t count)
     return list[index.value + 1];
 }
 
+/* A quarter of a sine, from a fraction of it in 30 bits, in 30 bits: Taylor's series to the ninth
+ * power. */
+static int64_t quarter_sine(int64_t fraction)
+{
+    int64_t x = fraction * 1686629713 >> 30, square = x * x >> 30; /* pi / 2 in 30 bits */
+    int64_t term = x, sum = x;
+    static const int64_t divisors[] = {6, 20, 42, 72, 110};
+    for (size_t i = 0; i < 5; i++) {
+        term = -((term * square >> 30) / divisors[i]);
+        sum += term;
+    }
+    return sum;
+}
+
+static cell sine(const cell *list)
+{
+    cell z = {0, VALUE_KNOWN};
+    for (size_t i = 0; i < 3; i++)
+        if (list[i].state > z.state) z.state = list[i].state;
+    int64_t steps = list[1].value, amplitude = list[2].value;
+    if (z.state != VALUE_KNOWN) return z;
+    if (steps < 1 || steps > 0xFFFFFF || amplitude < -0xFFFFFF || amplitude > 0xFFFFFF)
+        return (cell){0, VALUE_BAD};
+    int64_t at = list[0].value % steps;
+    if (at < 0) at += steps;
+    bool below = at * 2 >= steps && steps > 1;
+    if (below)
+        at = at * 2 - steps; /* the second half is the first, below */
+    else
+        at *= 2;
+    if (at * 2 > steps) at = steps - at; /* and falls as it rose */
+    int64_t value = quarter_sine((at * 2 << 30) / steps) * amplitude;
+    value = (value + ((int64_t)1 << 29)) >> 30;
+    z.value = below ? -value : value;
+    return z;
+}
+
 static cell combine(op_code code, cell x, cell y)
 {
     cell z = {0, x.state > y.state ? x.state : y.state};
@@ -533,6 +605,10 @@ value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *
         } else if (o->code == OP_PICK) {
             n -= o->symbol;
             stack[n] = pick(stack + n, o->symbol);
+            n++;
+        } else if (o->code == OP_SINE) {
+            n -= 3;
+            stack[n] = sine(stack + n);
             n++;
         } else if (o->code == OP_CHOOSE) {
             n -= 2;

@@ -8,6 +8,7 @@ typedef struct lister {
     bl_program *a;
     const bl_writer *w;
     bl_radix radix;
+    bool expand;
     bl_status status;
     size_t next;                           /* statement */
     const char *cursor[MOST_INCLUDES + 1]; /* next unprinted text, by include depth */
@@ -43,8 +44,9 @@ static void row(lister *l, const char *address, const uint8_t *bytes, size_t cou
         l->status = bl_print(l->w, "%6s  %s\n", address, shown);
     else
         l->status =
-            bl_print(l->w, "%6s  %s%*s %4s  %5lu  %.*s%s\n", address, shown,
+            bl_print(l->w, "%6s  %s%*s %4s  %5lu%c %.*s%s\n", address, shown,
                      (int)((size_t)width - n), "", cycles, (unsigned long)line,
+                     l->depth > 0 && l->a->sources[l->source[l->depth]].expanded ? '+' : ' ',
                      (int)(long_line ? 900 : text.length), text.at, long_line ? " ..." : "");
 }
 
@@ -72,7 +74,7 @@ static void bare_line(lister *l)
     /* The last line of a text that ends with a line feed is not a line. */
     const source *s = &l->a->sources[l->source[l->depth]];
     if (text.length == 0 && l->cursor[l->depth] >= s->text + s->length) return;
-    row(l, "", NULL, 0, "", l->line[l->depth], text);
+    row(l, "", NULL, 0, "", asm_line_of(l->a, l->source[l->depth], l->line[l->depth]), text);
 }
 
 static void cycles_text(const lister *l, const statement *s, char *buffer, size_t room)
@@ -114,7 +116,7 @@ static void statement_line(lister *l, uint32_t line)
     }
     size_t n = size < ROW ? size : ROW;
     bl_image_copy(a->image, at, n, 0, bytes);
-    row(l, address, bytes, n, cycles, line, text);
+    row(l, address, bytes, n, cycles, asm_line_of(a, current, line), text);
     for (size_t done = n; done < size && l->status == BL_OK; done += n) {
         n = size - done < ROW ? size - done : ROW;
         at += ROW;
@@ -151,7 +153,7 @@ static void enter(lister *l, uint32_t index)
     l->source[l->depth] = index;
     l->cursor[l->depth] = l->a->sources[index].text;
     l->line[l->depth] = 0;
-    if (l->status == BL_OK && l->depth > 1)
+    if (l->status == BL_OK && l->depth > 1 && !l->a->sources[index].expanded)
         l->status = bl_print(l->w, "%*s-- %s\n", l->radix == BL_HEX ? 40 : 46, "",
                              l->a->sources[index].name);
 }
@@ -165,7 +167,7 @@ static void lines(lister *l)
             const source *src = &a->sources[l->source[l->depth]];
             while (l->cursor[l->depth] < src->text + src->length && l->status == BL_OK)
                 bare_line(l);
-            if (l->depth > 1 && l->status == BL_OK)
+            if (l->depth > 1 && l->status == BL_OK && !src->expanded)
                 l->status = bl_print(l->w, "%*s-- end of %s\n", l->radix == BL_HEX ? 40 : 46, "",
                                      src->name);
             l->depth--;
@@ -173,7 +175,7 @@ static void lines(lister *l)
         } else if (s->line > l->line[l->depth] + 1) {
             bare_line(l);
         } else if (s->kind == ST_INCLUDE && s->line == l->line[l->depth] &&
-                   a->sources[s->refs].expanded) {
+                   a->sources[s->refs].expanded && !l->expand) {
             expansion_rows(l);
         } else if (s->kind == ST_INCLUDE && s->line == l->line[l->depth]) {
             l->next++;
@@ -293,9 +295,9 @@ static void areas(lister *l)
     }
 }
 
-bl_status bl_listing_write(bl_program *a, bl_radix radix, const bl_writer *writer)
+bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_writer *writer)
 {
-    lister l = {.a = a, .w = writer, .radix = radix};
+    lister l = {.a = a, .w = writer, .radix = radix, .expand = expand};
     bl_text cpu = bl_sheet_name(a->sheet);
     int width = radix == BL_HEX ? ROW * 3 : ROW * 4;
     l.status = bl_print(writer, "%s, for the %.*s: %lu bytes\n\n%6s  %s%*s %4s  %5s  %s\n",

@@ -1,6 +1,7 @@
 /* Expressions, against C's own arithmetic. */
 #include "support.h"
 
+#include <math.h>
 #include <stdio.h>
 #include <string.h>
 
@@ -85,6 +86,29 @@ TEST(bytes_of_a_value)
     CHECK_INT(value_of("<$1234"), 0x34);
     CHECK_INT(value_of(">$1234"), 0x12);
     CHECK_INT(value_of("hi ( $1234 ) + 1"), 0x13);
+}
+
+TEST(a_sine_is_a_sine)
+{
+    for (int steps = 1; steps <= 256; steps += 17) {
+        for (int i = -steps; i < 2 * steps; i++) {
+            char text[80];
+            double exact = 1000 * sin(2 * 3.14159265358979323846 * i / steps);
+            snprintf(text, sizeof text, "sine(%d, %d, 1000)", i, steps);
+            double off = (double)value_of(text) - exact;
+            if (off > 0.51 || off < -0.51)
+                test_fail(__FILE__, __LINE__, "%s is off by %f", text, off);
+        }
+    }
+    CHECK_INT(value_of("sine(64, 256, 127)"), 127);
+    CHECK_INT(value_of("sine(192, 256, 127)"), -127);
+    refuse("v = sine(1, 0, 5)\n .byte v\n", "division by zero", NULL);
+    refuse("v = sine(1, 2)\n", "sine takes three values", NULL);
+}
+
+TEST(the_cpu_can_be_asked_for)
+{
+    CHECK_INT(value_of("cpu(\"65C02\") + 2 * cpu(\"6502\")"), 1);
 }
 
 TEST(sixty_four_bits_wrap_and_shift_safely)

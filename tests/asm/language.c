@@ -181,7 +181,7 @@ TEST(comments_blank_lines_and_line_ends)
 TEST(a_banked_rom_may_store_beyond_the_cpus_addresses)
 {
     expect(" .org $1C000\n .byte 1\n", 0x1C000, "\x01", 1);
-    refuse(" .org $1C000\nk: lda k\n", "$1C000 is not an address of 16 bits", NULL);
+    refuse(" .org $1C000\nk: lda k\n", "$0001C000 is not an address of 16 bits: 0 to $FFFF", NULL);
 }
 
 TEST(byte_prefixes_before_a_sum_are_questioned)

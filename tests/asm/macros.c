@@ -183,7 +183,7 @@ TEST(code_that_runs_elsewhere)
     bl_piece piece = bl_image_piece(bl_program_image(p), 0);
     CHECK_INT(piece.first, 0xC000);
     CHECK_BYTES(piece.bytes, piece.count, "\xEA\x4C\x00\x03\xD0\xFB\x05\x03\x08\xC0", 10);
-    bl_listing_write(p, BL_HEX, &test_writer);
+    bl_listing_write(p, BL_HEX, false, &test_writer);
     CHECK_CONTAINS(test_written(NULL), "C001>0300  4C 00 03");
     bl_program_close(p);
     refuse(" .runat 5\n .runat 6\n .endrunat\n", "this stands in another .runat", NULL);
@@ -194,11 +194,24 @@ TEST(a_listing_folds_expansions)
 {
     bl_program *p = assemble(" .macro two V\n .byte V\n .byte V + 1\n .endmacro\nk: two 5\n "
                              ".repeat 2, I\n .byte I\n .endrepeat\n nop\n");
-    bl_listing_write(p, BL_HEX, &test_writer);
+    bl_listing_write(p, BL_HEX, false, &test_writer);
     const char *listing = test_written(NULL);
     CHECK_CONTAINS(listing, "k: two 5\n  0000  05 \n  0001  06 \n");
     CHECK_CONTAINS(listing, ".endrepeat\n  0002  00 \n  0003  01 \n");
     CHECK_CONTAINS(listing, "  0004  EA");
+    bl_program_close(p);
+}
+
+TEST(a_listing_shows_expansions_on_request)
+{
+    bl_program *p = assemble(" .macro two V\n lda #V\n nop\n .endmacro\nk: two 5\n .repeat 2, I\n "
+                             ".byte I\n .endrepeat\n nop\n");
+    bl_listing_write(p, BL_HEX, true, &test_writer);
+    const char *listing = test_written(NULL);
+    CHECK_CONTAINS(listing, "  0000  A9 05                 2      2+  lda #5\n");
+    CHECK_CONTAINS(listing, "      7+  .byte 0\n");
+    CHECK_CONTAINS(listing, "      7+  .byte 1\n");
+    CHECK_CONTAINS(listing, "  0005  EA                    2      9   nop\n");
     bl_program_close(p);
 }
 

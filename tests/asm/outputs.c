@@ -9,7 +9,7 @@ static const char source[] = "; two lines\nstart: lda #$12 ; load\n bne _on\n_on
 TEST(a_listing_shows_address_bytes_cycles_line_source)
 {
     bl_program *p = assemble(source);
-    CHECK_INT(bl_listing_write(p, BL_HEX, &test_writer), BL_OK);
+    CHECK_INT(bl_listing_write(p, BL_HEX, false, &test_writer), BL_OK);
     const char *listing = test_written(NULL);
     CHECK_CONTAINS(listing, "  0000  A9 12                 2      2  start: lda #$12 ; load\n");
     CHECK_CONTAINS(listing, "  0002  D0 00                2+      3   bne _on\n");
@@ -26,7 +26,7 @@ TEST(a_listing_shows_address_bytes_cycles_line_source)
 TEST(an_octal_listing)
 {
     bl_program *p = assemble(" .org 0o1000\n lda #0o77\n");
-    bl_listing_write(p, BL_OCTAL, &test_writer);
+    bl_listing_write(p, BL_OCTAL, test_below(2) == 0, &test_writer);
     CHECK_CONTAINS(test_written(NULL), "001000  251 077 ");
     bl_program_close(p);
 }
@@ -34,7 +34,7 @@ TEST(an_octal_listing)
 TEST(every_source_line_is_listed_once)
 {
     bl_program *p = assemble("k: nop\n\n; c\nb:\n nop\n\n");
-    bl_listing_write(p, BL_HEX, &test_writer);
+    bl_listing_write(p, BL_HEX, false, &test_writer);
     const char *at = test_written(NULL);
     unsigned lines = 0;
     at = strstr(at, "source\n");
@@ -48,7 +48,7 @@ TEST(every_source_line_is_listed_once)
 TEST(areas_have_a_bar_and_labels_an_order)
 {
     bl_program *p = assemble(" .place ram\nzz: .fill 16, 1\naa: nop\n");
-    bl_listing_write(p, BL_HEX, &test_writer);
+    bl_listing_write(p, BL_HEX, false, &test_writer);
     const char *listing = test_written(NULL);
     CHECK_CONTAINS(listing,
                    "  ram              #################............... 17 of 32 bytes, 15 free\n");

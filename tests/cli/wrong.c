@@ -116,7 +116,7 @@ TEST(maps_and_strictness)
     CHECK_CONTAINS(
         expect_code(1, "head -c 70000000 /dev/zero >big.asm; bootlace assemble big.asm -c 65c02")
             .err,
-        "outside the allowed range");
+        "larger than any source can be");
 }
 
 TEST(images)

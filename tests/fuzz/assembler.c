@@ -39,7 +39,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     bl_status status =
         bl_assemble_text(&o, "fuzz.asm", (bl_text){(const char *)data, size}, &program);
     if (status == BL_OK) {
-        bl_listing_write(program, BL_HEX, &writer);
+        bl_listing_write(program, BL_HEX, size % 2 == 0, &writer);
         bl_symbols_write(program, &writer);
         bl_map_write(program, &writer);
     } else if (errors == 0) {
