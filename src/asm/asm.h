@@ -7,7 +7,7 @@
  * Text that a macro or a repeat makes is a further source, kept with the place that asked for it.
  *
  * FILES  asm.c sources and lifetime   parse.c lines            instruction.c operands and shapes
- *        directive.c directives       data.c data directives   expr.c expressions
+ *        directive.c directives       data.c data directives   expr.c value.c expressions
  *        condition.c .if              macro.c expansions       scope.c scopes
  *        names.c symbols              layout.c addresses       emit.c bytes
  *        message.c .note .warn .fail  alphabet.c character codes, .embed
@@ -30,7 +30,8 @@ enum {
 };
 
 #define MOST_FILL      0x1000000L /* bytes that one .fill may make */
-#define MOST_EXPANSION 0x4000000L /* bytes of text that macros and repeats may make in all */
+#define MOST_IMAGE     0x4000000L /* bytes in all */
+#define MOST_EXPANSION 0x800000L  /* bytes of text that macros and repeats may make in all */
 
 typedef struct source {
     char *name;
@@ -253,6 +254,7 @@ struct bl_program {
 
     bl_status fatal; /* out of memory, or too many errors: stop everything */
     unsigned errors;
+    uint64_t emitted; /* bytes */
 };
 
 /* The result of an evaluation. */
@@ -371,6 +373,7 @@ bool asm_quoted(bl_program *a, bl_text *inside);
 /* Reads an expression at a->p into r. False after an error. */
 bool asm_expression(bl_program *a, ref *r);
 bool asm_expression_ref(bl_program *a, uint32_t *index);
+/* value.c */
 value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *value);
 value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value);
 

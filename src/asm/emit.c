@@ -22,6 +22,12 @@ static bool value_of(bl_program *a, const statement *s, uint32_t index, int64_t 
 static void put(bl_program *a, const statement *s, uint32_t address, const uint8_t *bytes,
                 size_t count)
 {
+    a->emitted += count;
+    if (a->emitted > (uint64_t)MOST_IMAGE) {
+        asm_error_at(a, s, NULL, NULL, "the program has more than 64 MiB of bytes");
+        a->fatal = BL_E_SYNTAX;
+        return;
+    }
     bl_origin origin = {a->sources[s->source].file, asm_line_of(a, s->source, s->line)};
     bl_status status = bl_image_put(a->image, address, bytes, count, origin);
     if (status == BL_E_OVERLAP) {

@@ -118,7 +118,7 @@ static void read_expansion(bl_program *a, bl_text word, buffer *b, uint32_t base
         asm_error(
             a, word,
             a->expanded > (size_t)MOST_EXPANSION ? NULL : "does it expand itself without end?",
-            a->expanded > (size_t)MOST_EXPANSION ? "expansions come to more than 64 MiB of text"
+            a->expanded > (size_t)MOST_EXPANSION ? "expansions come to more than 8 MiB of text"
                                                  : "expansions are nested more than %d deep",
             MOST_INCLUDES - 1);
         a->fatal = a->fatal == BL_OK ? BL_E_SYNTAX : a->fatal;
@@ -354,7 +354,7 @@ void asm_repeat(bl_program *a, bl_text word)
     if (count < 0 || count > most) {
         asm_report(a, BL_ERROR, a->source, call_row,
                    (uint32_t)(word.at - a->sources[a->source].text), word.length,
-                   "all repeats and macros may make 64 MiB of text",
+                   "all repeats and macros may make 8 MiB of text",
                    count < 0 ? "the count is negative" : "this repeats too often");
         return;
     }

@@ -1,0 +1,202 @@
+/* value.c - what an expression is worth: known, not known yet, or never. */
+#include "asm.h"
+
+value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value)
+{
+    symbol *s = &a->symbols[index];
+    if (s->kind == SYMBOL_UNDEFINED && a->parsing) index = asm_visible(a, index);
+    if (s->kind == SYMBOL_ALIAS) index = s->ref;
+    s = &a->symbols[index];
+    if (index == 0) return VALUE_UNKNOWN;
+    if (s->kind == SYMBOL_CONST && s->epoch != a->epoch) {
+        /* Constants are worked out when needed, so that their order in the source does not matter.
+         */
+        if (s->open || a->evaluating > 100)
+            return s->known ? (*value = s->value, VALUE_KNOWN) : VALUE_UNKNOWN;
+        int64_t v = 0;
+        s->open = true;
+        a->evaluating++;
+        value_state state = asm_value(a, &a->refs[s->ref], &a->statements[s->statement], &v);
+        a->evaluating--;
+        s = &a->symbols[index];
+        s->open = false;
+        if (state != VALUE_KNOWN) return state;
+        if (!s->known || s->value != v) a->changed = true;
+        s->known = true;
+        s->value = v;
+        s->epoch = a->epoch;
+    }
+    *value = s->value;
+    return s->known ? VALUE_KNOWN : VALUE_UNKNOWN;
+}
+
+static int64_t shift(int64_t x, int64_t by, bool left)
+{
+    if (by < 0 || by > 63) return left || x >= 0 ? 0 : -1;
+    if (left) return (int64_t)((uint64_t)x << by);
+    return x < 0 ? (int64_t) ~(~(uint64_t)x >> by) : x >> by;
+}
+
+/* Applies an operation of two values. False: division by zero. */
+static bool apply(op_code code, int64_t x, int64_t y, int64_t *z)
+{
+    uint64_t u = (uint64_t)x, v = (uint64_t)y;
+    switch (code) {
+    case OP_MULTIPLY: *z = (int64_t)(u * v); break;
+    case OP_DIVIDE:
+        if (y == 0) return false;
+        *z = y == -1 ? (int64_t)(0 - u) : x / y;
+        break;
+    case OP_MODULO:
+        if (y == 0) return false;
+        *z = y == -1 ? 0 : x % y;
+        break;
+    case OP_ADD: *z = (int64_t)(u + v); break;
+    case OP_SUBTRACT: *z = (int64_t)(u - v); break;
+    case OP_SHIFT_LEFT: *z = shift(x, y, true); break;
+    case OP_SHIFT_RIGHT: *z = shift(x, y, false); break;
+    case OP_LESS: *z = x < y; break;
+    case OP_LESS_EQUAL: *z = x <= y; break;
+    case OP_GREATER: *z = x > y; break;
+    case OP_GREATER_EQUAL: *z = x >= y; break;
+    case OP_EQUAL: *z = x == y; break;
+    case OP_UNEQUAL: *z = x != y; break;
+    case OP_AND: *z = (int64_t)(u & v); break;
+    case OP_XOR: *z = (int64_t)(u ^ v); break;
+    case OP_OR: *z = (int64_t)(u | v); break;
+    case OP_BOTH: *z = x != 0 && y != 0; break;
+    case OP_EITHER: *z = x != 0 || y != 0; break;
+    default: return false;
+    }
+    return true;
+}
+
+static int64_t apply_prefix(op_code code, int64_t x)
+{
+    switch (code) {
+    case OP_NEGATE: return (int64_t)(0 - (uint64_t)x);
+    case OP_NOT: return x == 0;
+    case OP_INVERT: return ~x;
+    case OP_LO: return x & 0xFF;
+    case OP_HI: return (x >> 8) & 0xFF;
+    default: return (x >> 16) & 0xFF; /* bank */
+    }
+}
+
+typedef struct cell {
+    int64_t value;
+    value_state state;
+} cell;
+
+static cell scope_size(const bl_program *a, uint32_t index)
+{
+    const symbol *s = &a->symbols[index];
+    if (s->kind == SYMBOL_ALIAS) s = &a->symbols[s->ref];
+    if (!s->is_scope) return (cell){0, a->parsing ? VALUE_UNKNOWN : VALUE_BAD};
+    return (cell){s->value, s->known && !a->parsing ? VALUE_KNOWN : VALUE_UNKNOWN};
+}
+
+static cell load(bl_program *a, const op *o, const statement *s)
+{
+    cell c = {o->value, VALUE_KNOWN};
+    if (o->code == OP_SYMBOL) c.state = asm_symbol_value(a, o->symbol, &c.value);
+    if (o->code == OP_HERE) {
+        c.value = s->address;
+        if (a->parsing) c.state = VALUE_UNKNOWN;
+    }
+    if (o->code == OP_SIZE) c = scope_size(a, o->symbol);
+    return c;
+}
+
+/* pick(i, a, b, ...): the i-th of what follows, counted from 0. */
+static cell pick(const cell *list, uint32_t count)
+{
+    cell index = list[0];
+    if (index.state != VALUE_KNOWN) return index;
+    if (index.value < 0 || index.value >= (int64_t)count - 1) return (cell){0, VALUE_BAD};
+    return list[index.value + 1];
+}
+
+/* A quarter of a sine, from a fraction of it in 30 bits, in 30 bits: Taylor's series to the ninth
+ * power. */
+static int64_t quarter_sine(int64_t fraction)
+{
+    int64_t x = fraction * 1686629713 >> 30, square = x * x >> 30; /* pi / 2 in 30 bits */
+    int64_t term = x, sum = x;
+    static const int64_t divisors[] = {6, 20, 42, 72, 110};
+    for (size_t i = 0; i < 5; i++) {
+        term = -((term * square >> 30) / divisors[i]);
+        sum += term;
+    }
+    return sum;
+}
+
+static cell sine(const cell *list)
+{
+    cell z = {0, VALUE_KNOWN};
+    for (size_t i = 0; i < 3; i++)
+        if (list[i].state > z.state) z.state = list[i].state;
+    int64_t steps = list[1].value, amplitude = list[2].value;
+    if (z.state != VALUE_KNOWN) return z;
+    if (steps < 1 || steps > 0xFFFFFF || amplitude < -0xFFFFFF || amplitude > 0xFFFFFF)
+        return (cell){0, VALUE_BAD};
+    int64_t at = list[0].value % steps;
+    if (at < 0) at += steps;
+    bool below = at * 2 >= steps && steps > 1;
+    if (below)
+        at = at * 2 - steps; /* the second half is the first, below */
+    else
+        at *= 2;
+    if (at * 2 > steps) at = steps - at; /* and falls as it rose */
+    int64_t value = quarter_sine((at * 2 << 30) / steps) * amplitude;
+    value = (value + ((int64_t)1 << 29)) >> 30;
+    z.value = below ? -value : value;
+    return z;
+}
+
+static cell combine(op_code code, cell x, cell y)
+{
+    cell z = {0, x.state > y.state ? x.state : y.state};
+    if (z.state == VALUE_KNOWN && !apply(code, x.value, y.value, &z.value)) z.state = VALUE_BAD;
+    return z;
+}
+
+value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *value)
+{
+    if (r->kind == REF_CONST) {
+        *value = r->value;
+        return VALUE_KNOWN;
+    }
+    if (r->kind == REF_SYMBOL) {
+        value_state state = asm_symbol_value(a, r->symbol, value);
+        *value = (int64_t)((uint64_t)*value + (uint64_t)r->value);
+        return state;
+    }
+    cell stack[MOST_STACK + 1];
+    size_t n = 0;
+    for (size_t i = 0; i < r->symbol; i++) {
+        const op *o = &a->ops[(size_t)r->value + i];
+        if (o->code <= OP_SIZE) {
+            stack[n++] = load(a, o, s);
+        } else if (o->code <= OP_BANK) {
+            stack[n - 1].value = apply_prefix((op_code)o->code, stack[n - 1].value);
+        } else if (o->code == OP_PICK) {
+            n -= o->symbol;
+            stack[n] = pick(stack + n, o->symbol);
+            n++;
+        } else if (o->code == OP_SINE) {
+            n -= 3;
+            stack[n] = sine(stack + n);
+            n++;
+        } else if (o->code == OP_CHOOSE) {
+            n -= 2;
+            cell test = stack[n - 1];
+            stack[n - 1] = test.state != VALUE_KNOWN ? test : stack[test.value != 0 ? n : n + 1];
+        } else {
+            n--;
+            stack[n - 1] = combine((op_code)o->code, stack[n - 1], stack[n]);
+        }
+    }
+    *value = stack[0].value;
+    return stack[0].state;
+}
