@@ -15,7 +15,8 @@ static bl_status digits(const char *at, size_t n, unsigned base, int64_t *value)
     for (size_t i = 0; i < n; i++) {
         int d = bl_hex_digit(at[i]);
         if (d < 0 || (unsigned)d >= base) return BL_E_SYNTAX;
-        if (v > (UINT64_MAX - (unsigned)d) / base) return BL_E_RANGE;
+        /* Up to 15 digits fit in any base; a division for each would be the most of the work. */
+        if (i >= 15 && v > (UINT64_MAX - (unsigned)d) / base) return BL_E_RANGE;
         v = v * base + (unsigned)d;
     }
     *value = (int64_t)v;
