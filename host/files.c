@@ -60,7 +60,7 @@ static bl_status collect(void *context, const void *bytes, size_t count)
 
 void host_output_begin(host_output *o, bl_writer *writer)
 {
-    o->bytes = g_byte_array_new();
+    o->bytes = g_byte_array_sized_new(1 << 16);
     *writer = (bl_writer){o->bytes, collect};
 }
 

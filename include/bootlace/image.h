@@ -45,6 +45,9 @@ const char *bl_image_file_name(const bl_image *image, uint32_t index);
 bl_status bl_image_put(bl_image *image, uint32_t address, const void *bytes, size_t count,
                        bl_origin origin);
 
+/* Makes room for so many origins ahead of time; only a hint, so it cannot fail. */
+void bl_image_reserve(bl_image *image, size_t origins);
+
 /* The first address in range that has a byte; false when there is none. */
 bool bl_image_conflict(const bl_image *image, bl_range range, uint32_t *address);
 

@@ -267,6 +267,7 @@ static bl_program *create(const bl_asm_options *options)
     a->memory = *m;
     a->options = *options;
     a->sheet = options->sheet;
+    a->forms = bl_sheet_form(options->sheet, 0);
     a->radix = options->radix == BL_OCTAL ? BL_OCTAL : BL_HEX;
     if (a->options.most_errors == 0) a->options.most_errors = 100;
     if (options->area_count > 0)
@@ -277,9 +278,25 @@ static bl_program *create(const bl_asm_options *options)
     return NULL;
 }
 
+/* Room for what a source of this length usually needs, so that arrays need not be moved while they
+ * grow. Without the memory it goes on all the same. */
+static void reserve(bl_program *a, size_t length)
+{
+    if (length < 16384) return;
+    statement *s =
+        bl_grown(&a->memory, a->statements, &a->statement_capacity, length / 10, sizeof *s);
+    if (s != NULL) a->statements = s;
+    ref *r = bl_grown(&a->memory, a->refs, &a->ref_capacity, length / 12, sizeof *r);
+    if (r != NULL) a->refs = r;
+    symbol *y = bl_grown(&a->memory, a->symbols, &a->symbol_capacity, length / 36, sizeof *y);
+    if (y != NULL) a->symbols = y;
+    bl_image_reserve(a->image, length / 14);
+}
+
 static bl_status finish(bl_program *a, bool loaded, uint32_t main_source, bl_program **program)
 {
     if (loaded && a->fatal == BL_OK) {
+        reserve(a, a->sources[main_source].length);
         define_all(a);
         a->parsing = true;
         a->epoch = 1;

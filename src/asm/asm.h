@@ -198,6 +198,7 @@ typedef struct area_state {
 struct bl_program {
     bl_memory memory;
     const bl_sheet *sheet;
+    const bl_form *forms; /* of the sheet, in a row */
     bl_asm_options options;
     bl_image *image;
     bl_radix radix;

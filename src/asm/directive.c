@@ -201,6 +201,7 @@ static void cpu(bl_program *a, bl_text word)
     bl_sheet_close(a->own_sheet);
     a->own_sheet = sheet;
     a->sheet = sheet;
+    a->forms = bl_sheet_form(sheet, 0);
 }
 
 typedef struct directive {

@@ -88,7 +88,7 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
 
 static void emit_instruction(bl_program *a, const statement *s)
 {
-    const bl_form *f = bl_sheet_form(a->sheet, s->form);
+    const bl_form *f = &a->forms[s->form];
     uint8_t bytes[BL_FORM_CODES * 4];
     size_t n = 0;
     for (uint8_t i = 0; i < f->codes; i++) {
@@ -106,6 +106,10 @@ static void emit_instruction(bl_program *a, const statement *s)
             return;
         }
         if (o->kind == BL_OPERAND_RELATIVE) value -= end;
+        if (o->bits == 8) {
+            bytes[n++] = (uint8_t)value;
+            continue;
+        }
         split(a, value, o->bits / 8u, bytes + n);
         n += o->bits / 8u;
     }

@@ -37,17 +37,14 @@ static bool add_literal(bl_program *a, operand_text *o, const char *at, size_t l
 
 static bool add_expression(bl_program *a, operand_text *o)
 {
-    if (o->slots == BL_FORM_SLOTS) {
+    if (o->slots == BL_FORM_SLOTS || o->length == BL_SHAPE_MOST) {
         asm_error(a, (bl_text){a->p, 1}, NULL, "no instruction has so many operands");
         return false;
     }
     if (!asm_expression(a, &o->refs[o->slots])) return false;
     o->slots++;
-    static const char slot[] = {BL_SLOT};
-    const char *p = a->p;
-    bool good = add_literal(a, o, slot, 1);
-    a->p = p;
-    return good;
+    o->shape[o->length++] = BL_SLOT;
+    return true;
 }
 
 /* Reads all operands of a line. False after an error. */
@@ -66,7 +63,9 @@ static bool read_operands(bl_program *a, operand_text *o)
             if (open) depth++;
             if (*p == ')') depth--;
             fresh = *p == ',';
-            if (!add_literal(a, o, p, 1)) return false;
+            if (o->length == BL_SHAPE_MOST) return add_literal(a, o, p, 1);
+            o->shape[o->length++] = (uint8_t)*p;
+            a->p = p + 1;
         } else if (word.length > 0 && word.length < 5 && bl_sheet_is_reserved(a->sheet, word)) {
             fresh = false;
             if (!add_literal(a, o, p, word.length)) return false;
@@ -129,7 +128,7 @@ void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
         asm_push_ref(a, o.refs[i]);
     if (!asm_push_statement(a, ST_INSTRUCTION, word.at, word.length, first, o.slots)) return;
     statement *s = &a->statements[a->statement_count - 1];
-    s->form = (uint16_t)(form - bl_sheet_form(a->sheet, 0));
+    s->form = (uint16_t)(form - a->forms);
     s->slots = o.slots;
 }
 

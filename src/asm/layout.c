@@ -43,10 +43,10 @@ static bool is_constant(const bl_program *a, const statement *s)
 
 static void grow(bl_program *a, statement *s)
 {
-    const bl_form *f = bl_sheet_form(a->sheet, s->form);
+    const bl_form *f = &a->forms[s->form];
     while (f->next != BL_NO_FORM && !form_fits(a, s, f)) {
         s->form = f->next;
-        f = bl_sheet_form(a->sheet, s->form);
+        f = &a->forms[s->form];
     }
     s->size = f->size;
     s->fixed = f->next == BL_NO_FORM || is_constant(a, s);

@@ -246,6 +246,13 @@ size_t bl_image_copy(const bl_image *image, uint32_t address, size_t count, uint
     return found;
 }
 
+void bl_image_reserve(bl_image *image, size_t origins)
+{
+    run *runs =
+        bl_grown(&image->memory, image->runs, &image->run_capacity, origins + 1, sizeof *runs);
+    if (runs != NULL) image->runs = runs;
+}
+
 uint64_t bl_image_count(const bl_image *image, bl_range range)
 {
     uint64_t found = 0, end = range.first + range.count;
