@@ -79,7 +79,10 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
         break;
     }
     case BL_OPERAND_RELATIVE:
-        asm_error_at(a, s, r, "branch the other way round a jump",
+        asm_error_at(a, s, r,
+                     bl_sheet_find_mnemonic(a->sheet, bl_text_of("JMP")) >= 0
+                         ? "JMP reaches everywhere: use it, or branch round one"
+                         : "branch the other way round a jump",
                      "the target is %lld byte%s too far: %lld away, reach is %lld to +%lld", over,
                      over == 1 ? "" : "s", far, -top / 2, top / 2 - 1);
         break;

@@ -1,12 +1,27 @@
 /* names.c - symbols: a name is a chain of levels, each a symbol under its parent. */
 #include "asm.h"
 
+static uint32_t hash_start(uint32_t parent)
+{
+    return parent * 0x9E3779B1u + 0x811C9DC5u;
+}
+
+static uint32_t hash_step(uint32_t h, char c)
+{
+    return (h ^ (uint8_t)c) * 0x01000193u;
+}
+
+static uint32_t hash_end(uint32_t h)
+{
+    return h ^ h >> 15;
+}
+
 static uint32_t hash_of(uint32_t parent, bl_text name)
 {
-    uint32_t h = parent * 0x9E3779B1u + 0x811C9DC5u;
+    uint32_t h = hash_start(parent);
     for (size_t i = 0; i < name.length; i++)
-        h = (h ^ (uint8_t)name.at[i]) * 0x01000193u;
-    return h ^ h >> 15;
+        h = hash_step(h, name.at[i]);
+    return hash_end(h);
 }
 
 /* The hash is kept in the symbol, so that a chain is walked without looking at names. */
@@ -44,9 +59,10 @@ static bool grow_chains(bl_program *a)
     return true;
 }
 
-uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name)
+/* Finds or makes the symbol whose hash is known. */
+static uint32_t intern(bl_program *a, uint32_t parent, bl_text name, uint32_t hash)
 {
-    uint32_t hash = hash_of(parent, name), found = find_hashed(a, parent, name, hash);
+    uint32_t found = find_hashed(a, parent, name, hash);
     if (found != 0) return found;
     if (a->symbol_count == 0) a->symbol_count = 1;
     symbol *symbols =
@@ -67,6 +83,22 @@ uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name)
                               .kind = SYMBOL_UNDEFINED};
     a->chains[c] = index;
     return index;
+}
+
+uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name)
+{
+    return intern(a, parent, name, hash_of(parent, name));
+}
+
+/* Most names have one level: hashed while looking for a dot. 0: there is a dot, or no memory. */
+static uint32_t plain_name(bl_program *a, uint32_t parent, bl_text name)
+{
+    uint32_t h = hash_start(parent);
+    for (size_t i = 0; i < name.length; i++) {
+        if (name.at[i] == '.') return 0;
+        h = hash_step(h, name.at[i]);
+    }
+    return intern(a, parent, name, hash_end(h));
 }
 
 /* The next level of a dotted name. */
@@ -96,10 +128,12 @@ uint32_t asm_name(bl_program *a, bl_text word)
         asm_error(a, word, NULL, "'%.*s' is a register, not a value", (int)word.length, word.at);
         return 0;
     }
-    while (word.length > 0) {
+    uint32_t plain = plain_name(a, at, word);
+    while (plain == 0 && word.length > 0) {
         at = asm_name_under(a, at, level(&word));
         if (at == 0) return 0;
     }
+    if (plain != 0) at = plain;
     /* The first use marks the whole dotted name. */
     if (a->symbols[at].kind == SYMBOL_UNDEFINED && a->symbols[at].statement == 0) {
         a->symbols[at].at = (uint32_t)(whole.at - a->sources[a->source].text);

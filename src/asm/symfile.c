@@ -21,6 +21,10 @@ bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
         s = bl_print(w, "%s %s %s %lu %s\n", y->kind == SYMBOL_LABEL ? "label" : "value", name,
                      value, (unsigned long)asm_line_of(a, y->source, y->line),
                      a->sources[y->source].name);
+        /* In .runat a label stands for where it runs; where it is kept is told too. */
+        const statement *at = &a->statements[y->statement];
+        if (s == BL_OK && y->kind == SYMBOL_LABEL && at->stored != at->address)
+            s = bl_print(w, "kept %s $%04lX\n", name, (unsigned long)at->stored);
     }
     return s;
 }

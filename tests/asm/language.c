@@ -137,7 +137,8 @@ TEST(branches_reach_exactly_so_far)
     expect(" bne k\n .reserve 127\nk:\n", 0, "\xD0\x7F", 2);
     refuse("k: .reserve 127\n bne k\n",
            "the target is 1 byte too far: -129 away, reach is -128 to +127", NULL);
-    refuse(" bne k\n .reserve 130\nk:\n", "t.asm:1:6: error: the target is 3 bytes too far", NULL);
+    refuse(" bne k\n .reserve 130\nk:\n", "t.asm:1:6: error: the target is 3 bytes too far",
+           "JMP reaches everywhere", NULL);
     expect(" bbr3 $12,k\nk: bbs7 $34,k\n", 0, "\x3F\x12\x00\xFF\x34\xFD", 6);
 }
 

@@ -188,6 +188,10 @@ TEST(code_that_runs_elsewhere)
     CHECK_BYTES(piece.bytes, piece.count, "\xEA\x4C\x00\x03\xD0\xFB\x05\x03\x08\xC0", 10);
     bl_listing_write(p, BL_HEX, false, &test_writer);
     CHECK_CONTAINS(test_written(NULL), "C001>0300  4C 00 03");
+    test_written_clear();
+    bl_symbols_write(p, &test_writer);
+    CHECK_CONTAINS(test_written(NULL),
+                   "label go $0300 4 t.asm\nkept go $C001\nlabel after $C008 8 t.asm\n");
     bl_program_close(p);
     refuse(" .runat 5\n .runat 6\n .endrunat\n", "this stands in another .runat", NULL);
     refuse(" .endrunat\n", "no .runat is open here", NULL);
