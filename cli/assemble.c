@@ -5,7 +5,7 @@
 #include <string.h>
 
 static struct {
-    char *cpu, *out, *format, *listing, *symbols, *map;
+    char *cpu, *listing, *symbols, *map;
     char **defines, **folders;
     gboolean strict, watch, expand;
 } options;
@@ -13,9 +13,9 @@ static struct {
 static const GOptionEntry entries[] = {
     {"cpu", 'c', 0, G_OPTION_ARG_STRING, &options.cpu,
      "CPU, when there is no bench file (see bootlace cpus)", "CPU"},
-    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &options.out,
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out,
      "image file: .bin .hex .srec, - for standard output", "FILE"},
-    {"format", 'f', 0, G_OPTION_ARG_STRING, &options.format,
+    {"format", 'f', 0, G_OPTION_ARG_STRING, &given.format,
      "bin, hex or srec (default: by the ending of -o)", "FORMAT"},
     {"listing", 'l', 0, G_OPTION_ARG_FILENAME, &options.listing, "listing file", "FILE"},
     {"symbols", 'y', 0, G_OPTION_ARG_FILENAME, &options.symbols, "symbol file, for .use", "FILE"},
@@ -73,14 +73,6 @@ static int read_definitions(bl_definition **list, size_t *count)
     return EXIT_GOOD;
 }
 
-static bl_filetype output_type(void)
-{
-    if (options.format != NULL)
-        return bl_filetype_named((bl_text){options.format, strlen(options.format)});
-    return options.out == NULL ? BL_FILE_BIN
-                               : bl_filetype_of((bl_text){options.out, strlen(options.out)});
-}
-
 typedef enum product { LISTING, SYMBOLS, MAP, IMAGE } product;
 
 static bl_status write_product(bl_program *program, product what, const char *path,
@@ -122,7 +114,7 @@ static void summarise(const bench *b, bl_program *program, const char *source)
     if (bl_image_entry(image, &entry))
         g_string_append_printf(text, ", entry %s", cli_address(b, entry));
     say("%s: %lu bytes%s%s", source, (unsigned long)bl_image_size(image), text->str,
-        options.out == NULL ? "; no image written (-o FILE)" : "");
+        given.out == NULL ? "; no image written (-o FILE)" : "");
     g_string_free(text, TRUE);
 }
 
@@ -161,7 +153,7 @@ static int finish(const bench *b, bl_program *program, const char *source, bl_fi
     if (status == BL_OK)
         status = write_product(program, SYMBOLS, options.symbols, type, base, radix);
     if (status == BL_OK) status = write_product(program, MAP, options.map, type, base, radix);
-    if (status == BL_OK) status = write_product(program, IMAGE, options.out, type, base, radix);
+    if (status == BL_OK) status = write_product(program, IMAGE, given.out, type, base, radix);
     g_free(base);
     if (status == BL_OK) {
         summarise(b, program, source);
@@ -247,12 +239,12 @@ int command_assemble(int argc, char **argv)
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc != 2)
         return cli_usage(argc < 2 ? "which source? bootlace assemble SRC" : "one source at a time");
-    bl_filetype type = output_type();
+    bl_filetype type = cli_output_type();
     if (type == BL_FILE_UNKNOWN)
-        return cli_usage(options.format != NULL
+        return cli_usage(given.format != NULL
                              ? "-f %s: the formats are bin, hex and srec"
                              : "%s: its ending names no format; give -f bin, hex or srec",
-                         options.format != NULL ? options.format : options.out);
+                         given.format != NULL ? given.format : given.out);
     project_extras extras = {.folders = options.folders, .strict = options.strict};
     bl_definition *list;
     int code = read_definitions(&list, &extras.definition_count);

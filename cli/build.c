@@ -1,8 +1,6 @@
 /* build.c - bootlace build. */
 #include "cli.h"
 
-#include <string.h>
-
 static const usage words = {"build",
                             "Assembles everything the bench file asks for, checks it, and writes "
                             "it to out/ beside the bench file.",
@@ -45,8 +43,9 @@ int command_build(int argc, char **argv)
         say("%u error%s, nothing written", cli_errors(), cli_errors() == 1 ? "" : "s");
     } else if (project_write(p, &cli_sink, &files) == BL_OK) {
         tell(p);
-        say("%s built: %zu files in %s%sout", b->name, files,
-            strcmp(b->folder, ".") == 0 ? "" : b->folder, strcmp(b->folder, ".") == 0 ? "" : "/");
+        char *folder = host_path_in(b->folder, "out");
+        say("%s built: %zu files in %s", b->name, files, folder);
+        g_free(folder);
         code = EXIT_GOOD;
     }
     project_close(p);

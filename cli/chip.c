@@ -5,7 +5,7 @@
 #include <string.h>
 
 static struct {
-    char *image, *at, *out, *format;
+    char *image, *at;
     gboolean all, protect, unprotect;
 } options;
 
@@ -22,13 +22,6 @@ static const GOptionEntry write_entries[] = {
      "switch software protection on afterwards", NULL},
     {"unprotect", 0, 0, G_OPTION_ARG_NONE, &options.unprotect,
      "switch software protection off first", NULL},
-    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
-};
-static const GOptionEntry read_entries[] = {
-    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &options.out, "file to write, - for standard output",
-     "FILE"},
-    {"format", 'f', 0, G_OPTION_ARG_STRING, &options.format,
-     "bin, hex or srec (default: by the ending of -o)", "FORMAT"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
@@ -241,33 +234,14 @@ static int blank(int argc, char **argv)
     return code != EXIT_GOOD ? code : end;
 }
 
-static int save_chip(const work *k, bl_filetype type)
-{
-    host_output out;
-    bl_writer writer;
-    bl_image *image = NULL;
-    bl_status status = bl_image_open(&host_memory, &image);
-    if (status == BL_OK)
-        status = bl_image_put(image, 0, k->bytes, k->chip->part->size, (bl_origin){0, 0});
-    host_output_begin(&out, &writer);
-    if (status == BL_OK) status = bl_imagefile_write(type, image, 0xFF, k->chip->name, &writer);
-    bl_image_close(image);
-    if (status == BL_OK)
-        return host_output_end(&out, options.out, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
-    host_output_drop(&out);
-    return fail("%s", bl_status_text(status));
-}
-
 static int read_chip(int argc, char **argv)
 {
     work k;
     connection c;
-    if (options.out == NULL) return cli_usage("where to? Give -o FILE");
-    bl_filetype type = options.format != NULL
-                           ? bl_filetype_named((bl_text){options.format, strlen(options.format)})
-                           : bl_filetype_of((bl_text){options.out, strlen(options.out)});
+    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
+    bl_filetype type = cli_output_type();
     if (type == BL_FILE_UNKNOWN)
-        return cli_usage("-o %s: give a format with -f bin, hex or srec", options.out);
+        return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);
     int code = work_begin(&k, argc, argv, false);
     if (code == EXIT_GOOD) code = connect_programmer(k.b, k.index, &c);
     if (code != EXIT_GOOD) {
@@ -287,10 +261,11 @@ static int read_chip(int argc, char **argv)
     double seconds = connect_seconds(&c);
     int end = connect_end(&c);
     if (code == EXIT_GOOD) code = end;
-    if (code == EXIT_GOOD) code = save_chip(&k, type);
+    if (code == EXIT_GOOD)
+        code = cli_save_bytes(type, 0, k.bytes, k.chip->part->size, k.chip->name);
     if (code == EXIT_GOOD)
         say("%s: %lu bytes of %s (%s), CRC-32 %08X compared with the programmer's (%.2f s)",
-            options.out, (unsigned long)k.chip->part->size, k.chip->name, k.chip->part->name,
+            given.out, (unsigned long)k.chip->part->size, k.chip->name, k.chip->part->name,
             bl_crc32(0, k.bytes, k.chip->part->size), seconds);
     work_end(&k);
     return code;
@@ -403,7 +378,7 @@ int command_chip(int argc, char **argv)
         {bench_options, port_options, json_options, NULL},
         {write_entries, image_entries, bench_options, port_options, json_options, NULL},
         {image_entries, bench_options, port_options, json_options, NULL},
-        {read_entries, bench_options, port_options, NULL},
+        {output_options, bench_options, port_options, NULL},
     };
     if (argc >= 2 && strcmp(argv[1], "--help") == 0) {
         printf("Usage: bootlace chip plan | blank | write | verify | read\n\n");

@@ -13,16 +13,17 @@ enum { EXIT_GOOD = 0, EXIT_FAILED = 1, EXIT_USAGE = 2 };
 
 /* Options that many commands have. */
 typedef struct common {
-    char *bench_path, *port, *state;
+    char *bench_path, *port, *state, *out, *format;
     char **faults;
     gint64 seed;
     gboolean quiet, verbose, json;
 } common;
 extern common given;
 
-extern const GOptionEntry bench_options[]; /* -b -q -v */
-extern const GOptionEntry port_options[];  /* -p --state --fault --seed */
-extern const GOptionEntry json_options[];  /* --json */
+extern const GOptionEntry bench_options[];  /* -b -q -v */
+extern const GOptionEntry port_options[];   /* -p --state --fault --seed */
+extern const GOptionEntry output_options[]; /* -o -f */
+extern const GOptionEntry json_options[];   /* --json */
 
 /* A command's description for --help. */
 typedef struct usage {
@@ -69,6 +70,13 @@ int cli_bench(bool needed, bench **b);
 
 /* Reads an image file of any format. at: text of --at, or NULL. Returns an exit code. */
 int cli_read_image(const char *path, const char *at, bl_image **image);
+
+/* What kind of image file -f, or else the ending of -o, asks for. Raw binary without either. */
+bl_filetype cli_output_type(void);
+
+/* Writes bytes that lie at first to the file of -o. Returns an exit code, after telling. */
+int cli_save_bytes(bl_filetype type, uint32_t first, const uint8_t *bytes, size_t count,
+                   const char *title);
 
 /* An address or "-" for messages, in the bench's radix. Static text, valid until four calls later.
  */

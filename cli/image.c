@@ -5,7 +5,7 @@
 #include <string.h>
 
 static struct {
-    char *at, *out, *format, *range, *fill;
+    char *at, *range, *fill;
 } options;
 
 static const GOptionEntry entries[] = {
@@ -15,10 +15,6 @@ static const GOptionEntry entries[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 static const GOptionEntry convert_entries[] = {
-    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &options.out, "file to write, - for standard output",
-     "FILE"},
-    {"format", 'f', 0, G_OPTION_ARG_STRING, &options.format,
-     "bin, hex or srec (default: by the ending of -o)", "FORMAT"},
     {"fill", 0, 0, G_OPTION_ARG_STRING, &options.fill,
      "what gaps of a raw binary hold (default $FF)", "BYTE"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
@@ -154,32 +150,30 @@ static int write_image(const bl_image *image, bl_filetype type, uint8_t fill)
     host_output out;
     bl_writer writer;
     host_output_begin(&out, &writer);
-    char *title = g_path_get_basename(options.out);
+    char *title = g_path_get_basename(given.out);
     bl_status status = bl_imagefile_write(type, image, fill, title, &writer);
     g_free(title);
     if (status == BL_OK)
-        return host_output_end(&out, options.out, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+        return host_output_end(&out, given.out, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
     host_output_drop(&out);
-    return fail("%s: %s; cut a part out with -r", options.out, bl_status_text(status));
+    return fail("%s: %s; cut a part out with -r", given.out, bl_status_text(status));
 }
 
 static int convert(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {convert_entries, entries, bench_options, NULL};
+    const GOptionEntry *tables[] = {output_options, convert_entries, entries, bench_options, NULL};
     bl_image *image;
     uint32_t fill = 0xFF;
     if (!cli_parse(&argc, &argv, &convert_words, tables)) return EXIT_USAGE;
     if (argc != 2)
         return cli_usage(argc < 2 ? "which file? bootlace image convert IN -o OUT"
                                   : "one file at a time");
-    if (options.out == NULL) return cli_usage("where to? Give -o FILE");
-    bl_filetype type = options.format != NULL
-                           ? bl_filetype_named((bl_text){options.format, strlen(options.format)})
-                           : bl_filetype_of((bl_text){options.out, strlen(options.out)});
-    if (type == BL_FILE_UNKNOWN && options.format != NULL)
-        return cli_usage("-f %s: the formats are bin, hex and srec", options.format);
+    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
+    bl_filetype type = cli_output_type();
+    if (type == BL_FILE_UNKNOWN && given.format != NULL)
+        return cli_usage("-f %s: the formats are bin, hex and srec", given.format);
     if (type == BL_FILE_UNKNOWN)
-        return cli_usage("%s: its ending names no format; give -f bin, hex or srec", options.out);
+        return cli_usage("%s: its ending names no format; give -f bin, hex or srec", given.out);
     if (options.fill != NULL &&
         bl_number_parse((bl_text){options.fill, strlen(options.fill)}, 255, &fill) != BL_OK)
         return cli_usage("--fill %s is not a byte", options.fill);
@@ -187,7 +181,7 @@ static int convert(int argc, char **argv)
     if (code == EXIT_GOOD) code = cut(&image);
     if (code == EXIT_GOOD) code = write_image(image, type, (uint8_t)fill);
     if (code == EXIT_GOOD)
-        say("%s: %lu bytes as %s%s", options.out, (unsigned long)bl_image_size(image),
+        say("%s: %lu bytes as %s%s", given.out, (unsigned long)bl_image_size(image),
             bl_filetype_text(type),
             type == BL_FILE_BIN && bl_image_pieces(image) > 1 ? ", gaps filled" : "");
     bl_image_close(image);

@@ -23,6 +23,14 @@ const GOptionEntry port_options[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
+const GOptionEntry output_options[] = {
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out, "file to write, - for standard output",
+     "FILE"},
+    {"format", 'f', 0, G_OPTION_ARG_STRING, &given.format,
+     "bin, hex or srec (default: by the ending of -o)", "FORMAT"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
 const GOptionEntry json_options[] = {
     {"json", 0, 0, G_OPTION_ARG_NONE, &given.json, "the result as JSON", NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
@@ -106,6 +114,31 @@ int cli_read_image(const char *path, const char *at, bl_image **image)
     }
     g_free(text);
     return code;
+}
+
+bl_filetype cli_output_type(void)
+{
+    if (given.format != NULL)
+        return bl_filetype_named((bl_text){given.format, strlen(given.format)});
+    return given.out == NULL ? BL_FILE_BIN
+                             : bl_filetype_of((bl_text){given.out, strlen(given.out)});
+}
+
+int cli_save_bytes(bl_filetype type, uint32_t first, const uint8_t *bytes, size_t count,
+                   const char *title)
+{
+    host_output out;
+    bl_writer writer;
+    bl_image *image = NULL;
+    bl_status status = bl_image_open(&host_memory, &image);
+    if (status == BL_OK) status = bl_image_put(image, first, bytes, count, (bl_origin){0, 0});
+    host_output_begin(&out, &writer);
+    if (status == BL_OK) status = bl_imagefile_write(type, image, 0xFF, title, &writer);
+    bl_image_close(image);
+    if (status == BL_OK)
+        return host_output_end(&out, given.out, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+    host_output_drop(&out);
+    return fail("%s", bl_status_text(status));
 }
 
 const char *cli_address(const bench *b, uint32_t address)

@@ -7,7 +7,7 @@
 enum { BLOCK = 128, SUM_CYCLES = 300 };
 
 static struct {
-    char *at, *out, *format;
+    char *at;
     gboolean run, all;
 } options;
 
@@ -19,13 +19,6 @@ static const GOptionEntry send_entries[] = {
     {"run", 0, 0, G_OPTION_ARG_NONE, &options.run, "start it after the proof", NULL},
     {"all", 0, 0, G_OPTION_ARG_NONE, &options.all, "write every block, not only what differs",
      NULL},
-    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
-};
-static const GOptionEntry fetch_entries[] = {
-    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &options.out, "file to write, - for standard output",
-     "FILE"},
-    {"format", 'f', 0, G_OPTION_ARG_STRING, &options.format,
-     "bin, hex or srec (default: by the ending of -o)", "FORMAT"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
@@ -245,9 +238,6 @@ static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connectio
 static int fetch(const bench *b, bl_range range, bl_filetype type)
 {
     connection c;
-    bl_image *image = NULL;
-    host_output out;
-    bl_writer writer;
     int code = connect_board(b, &c);
     if (code != EXIT_GOOD) return code;
     uint8_t *bytes = g_malloc((size_t)range.count);
@@ -255,30 +245,19 @@ static int fetch(const bench *b, bl_range range, bl_filetype type)
     double seconds = connect_seconds(&c);
     int end = connect_end(&c);
     if (code == EXIT_GOOD) code = end;
-    if (code == EXIT_GOOD) {
-        bl_status status = bl_image_open(&host_memory, &image);
-        if (status == BL_OK)
-            status =
-                bl_image_put(image, range.first, bytes, (size_t)range.count, (bl_origin){0, 0});
-        host_output_begin(&out, &writer);
-        if (status == BL_OK) status = bl_imagefile_write(type, image, 0xFF, b->name, &writer);
-        if (status == BL_OK)
-            code = host_output_end(&out, options.out, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
-        else
-            code = fail("%s", bl_status_text(status));
-    }
     if (code == EXIT_GOOD)
-        say("%s: %lu bytes from %s as %s, CRC-32 compared with the machine's (%.2f s)", options.out,
+        code = cli_save_bytes(type, range.first, bytes, (size_t)range.count, b->name);
+    if (code == EXIT_GOOD)
+        say("%s: %lu bytes from %s as %s, CRC-32 compared with the machine's (%.2f s)", given.out,
             (unsigned long)range.count, cli_address(b, range.first), bl_filetype_text(type),
             seconds);
-    bl_image_close(image);
     g_free(bytes);
     return code;
 }
 
 int command_fetch(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {fetch_entries, bench_options, port_options, NULL};
+    const GOptionEntry *tables[] = {output_options, bench_options, port_options, NULL};
     bench *b;
     bl_range range;
     if (!cli_parse(&argc, &argv, &fetch_words, tables)) return EXIT_USAGE;
@@ -286,12 +265,10 @@ int command_fetch(int argc, char **argv)
     if (bl_range_parse((bl_text){argv[1], strlen(argv[1])}, &range) != BL_OK)
         return cli_usage("%s is not a range; like $0300..$03FF (both included) or $0300+256",
                          argv[1]);
-    if (options.out == NULL) return cli_usage("where to? Give -o FILE");
-    bl_filetype type = options.format != NULL
-                           ? bl_filetype_named((bl_text){options.format, strlen(options.format)})
-                           : bl_filetype_of((bl_text){options.out, strlen(options.out)});
+    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
+    bl_filetype type = cli_output_type();
     if (type == BL_FILE_UNKNOWN)
-        return cli_usage("-o %s: give a format with -f bin, hex or srec", options.out);
+        return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);
     int code = cli_bench(true, &b);
     if (code != EXIT_GOOD) return code;
     if ((uint64_t)range.first + range.count > (uint64_t)1 << bl_sheet_address_bits(b->sheet))

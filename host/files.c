@@ -33,6 +33,12 @@ static bl_status read_stream(FILE *in, char **text, size_t *length)
     return ferror(in) ? BL_E_IO : BL_OK;
 }
 
+char *host_path_in(const char *folder, const char *name)
+{
+    if (g_path_is_absolute(name) || strcmp(folder, ".") == 0) return g_strdup(name);
+    return g_build_filename(folder, name, NULL);
+}
+
 bl_status host_read_file(const char *path, char **text, size_t *length, const bl_sink *sink)
 {
     GError *error = NULL;
@@ -149,8 +155,7 @@ static char *locate(const host_sources *s, const char *name, const char *from)
 {
     if (from != NULL && !g_path_is_absolute(name)) {
         char *folder = g_path_get_dirname(from);
-        char *path =
-            strcmp(folder, ".") == 0 ? g_strdup(name) : g_build_filename(folder, name, NULL);
+        char *path = host_path_in(folder, name);
         g_free(folder);
         if (g_file_test(path, G_FILE_TEST_EXISTS)) return path;
         for (char **f = s->folders; f != NULL && *f != NULL; f++) {

@@ -9,6 +9,9 @@
 /* The C library's allocator. */
 extern const bl_memory host_memory;
 
+/* The path of a file that is named as seen from a folder. Free it with g_free. */
+char *host_path_in(const char *folder, const char *name);
+
 /* Reads a whole file ("-": standard input); free it with g_free. Faults are reported. */
 bl_status host_read_file(const char *path, char **text, size_t *length, const bl_sink *sink);
 

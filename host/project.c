@@ -6,9 +6,8 @@
 
 static char *out_path(const bench *b, const char *stem, const char *ending)
 {
-    char *file = g_strconcat(stem, ending, NULL);
-    char *path = strcmp(b->folder, ".") == 0 ? g_build_filename("out", file, NULL)
-                                             : g_build_filename(b->folder, "out", file, NULL);
+    char *file = g_strconcat("out/", stem, ending, NULL);
+    char *path = host_path_in(b->folder, file);
     g_free(file);
     return path;
 }
@@ -61,9 +60,7 @@ static char *source_name(const bench *b, const bench_piece *piece)
         bl_text cpu = bl_sheet_name(b->sheet);
         return g_strdup_printf("<%.*s/%s>", (int)cpu.length, cpu.at, piece->firmware);
     }
-    if (g_path_is_absolute(piece->source) || strcmp(b->folder, ".") == 0)
-        return g_strdup(piece->source);
-    return g_build_filename(b->folder, piece->source, NULL);
+    return host_path_in(b->folder, piece->source);
 }
 
 static char *stem_of(const bench_piece *piece)

@@ -233,9 +233,7 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
     simulation *s = g_new0(simulation, 1);
     s->b = b;
     s->lock = -1;
-    s->folder = folder != NULL                ? g_strdup(folder)
-                : strcmp(b->folder, ".") == 0 ? g_strdup("state")
-                                              : g_build_filename(b->folder, "state", NULL);
+    s->folder = folder != NULL ? g_strdup(folder) : host_path_in(b->folder, "state");
     status = take_lock(s, sink);
     for (size_t i = 0; i < b->chip_count && status == BL_OK; i++)
         status = load_chip(s, i, sink);

@@ -87,22 +87,33 @@ static bool size_of(bl_program *a)
     return index != 0 && push(a, OP_SIZE, index, 0);
 }
 
-static bool pick_from(bl_program *a)
+/* "(VALUE, VALUE, ...)": how many there are; 0 where no parenthesis ends the list. */
+static bool arguments(bl_program *a, uint32_t *count)
 {
-    bl_text open = {a->p, 1};
-    uint32_t count = 0;
+    *count = 0;
     do {
         a->p++;
         if (!ternary(a)) return false;
-        count++;
+        ++*count;
         a->p = asm_skip(a->p);
     } while (*a->p == ',');
-    if (*a->p != ')' || count < 2) {
+    if (*a->p == ')')
+        a->p++;
+    else
+        *count = 0;
+    return true;
+}
+
+static bool pick_from(bl_program *a)
+{
+    bl_text open = {a->p, 1};
+    uint32_t count;
+    if (!arguments(a, &count)) return false;
+    if (count < 2) {
         asm_error(a, open, "pick(INDEX, VALUE, VALUE, ...)",
                   "an index and at least one value are expected");
         return false;
     }
-    a->p++;
     return push(a, OP_PICK, count, 0);
 }
 
@@ -110,18 +121,12 @@ static bool pick_from(bl_program *a)
 static bool sine_of(bl_program *a)
 {
     bl_text open = {a->p, 1};
-    unsigned count = 0;
-    do {
-        a->p++;
-        if (!ternary(a)) return false;
-        count++;
-        a->p = asm_skip(a->p);
-    } while (*a->p == ',');
-    if (*a->p != ')' || count != 3) {
+    uint32_t count;
+    if (!arguments(a, &count)) return false;
+    if (count != 3) {
         asm_error(a, open, "sine(INDEX, STEPS, AMPLITUDE)", "sine takes three values");
         return false;
     }
-    a->p++;
     return push(a, OP_SINE, 3, 0);
 }
 

@@ -132,19 +132,18 @@ static void lay(bl_program *a, statement *s, place *p)
 
 static void tell_overflow(bl_program *a, const statement *s, place *p)
 {
-    int64_t end = (int64_t)UINT32_MAX + 1;
+    if (p->at <= p->end) return;
     if (p->area >= 0) {
         const bl_area *area = &a->options.areas[p->area];
         area_state *state = &a->areas[p->area];
-        end = (int64_t)area->range.first + (int64_t)area->range.count;
-        if (p->at <= end || state->told) return;
+        if (state->told) return;
         char last[16];
         state->told = true;
         bl_address_text(last, bl_range_last(area->range), bl_sheet_address_bits(a->sheet),
                         a->radix);
         asm_error_at(a, s, NULL, "make the program smaller or the area larger",
                      "area '%s' ends at %s and is full; this runs over its end", area->name, last);
-    } else if (p->at > end) {
+    } else {
         asm_error_at(a, s, NULL, NULL, "this lies beyond the last address, $FFFFFFFF");
         p->at = 0;
     }
