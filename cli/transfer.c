@@ -63,8 +63,7 @@ static char *only_ram_piece(const bench *b)
         count++;
     }
     if (count != 1) return NULL;
-    return strcmp(b->folder, ".") == 0 ? g_strdup(found->source)
-                                       : g_build_filename(b->folder, found->source, NULL);
+    return host_path_in(b->folder, found->source);
 }
 
 static int payload_begin(const bench *b, const char *name, payload *l)

@@ -106,6 +106,15 @@ TEST(protection_stays_with_the_chip)
     expect_code(0, "bootlace chip write -p sim --unprotect");
 }
 
+TEST(a_source_of_the_bench_file_may_have_a_whole_path)
+{
+    copy_example();
+    expect_code(0, "sed -i \"s,source: lamp.asm,source: $PWD/lamp.asm,\" bench.yaml");
+    expect_code(0, "mkdir elsewhere; cd elsewhere; bootlace chip write -q -b ../bench.yaml -p sim");
+    CHECK_CONTAINS(expect_code(0, "cd elsewhere; bootlace send -b ../bench.yaml -p sim").out,
+                   "computed the CRC-32 of all 51 bytes");
+}
+
 /* ---- over pseudo-terminals ---- */
 
 static const char with_server[] = "bootlace board serve >serve.out 2>serve.err & server=$!; "
