@@ -1,8 +1,8 @@
 /* asm.h - the assembler: source text to image, symbols and listing. The language is
  * docs/language.md.
  *
- * FILES  the caller lends sources through bl_source_provider; the assembler copies what it reads
- * and keeps it in the program, for messages and the listing.
+ * FILES  the caller lends sources through bl_source_provider; which stay lent until the program is
+ * closed and keeps it in the program, for messages and the listing.
  */
 #ifndef BOOTLACE_ASM_H
 #define BOOTLACE_ASM_H
@@ -33,7 +33,8 @@ typedef struct bl_definition {
 
 /* Gives the text of a source. name is as written (or the main name), from the name of the source
  * that asks (NULL for the main one). *found is how messages shall call it, and what cycles of
- * includes are detected by; both texts stay valid until release is called with *handle.
+ * includes are detected by; both texts stay valid until release is called with *handle,
+ * when the program is closed or earlier. Text that does not end with a line feed is copied.
  * Returns BL_E_NOT_FOUND or BL_E_IO when it cannot; release may be NULL. */
 typedef struct bl_source_provider {
     void *context;
@@ -49,7 +50,8 @@ typedef struct bl_asm_options {
     size_t area_count;
     const bl_definition *definitions; /* may be NULL */
     size_t definition_count;
-    const bl_source_provider *provider; /* for the main source and .include, .use */
+    const bl_source_provider *provider; /* for the main source and .include, .use; it is copied,
+                                           its context must outlive the program */
     const bl_sink *sink;
     unsigned most_errors; /* stop after so many; 0 stands for 100 */
     bl_radix radix;       /* of addresses in messages; 0 stands for BL_HEX */

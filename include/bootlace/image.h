@@ -34,8 +34,8 @@ typedef struct bl_piece {
 bl_status bl_image_open(const bl_memory *memory, bl_image **image);
 void bl_image_close(bl_image *image);
 
-/* The index of a file name (copied), for origins; the same name gives the same index. BL_E_MEMORY.
- */
+/* The index of a file name (copied), for origins; the same name gives the same index. BL_E_MEMORY;
+ * BL_E_RANGE: more than 65,535 files. */
 bl_status bl_image_file(bl_image *image, bl_text name, uint32_t *index);
 /* The name behind an index, or NULL. */
 const char *bl_image_file_name(const bl_image *image, uint32_t index);

@@ -111,7 +111,7 @@ void asm_embed(bl_program *a, bl_text word)
     if (more && !asm_known_value(a, &length)) return;
     if (more) asm_end_of_line(a);
     if (!asm_load(a, name, "file", name, &index)) return;
-    int64_t size = (int64_t)a->sources[index].length - 1;
+    int64_t size = (int64_t)a->sources[index].size;
     if (length < 0 && !more) length = size - offset;
     if (offset < 0 || length < 0 || offset > size || length > size - offset) {
         asm_error(a, word, NULL, "'%s' has %lld bytes; this asks for %lld from %lld on",
@@ -126,10 +126,10 @@ void asm_embed(bl_program *a, bl_text word)
     }
     a->pool = pool;
     if (length > 0) memcpy(pool + a->pool_count, a->sources[index].text + offset, (size_t)length);
-    ref r = {.kind = REF_BYTES, .value = (int64_t)a->pool_count, .symbol = (uint32_t)length};
+    ref r = {.kind = REF_BYTES, .first = (uint32_t)a->pool_count, .count = (uint32_t)length};
     r.at = (uint32_t)(name.at - a->sources[a->source].text);
     a->pool_count += (size_t)length;
     uint32_t first = asm_push_ref(a, r);
-    if (!asm_push_statement(a, ST_BYTE, word.at, word.length, first, 1)) return;
+    if (!asm_push_statement(a, ST_BYTE, word.at, first, 1)) return;
     a->statements[a->statement_count - 1].size = (uint32_t)length;
 }

@@ -1,35 +1,43 @@
 /* asm.c - sources, messages and the life of a program. */
 #include "asm.h"
 
-bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, size_t length,
-                        uint32_t refs, uint32_t count)
+bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, uint32_t refs,
+                        uint16_t count)
 {
-    statement *s = bl_grown(&a->memory, a->statements, &a->statement_capacity,
-                            a->statement_count + 1, sizeof *s);
-    if (s == NULL) {
+    if (a->statement_count == a->statement_capacity) {
+        statement *s = bl_grown(&a->memory, a->statements, &a->statement_capacity,
+                                a->statement_count + 1, sizeof *s);
+        if (s == NULL) {
+            a->fatal = BL_E_MEMORY;
+            return false;
+        }
+        a->statements = s;
+    }
+    a->statements[a->statement_count++] = (statement){.kind = (uint8_t)kind,
+                                                      .source = a->source,
+                                                      .line = a->line,
+                                                      .refs = refs,
+                                                      .ref_count = count,
+                                                      .column = asm_span(a->line_start, at)};
+    return true;
+}
+
+bool asm_room_for_refs(bl_program *a, size_t count)
+{
+    if (a->ref_capacity - a->ref_count >= count) return true;
+    ref *refs = bl_grown(&a->memory, a->refs, &a->ref_capacity, a->ref_count + count, sizeof *refs);
+    if (refs == NULL) {
         a->fatal = BL_E_MEMORY;
         return false;
     }
-    a->statements = s;
-    s[a->statement_count++] = (statement){.kind = (uint8_t)kind,
-                                          .source = a->source,
-                                          .line = a->line,
-                                          .refs = refs,
-                                          .ref_count = count,
-                                          .at = (uint32_t)(at - a->sources[a->source].text),
-                                          .length = (uint16_t)(length > 0xFFFF ? 0xFFFF : length)};
+    a->refs = refs;
     return true;
 }
 
 uint32_t asm_push_ref(bl_program *a, ref r)
 {
-    ref *refs = bl_grown(&a->memory, a->refs, &a->ref_capacity, a->ref_count + 1, sizeof *refs);
-    if (refs == NULL) {
-        a->fatal = BL_E_MEMORY;
-        return 0;
-    }
-    a->refs = refs;
-    refs[a->ref_count] = r;
+    if (!asm_room_for_refs(a, 1)) return 0;
+    a->refs[a->ref_count] = r;
     return (uint32_t)a->ref_count++;
 }
 
@@ -128,6 +136,22 @@ void asm_warn(bl_program *a, bl_text mark, const char *hint, const char *message
     va_end(list);
 }
 
+/* Where a statement begins in its source. Only messages ask, so the lines are counted then. */
+static uint32_t place_of(const bl_program *a, const statement *s)
+{
+    const char *text = a->sources[s->source].text, *p = text;
+    for (uint32_t row = 1; row < s->line; p++)
+        row += *p == '\n';
+    return (uint32_t)(p - text) + s->column;
+}
+
+/* How long the word is that begins a statement. */
+static size_t word_length(const char *p)
+{
+    size_t dot = *p == '.';
+    return dot + asm_word(p + dot).length;
+}
+
 void asm_error_at(bl_program *a, const statement *s, const ref *r, const char *hint,
                   const char *message, ...)
 {
@@ -136,13 +160,15 @@ void asm_error_at(bl_program *a, const statement *s, const ref *r, const char *h
     va_start(list, message);
     bl_format_list(text, sizeof text, message, list);
     va_end(list);
-    asm_report(a, BL_ERROR, s->source, s->line, r != NULL ? r->at : s->at,
-               r != NULL ? r->length : s->length, hint, text);
+    uint32_t at = r != NULL ? r->at : place_of(a, s);
+    size_t length = r != NULL ? r->length : word_length(a->sources[s->source].text + at);
+    asm_report(a, BL_ERROR, s->source, s->line, at, length, hint, text);
 }
 
 /* ---- sources ---- */
 
-bool asm_add_source(bl_program *a, bl_text name, bl_text text, uint32_t *index)
+/* A further source whose text stays where it is when it is lent and ends with a line feed. */
+static bool add_source(bl_program *a, bl_text name, bl_text text, bool lent, uint32_t *index)
 {
     source *sources =
         bl_grown(&a->memory, a->sources, &a->source_capacity, a->source_count + 1, sizeof *sources);
@@ -151,17 +177,19 @@ bool asm_add_source(bl_program *a, bl_text name, bl_text text, uint32_t *index)
         a->fatal = sources == NULL ? BL_E_MEMORY : BL_E_RANGE;
         return false;
     }
+    bool complete = text.length > 0 && text.at[text.length - 1] == '\n';
     source *s = &sources[a->source_count];
-    *s = (source){.length = text.length + 1, .base = 1};
+    *s = (source){.size = text.length, .length = text.length + !complete, .base = 1};
     s->name = bl_text_copy(&a->memory, name);
-    s->text = a->memory.resize(a->memory.context, NULL, text.length + 1);
-    if (s->text != NULL) {
-        if (text.length > 0) memcpy(s->text, text.at, text.length);
-        s->text[text.length] = '\n';
+    if (!lent || !complete) s->copy = a->memory.resize(a->memory.context, NULL, s->length);
+    if (s->copy != NULL) {
+        if (text.length > 0) memcpy(s->copy, text.at, text.length);
+        s->copy[s->length - 1] = '\n';
     }
+    s->text = lent && complete ? text.at : s->copy;
     if (s->name == NULL || s->text == NULL || bl_image_file(a->image, name, &s->file) != BL_OK) {
         bl_release(&a->memory, s->name);
-        bl_release(&a->memory, s->text);
+        bl_release(&a->memory, s->copy);
         a->fatal = BL_E_MEMORY;
         return false;
     }
@@ -169,15 +197,33 @@ bool asm_add_source(bl_program *a, bl_text name, bl_text text, uint32_t *index)
     return true;
 }
 
-static bool take_source(bl_program *a, bl_text found, bl_text text, uint32_t *index)
+bool asm_add_source(bl_program *a, bl_text name, bl_text text, uint32_t *index)
+{
+    return add_source(a, name, text, false, index);
+}
+
+static void give_back(const bl_program *a, void *handle)
+{
+    if (handle != NULL && a->provider.release != NULL)
+        a->provider.release(a->provider.context, handle);
+}
+
+/* What a provider lent becomes a source, unless it is one already. */
+static bool take_source(bl_program *a, bl_text found, bl_text text, void *handle, uint32_t *index)
 {
     for (size_t i = 0; i < a->source_count; i++) {
         if (a->sources[i].expanded || !bl_text_same(bl_text_of(a->sources[i].name), found))
             continue;
+        give_back(a, handle);
         *index = (uint32_t)i;
         return true;
     }
-    return asm_add_source(a, found, text, index);
+    bool good = add_source(a, found, text, true, index);
+    if (good && a->sources[*index].copy == NULL)
+        a->sources[*index].handle = handle;
+    else
+        give_back(a, handle);
+    return good;
 }
 
 /* Why a source cannot be read. */
@@ -188,12 +234,12 @@ static const char *why(bl_status status)
 
 bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint32_t *index)
 {
-    const bl_source_provider *p = a->options.provider;
+    const bl_source_provider *p = &a->provider;
     const char *from = a->source_count > 0 ? a->sources[a->source].name : NULL;
     bl_text text, found;
     void *handle = NULL;
     bl_status status =
-        p == NULL ? BL_E_NOT_FOUND : p->open(p->context, name, from, &text, &found, &handle);
+        p->open == NULL ? BL_E_NOT_FOUND : p->open(p->context, name, from, &text, &found, &handle);
     if (status != BL_OK) {
         if (status == BL_E_MEMORY) a->fatal = status;
         if (from == NULL)
@@ -204,9 +250,7 @@ bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint3
                       name.at, why(status));
         return false;
     }
-    bool good = take_source(a, found, text, index);
-    if (p->release != NULL) p->release(p->context, handle);
-    return good;
+    return take_source(a, found, text, handle, index);
 }
 
 void asm_parse_source(bl_program *a, uint32_t index)
@@ -224,7 +268,7 @@ void asm_parse_source(bl_program *a, uint32_t index)
     a->condition_base = condition_base;
     a->includes--;
     a->line_start = a->p = a->sources[index].text;
-    asm_push_statement(a, ST_END_SOURCE, a->p, 0, index, 0);
+    asm_push_statement(a, ST_END_SOURCE, a->p, index, 0);
     a->source = source_before;
     a->line = line;
     a->p = p;
@@ -266,6 +310,7 @@ static bl_program *create(const bl_asm_options *options)
     memset(a, 0, sizeof *a);
     a->memory = *m;
     a->options = *options;
+    if (options->provider != NULL) a->provider = *options->provider;
     a->sheet = options->sheet;
     a->forms = bl_sheet_form(options->sheet, 0);
     a->radix = options->radix == BL_OCTAL ? BL_OCTAL : BL_HEX;
@@ -288,9 +333,8 @@ static void reserve(bl_program *a, size_t length)
     if (s != NULL) a->statements = s;
     ref *r = bl_grown(&a->memory, a->refs, &a->ref_capacity, length / 12, sizeof *r);
     if (r != NULL) a->refs = r;
-    symbol *y = bl_grown(&a->memory, a->symbols, &a->symbol_capacity, length / 36, sizeof *y);
-    if (y != NULL) a->symbols = y;
     bl_image_reserve(a->image, length / 14);
+    asm_reserve_names(a, length / 36);
 }
 
 static bl_status finish(bl_program *a, bool loaded, uint32_t main_source, bl_program **program)
@@ -345,13 +389,14 @@ void bl_program_close(bl_program *a)
     bl_memory m = a->memory;
     for (size_t i = 0; i < a->source_count; i++) {
         bl_release(&m, a->sources[i].name);
-        bl_release(&m, a->sources[i].text);
+        bl_release(&m, a->sources[i].copy);
+        give_back(a, a->sources[i].handle);
     }
     for (size_t i = 0; i < a->kept_count; i++)
         bl_release(&m, a->kept[i]);
-    void *blocks[] = {a->sources, a->statements, a->refs,      a->ops,
-                      a->pool,    a->symbols,    a->chains,    a->kept,
-                      a->areas,   a->macros,     a->alphabets, a->alphabet_names};
+    void *blocks[] = {a->sources,   a->statements,     a->refs,     a->ops,   a->pool,
+                      a->symbols,   a->chains,         a->kept,     a->areas, a->macros,
+                      a->alphabets, a->alphabet_names, a->enclosing};
     for (size_t i = 0; i < sizeof blocks / sizeof blocks[0]; i++)
         bl_release(&m, blocks[i]);
     bl_image_close(a->image);

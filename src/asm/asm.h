@@ -35,9 +35,12 @@ enum {
 
 typedef struct source {
     char *name;
-    char *text; /* a copy that ends with a line feed */
-    size_t length;
-    uint32_t file; /* in the image */
+    const char *text; /* ends with a line feed */
+    char *copy;       /* of the text, where it was not lent or lacked the line feed */
+    void *handle;     /* to give back what was lent */
+    size_t length;    /* with the line feed */
+    size_t size;      /* as it was given */
+    uint32_t file;    /* in the image */
     /* an expansion of a macro or a repeat: text that stands for lines of another source */
     bool expanded;
     bool included;           /* by .include, last from here: */
@@ -69,12 +72,23 @@ typedef struct condition {
 
 typedef enum ref_kind { REF_CONST, REF_SYMBOL, REF_EXPR, REF_BYTES } ref_kind;
 
+/* There is one for each operand: kept small. */
 typedef struct ref {
     uint8_t kind;
+    uint8_t part;    /* REF_SYMBOL: OP_LO, OP_HI or OP_BANK of it; 0: all */
     uint16_t length; /* of its text in the source, for marks */
     uint32_t at;     /* where its text begins in the source */
-    uint32_t symbol; /* REF_SYMBOL; count of operations, or of bytes in the pool */
-    int64_t value;   /* REF_CONST; addend; first operation; place in the pool */
+    union {
+        int64_t value; /* REF_CONST */
+        struct {
+            uint32_t symbol; /* REF_SYMBOL */
+            int32_t addend;
+        };
+        struct {
+            uint32_t first; /* REF_EXPR: of its operations; REF_BYTES: of its bytes in the pool */
+            uint32_t count;
+        };
+    };
 } ref;
 
 typedef enum op_code {
@@ -130,25 +144,30 @@ typedef enum symbol_kind {
 #define MACROS 0xFFFFFFFFu /* what macro names have as parent */
 
 typedef struct symbol {
-    bl_text name; /* its own level only */
+    const char *name; /* its own level only */
+    int64_t value;
+    uint32_t length; /* of the name */
     uint32_t parent;
     uint32_t hash;
     uint32_t next; /* in the hash chain */
-    int64_t value;
-    uint32_t ref; /* SYMBOL_CONST: its expression */
-    uint32_t at;  /* of the definition, or of the first use */
+    uint32_t ref;  /* SYMBOL_CONST: its expression */
+    uint32_t at;   /* of the definition, or of the first use */
     uint32_t line;
     uint32_t epoch; /* SYMBOL_CONST: the pass that evaluated it last */
     uint32_t source;
+    uint32_t statement; /* SYMBOL_UNDEFINED: how long its first use is, 0 when it was not used */
     uint8_t kind;
     bool known;
     bool hidden;   /* an expansion's: what is below it is not shown */
     bool is_scope; /* made by .scope or by an expansion: names are looked for around it */
     bool open;     /* being evaluated: meeting it again is a cycle */
     bool told;     /* an error about it was reported */
-    uint32_t statement;
-    uint32_t next_scope, above; /* of a scope: what was in force around it */
 } symbol;
+
+/* What was in force around a scope that is open. */
+typedef struct enclosing {
+    uint32_t scope, above;
+} enclosing;
 
 typedef enum statement_kind {
     ST_LABEL,
@@ -174,17 +193,16 @@ typedef enum statement_kind {
     ST_END_RUNAT,
 } statement_kind;
 
+/* There is one or two for each line: kept small. */
 typedef struct statement {
     uint8_t kind;
-    uint8_t slots;   /* of an instruction */
-    bool fixed;      /* its form cannot change any more */
-    uint16_t form;   /* of an instruction; grows in layout */
-    uint16_t length; /* of the word that begins it, for marks */
+    bool fixed;         /* its form cannot change any more */
+    uint16_t form;      /* of an instruction; grows in layout */
+    uint16_t ref_count; /* longer lists are made of several */
+    uint16_t column;    /* where it begins in its line */
     uint32_t source;
-    uint32_t line; /* row in its source; asm_line_of tells the line to show */
-    uint32_t at;
-    uint32_t refs; /* first of its refs; symbol of a label or constant; area; vector */
-    uint32_t ref_count;
+    uint32_t line;    /* row in its source; asm_line_of tells the line to show */
+    uint32_t refs;    /* first of its refs; symbol of a label or constant; area; vector */
     uint32_t address; /* where it runs */
     uint32_t stored;  /* where its bytes are kept */
     uint32_t size;    /* bytes */
@@ -200,6 +218,7 @@ struct bl_program {
     const bl_sheet *sheet;
     const bl_form *forms; /* of the sheet, in a row */
     bl_asm_options options;
+    bl_source_provider provider;
     bl_image *image;
     bl_radix radix;
 
@@ -227,6 +246,8 @@ struct bl_program {
     uint32_t line;
     uint32_t above; /* label that locals belong to */
     uint32_t scope; /* that names are defined in; 0: none */
+    enclosing *enclosing;
+    size_t enclosing_count, enclosing_capacity;
     bool parsing;
     bool in_runat;
     macro *macros;
@@ -262,14 +283,21 @@ struct bl_program {
 typedef enum value_state { VALUE_KNOWN, VALUE_UNKNOWN, VALUE_BAD } value_state;
 
 /* asm.c */
-bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, size_t length,
-                        uint32_t refs, uint32_t count);
+bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, uint32_t refs,
+                        uint16_t count);
 uint32_t asm_push_ref(bl_program *a, ref r);
+/* Room for so many refs behind the last. */
+bool asm_room_for_refs(bl_program *a, size_t count);
 /* Reads a further source. What it is for ("source", "symbol file") is for messages. */
 bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint32_t *index);
 /* Takes text as a further source, copied. */
 bool asm_add_source(bl_program *a, bl_text name, bl_text text, uint32_t *index);
 void asm_parse_source(bl_program *a, uint32_t index);
+/* The name of a symbol, its own level only. */
+static inline bl_text asm_own_name(const symbol *s)
+{
+    return (bl_text){s->name, s->length};
+}
 /* The line number to show for a row of a source. */
 uint32_t asm_line_of(const bl_program *a, uint32_t index, uint32_t row);
 /* A copy of text that lives as long as the program; .at NULL without memory. */
@@ -381,6 +409,8 @@ value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value);
 /* names.c */
 /* Finds or makes the symbol for a name as written, relative to where we are; 0 after an error. */
 uint32_t asm_name(bl_program *a, bl_text word);
+/* Makes room for so many names ahead of time; only a hint. */
+void asm_reserve_names(bl_program *a, size_t count);
 uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name);
 /* Is the name, as written here, defined by now? */
 bool asm_is_defined(const bl_program *a, bl_text word);

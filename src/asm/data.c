@@ -45,7 +45,7 @@ static bool text_ref(bl_program *a, ref *r)
         return false;
     }
     a->pool = pool;
-    *r = (ref){.kind = REF_BYTES, .value = (int64_t)a->pool_count};
+    *r = (ref){.kind = REF_BYTES, .first = (uint32_t)a->pool_count};
     r->at = (uint32_t)(start - a->sources[a->source].text);
     r->length = asm_span(start, a->p);
     while (inside.length > 0) {
@@ -61,12 +61,12 @@ static bool text_ref(bl_program *a, ref *r)
         inside.at += used;
         inside.length -= used;
     }
-    r->symbol = (uint32_t)(a->pool_count - (size_t)r->value);
+    r->count = (uint32_t)(a->pool_count - (size_t)r->first);
     return true;
 }
 
 /* One element of a list; texts are allowed where bytes are made. */
-static bool element(bl_program *a, bool text_allowed, uint32_t *size)
+static bool element(bl_program *a, bool text_allowed)
 {
     ref r = {0};
     a->p = asm_skip(a->p);
@@ -78,20 +78,38 @@ static bool element(bl_program *a, bool text_allowed, uint32_t *size)
     }
     if (!(is_text ? text_ref(a, &r) : asm_expression(a, &r))) return false;
     asm_push_ref(a, r);
-    *size += is_text ? r.symbol : 1;
     return a->fatal == BL_OK;
+}
+
+static uint32_t bytes_of(const bl_program *a, uint32_t first, uint32_t count, uint32_t width)
+{
+    uint32_t size = 0;
+    for (uint32_t i = 0; i < count; i++) {
+        const ref *r = &a->refs[first + i];
+        size += r->kind == REF_BYTES ? r->count : width;
+    }
+    return size;
+}
+
+/* Statements for the refs from first on: one, unless there are very many. */
+static void push_data(bl_program *a, statement_kind kind, bl_text word, uint32_t first)
+{
+    uint32_t width = (uint32_t)(kind - ST_BYTE) + 1, end = (uint32_t)a->ref_count;
+    do {
+        uint32_t count = end - first > UINT16_MAX ? UINT16_MAX : end - first;
+        if (!asm_push_statement(a, kind, word.at, first, (uint16_t)count)) return;
+        a->statements[a->statement_count - 1].size = bytes_of(a, first, count, width);
+        first += count;
+    } while (first < end);
 }
 
 void asm_data(bl_program *a, statement_kind kind, bl_text word)
 {
-    uint32_t first = (uint32_t)a->ref_count, units = 0;
+    uint32_t first = (uint32_t)a->ref_count;
     do {
-        if (!element(a, kind == ST_BYTE, &units)) return;
+        if (!element(a, kind == ST_BYTE)) return;
     } while (asm_comma(a));
-    uint32_t width = (uint32_t)(kind - ST_BYTE) + 1;
-    if (!asm_push_statement(a, kind, word.at, word.length, first, (uint32_t)a->ref_count - first))
-        return;
-    a->statements[a->statement_count - 1].size = units * width;
+    push_data(a, kind, word, first);
 }
 
 static bool next_is(bl_program *a, const char *text)
@@ -106,21 +124,21 @@ static bool next_is(bl_program *a, const char *text)
 static void mark_last(bl_program *a, uint32_t first)
 {
     const ref *last = &a->refs[a->ref_count - 1];
-    if (a->ref_count == first || last->kind != REF_BYTES || last->symbol == 0) {
+    if (a->ref_count == first || last->kind != REF_BYTES || last->count == 0) {
         asm_error(a, (bl_text){a->p - 6, 6}, "end with a text that is not empty",
                   "there is no last character to mark");
         return;
     }
-    a->pool[(size_t)last->value + last->symbol - 1] |= 0x80;
+    a->pool[(size_t)last->first + last->count - 1] |= 0x80;
 }
 
 /* .text "..."[, more]... [ending BYTE | counted | marked] */
 void asm_text(bl_program *a, bl_text word)
 {
-    uint32_t first = asm_push_ref(a, (ref){.kind = REF_CONST}), size = 0;
+    uint32_t first = asm_push_ref(a, (ref){.kind = REF_CONST});
     bool counted = false;
     for (;;) {
-        if (!element(a, true, &size)) return;
+        if (!element(a, true)) return;
         if (next_is(a, "marked")) {
             mark_last(a, first);
         } else if (next_is(a, "counted")) {
@@ -128,7 +146,6 @@ void asm_text(bl_program *a, bl_text word)
         } else if (next_is(a, "ending")) {
             uint32_t index;
             if (!asm_expression_ref(a, &index)) return;
-            size++;
         } else if (asm_comma(a)) {
             continue;
         } else {
@@ -137,14 +154,12 @@ void asm_text(bl_program *a, bl_text word)
         asm_end_of_line(a);
         break;
     }
+    uint32_t size = bytes_of(a, first + 1, (uint32_t)a->ref_count - first - 1, 1);
     if (counted && size > 255) {
         asm_error(a, word, "make two of it", "a counted text has at most 255 bytes, this one %lu",
                   (unsigned long)size);
         return;
     }
     a->refs[first].value = size;
-    uint32_t from = counted ? first : first + 1;
-    if (!asm_push_statement(a, ST_BYTE, word.at, word.length, from, (uint32_t)a->ref_count - from))
-        return;
-    a->statements[a->statement_count - 1].size = size + counted;
+    push_data(a, ST_BYTE, word, counted ? first : first + 1);
 }

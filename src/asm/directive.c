@@ -20,7 +20,7 @@ static void with_values(bl_program *a, statement_kind kind, bl_text word, unsign
         asm_error(a, word, NULL, "%.*s takes %u values", (int)word.length, word.at, least);
         return;
     }
-    asm_push_statement(a, kind, word.at, word.length, first, n);
+    asm_push_statement(a, kind, word.at, first, (uint16_t)n);
 }
 
 static void place(bl_program *a, bl_text word)
@@ -36,7 +36,7 @@ static void place(bl_program *a, bl_text word)
         if (bl_text_same(bl_text_of(area), name)) {
             a->p = name.at + name.length;
             asm_end_of_line(a);
-            asm_push_statement(a, ST_PLACE, word.at, word.length, i, 0);
+            asm_push_statement(a, ST_PLACE, word.at, i, 0);
             return;
         }
         if (n < sizeof buffer) n += bl_format(buffer + n, sizeof buffer - n, " %s", area);
@@ -64,7 +64,7 @@ static void vector(bl_program *a, bl_text word)
         }
         if (!asm_expression_ref(a, &index)) return;
         asm_end_of_line(a);
-        if (!asm_push_statement(a, ST_VECTOR, word.at, word.length, index, 1)) return;
+        if (!asm_push_statement(a, ST_VECTOR, word.at, index, 1)) return;
         a->statements[a->statement_count - 1].form = (uint16_t)i;
         return;
     }
@@ -86,7 +86,7 @@ static void assertion(bl_program *a, bl_text word)
     uint32_t at = message.at == NULL ? 0 : (uint32_t)(message.at - a->sources[a->source].text);
     uint16_t length = (uint16_t)(message.length > 200 ? 200 : message.length);
     asm_push_ref(a, (ref){.kind = REF_BYTES, .at = at, .length = length});
-    asm_push_statement(a, ST_ASSERT, word.at, word.length, first, 2);
+    asm_push_statement(a, ST_ASSERT, word.at, first, 2);
 }
 
 static void include(bl_program *a, bl_text word)
@@ -112,7 +112,7 @@ static void include(bl_program *a, bl_text word)
     a->sources[index].included = true;
     a->sources[index].from = a->source;
     a->sources[index].from_row = a->line;
-    asm_push_statement(a, ST_INCLUDE, word.at, word.length, index, 0);
+    asm_push_statement(a, ST_INCLUDE, word.at, index, 0);
     asm_parse_source(a, index);
 }
 
@@ -163,7 +163,7 @@ static void runat(bl_program *a, bl_text word)
     if (!asm_expression_ref(a, &index)) return;
     asm_end_of_line(a);
     a->in_runat = true;
-    asm_push_statement(a, ST_RUNAT, word.at, word.length, index, 1);
+    asm_push_statement(a, ST_RUNAT, word.at, index, 1);
 }
 
 static void endrunat(bl_program *a, bl_text word)
@@ -171,7 +171,7 @@ static void endrunat(bl_program *a, bl_text word)
     asm_end_of_line(a);
     if (!a->in_runat) asm_error(a, word, NULL, "no .runat is open here");
     a->in_runat = false;
-    asm_push_statement(a, ST_END_RUNAT, word.at, word.length, 0, 0);
+    asm_push_statement(a, ST_END_RUNAT, word.at, 0, 0);
 }
 
 /* .cpu NAME: the sheet from here on; before the first instruction. */

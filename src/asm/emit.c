@@ -133,8 +133,8 @@ static void emit_data(bl_program *a, const statement *s)
             n = 0;
         }
         if (r->kind == REF_BYTES) {
-            put(a, s, address, a->pool + r->value, (size_t)r->symbol);
-            address += r->symbol;
+            put(a, s, address, a->pool + r->first, (size_t)r->count);
+            address += r->count;
             continue;
         }
         int64_t value = 0, top = (int64_t)1 << (8 * width);

@@ -332,27 +332,33 @@ static bool ternary(bl_program *a)
     return push(a, OP_CHOOSE, 0, 0);
 }
 
-/* Most operands are a constant, a symbol, or a symbol plus or minus a constant: no operations left.
- */
+/* Most operands are a constant, a symbol, a byte of a symbol, or a symbol plus or minus a constant:
+ * no operations left. */
 static void simplify(bl_program *a, size_t first, ref *r)
 {
     size_t n = a->op_count - first;
     const op *o = a->ops + first;
     r->kind = REF_EXPR;
-    r->value = (int64_t)first;
-    r->symbol = (uint32_t)n;
+    r->part = 0;
+    r->first = (uint32_t)first;
+    r->count = (uint32_t)n;
     if (n == 1 && o->code == OP_PUSH) {
         r->kind = REF_CONST;
         r->value = o->value;
     } else if (n == 1 && o->code == OP_SYMBOL) {
         r->kind = REF_SYMBOL;
         r->symbol = o->symbol;
-        r->value = 0;
-    } else if (n == 3 && o[0].code == OP_SYMBOL && o[1].code == OP_PUSH &&
-               (o[2].code == OP_ADD || o[2].code == OP_SUBTRACT)) {
+        r->addend = 0;
+    } else if (n == 2 && o[0].code == OP_SYMBOL && o[1].code >= OP_LO && o[1].code <= OP_BANK) {
         r->kind = REF_SYMBOL;
         r->symbol = o->symbol;
-        r->value = (int64_t)(o[2].code == OP_ADD ? (uint64_t)o[1].value : 0 - (uint64_t)o[1].value);
+        r->part = o[1].code;
+    } else if (n == 3 && o[0].code == OP_SYMBOL && o[1].code == OP_PUSH &&
+               (o[2].code == OP_ADD || o[2].code == OP_SUBTRACT) && o[1].value >= -INT32_MAX &&
+               o[1].value <= INT32_MAX) {
+        r->kind = REF_SYMBOL;
+        r->symbol = o->symbol;
+        r->addend = (int32_t)(o[2].code == OP_ADD ? o[1].value : -o[1].value);
     } else {
         return;
     }
@@ -376,7 +382,8 @@ static bool plain_operand(bl_program *a, ref *r)
         bool here = word.length == 4 && memcmp(p, "here", 4) == 0;
         if (here || !ends_operand(p + word.length)) return false;
         r->kind = REF_SYMBOL;
-        r->value = 0;
+        r->part = 0;
+        r->addend = 0;
         r->symbol = asm_name(a, word);
         a->p = p + word.length;
         r->length = asm_span(start, a->p);

@@ -4,7 +4,7 @@
 typedef struct operand_text {
     uint8_t shape[BL_SHAPE_MOST + 4];
     size_t length;
-    ref refs[BL_FORM_SLOTS];
+    ref *refs; /* behind the last, BL_FORM_SLOTS of them */
     uint8_t slots;
 } operand_text;
 
@@ -114,9 +114,11 @@ static void no_such_form(bl_program *a, uint16_t mnemonic, const char *start)
 void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
 {
     operand_text o;
+    const char *start = asm_skip(a->p);
+    if (!asm_room_for_refs(a, BL_FORM_SLOTS)) return;
+    o.refs = a->refs + a->ref_count;
     o.length = 0;
     o.slots = 0;
-    const char *start = asm_skip(a->p);
     if (!read_operands(a, &o)) return;
     const bl_form *form = bl_sheet_find(a->sheet, mnemonic, o.shape, o.length);
     if (form == NULL) {
@@ -124,12 +126,12 @@ void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
         return;
     }
     uint32_t first = (uint32_t)a->ref_count;
-    for (uint8_t i = 0; i < o.slots; i++)
-        asm_push_ref(a, o.refs[i]);
-    if (!asm_push_statement(a, ST_INSTRUCTION, word.at, word.length, first, o.slots)) return;
+    a->ref_count += o.slots;
+    if (!asm_push_statement(a, ST_INSTRUCTION, word.at, first, o.slots)) return;
     statement *s = &a->statements[a->statement_count - 1];
     s->form = (uint16_t)(form - a->forms);
-    s->slots = o.slots;
+    s->size = form->size;
+    s->fixed = form->next == BL_NO_FORM;
 }
 
 void asm_unknown_word(bl_program *a, bl_text word)

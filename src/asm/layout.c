@@ -25,7 +25,7 @@ bool asm_fits(const bl_operand *o, int64_t value, uint32_t end)
 
 static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
 {
-    for (uint8_t i = 0; i < s->slots; i++) {
+    for (uint8_t i = 0; i < s->ref_count; i++) {
         int64_t value = 0;
         if (asm_value(a, &a->refs[s->refs + i], s, &value) != VALUE_KNOWN) continue;
         if (!asm_fits(bl_sheet_operand(a->sheet, f->operand[i]), value, s->address + f->size))
@@ -36,7 +36,7 @@ static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
 
 static bool is_constant(const bl_program *a, const statement *s)
 {
-    for (uint8_t i = 0; i < s->slots; i++)
+    for (uint8_t i = 0; i < s->ref_count; i++)
         if (a->refs[s->refs + i].kind != REF_CONST) return false;
     return true;
 }
@@ -160,7 +160,14 @@ static void walk(bl_program *a, bool tell)
         a->areas[i].told = false;
     }
     for (size_t i = 0; i < a->statement_count && a->fatal == BL_OK; i++) {
-        lay(a, &a->statements[i], &p);
+        statement *s = &a->statements[i];
+        if (s->kind == ST_INSTRUCTION && s->fixed) {
+            s->stored = (uint32_t)p.at;
+            s->address = (uint32_t)(p.at + p.shift);
+            p.at += s->size;
+        } else {
+            lay(a, s, &p);
+        }
         if (p.at > p.end) a->overrun = true;
         if (tell) tell_overflow(a, &a->statements[i], &p);
         if (p.at > (int64_t)1 << 40) p.at = (int64_t)1 << 40;
@@ -208,7 +215,7 @@ static contributors largest(const bl_program *a, int32_t area)
     for (size_t i = 0; i < a->statement_count; i++) {
         const statement *s = &a->statements[i];
         bool moves = s->kind == ST_PLACE || s->kind == ST_ORG;
-        bool global = s->kind == ST_LABEL && a->symbols[s->refs].name.at[0] != '_';
+        bool global = s->kind == ST_LABEL && a->symbols[s->refs].name[0] != '_';
         uint32_t next = global ? owner(a, s->refs) : label;
         if (moves || next != label) {
             add_contributor(&c, label, bytes);
@@ -258,7 +265,7 @@ static void tell_unknown_constants(bl_program *a)
             s->told = true;
         } else if (a->errors == 0 || s->open) {
             asm_error_at(a, st, &a->refs[s->ref], NULL, "'%.*s' is defined through itself",
-                         (int)(s->name.length & 127), s->name.at);
+                         (int)(s->length & 127), s->name);
         }
     }
 }

@@ -71,9 +71,6 @@ static void bare_line(lister *l)
 {
     bl_text text;
     if (!take_line(l, &text)) return;
-    /* The last line of a text that ends with a line feed is not a line. */
-    const source *s = &l->a->sources[l->source[l->depth]];
-    if (text.length == 0 && l->cursor[l->depth] >= s->text + s->length) return;
     row(l, "", NULL, 0, "", asm_line_of(l->a, l->source[l->depth], l->line[l->depth]), text);
 }
 

@@ -139,7 +139,7 @@ static void read_expansion(bl_program *a, bl_text word, buffer *b, uint32_t base
     if (a->above == 0) return;
     a->symbols[a->above].kind = SYMBOL_SCOPE;
     a->symbols[a->above].hidden = true;
-    asm_push_statement(a, ST_INCLUDE, word.at, word.length, index, 0);
+    asm_push_statement(a, ST_INCLUDE, word.at, index, 0);
     asm_parse_source(a, index);
     a->above = above;
 }

@@ -31,7 +31,7 @@ static uint32_t find_hashed(const bl_program *a, uint32_t parent, bl_text name, 
     uint32_t i = a->chains[hash & (a->chain_count - 1)];
     while (i != 0) {
         const symbol *s = &a->symbols[i];
-        if (s->hash == hash && s->parent == parent && bl_text_same(s->name, name)) return i;
+        if (s->hash == hash && s->parent == parent && bl_text_same(asm_own_name(s), name)) return i;
         i = s->next;
     }
     return 0;
@@ -42,9 +42,11 @@ uint32_t asm_find_under(const bl_program *a, uint32_t parent, bl_text name)
     return find_hashed(a, parent, name, hash_of(parent, name));
 }
 
-static bool grow_chains(bl_program *a)
+static bool grow_chains(bl_program *a, size_t least)
 {
-    size_t wanted = a->chain_count == 0 ? 256 : a->chain_count * 2;
+    size_t wanted = a->chain_count == 0 ? 256 : a->chain_count;
+    while (wanted < least)
+        wanted *= 2;
     uint32_t *chains = a->memory.resize(a->memory.context, NULL, wanted * sizeof *chains);
     if (chains == NULL) return false;
     memset(chains, 0, wanted * sizeof *chains);
@@ -59,6 +61,14 @@ static bool grow_chains(bl_program *a)
     return true;
 }
 
+void asm_reserve_names(bl_program *a, size_t count)
+{
+    symbol *s = bl_grown(&a->memory, a->symbols, &a->symbol_capacity, count, sizeof *s);
+    if (s == NULL) return;
+    a->symbols = s;
+    grow_chains(a, count);
+}
+
 /* Finds or makes the symbol whose hash is known. */
 static uint32_t intern(bl_program *a, uint32_t parent, bl_text name, uint32_t hash)
 {
@@ -68,13 +78,15 @@ static uint32_t intern(bl_program *a, uint32_t parent, bl_text name, uint32_t ha
     symbol *symbols =
         bl_grown(&a->memory, a->symbols, &a->symbol_capacity, a->symbol_count + 1, sizeof *symbols);
     if (symbols != NULL) a->symbols = symbols;
-    if (symbols == NULL || (a->symbol_count >= a->chain_count && !grow_chains(a))) {
+    if (symbols == NULL ||
+        (a->symbol_count >= a->chain_count && !grow_chains(a, a->symbol_count + 1))) {
         a->fatal = BL_E_MEMORY;
         return 0;
     }
     uint32_t index = (uint32_t)a->symbol_count++;
     size_t c = (size_t)(hash & (a->chain_count - 1));
-    symbols[index] = (symbol){.name = name,
+    symbols[index] = (symbol){.name = name.at,
+                              .length = (uint32_t)name.length,
                               .parent = parent,
                               .hash = hash,
                               .next = a->chains[c],
@@ -204,7 +216,7 @@ size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t r
     while (depth > 0) {
         const symbol *s = &a->symbols[path[--depth]];
         n += bl_format(n < room ? buffer + n : NULL, n < room ? room - n : 0, "%.*s%s",
-                       (int)(s->name.length & 0x7FFF), s->name.at, depth > 0 ? "." : "");
+                       (int)(s->length & 0x7FFF), s->name, depth > 0 ? "." : "");
     }
     return n;
 }
@@ -226,7 +238,7 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
         unsigned d = n < sizeof name
                          ? bl_name_distance((bl_text){lost, length}, (bl_text){name, n}, best)
                          : best;
-        if (d > 2 && bl_text_same(s->name, a->symbols[index].name)) d = 2;
+        if (d > 2 && bl_text_same(asm_own_name(s), asm_own_name(&a->symbols[index]))) d = 2;
         if (d >= best) continue;
         best = d;
         found = i;

@@ -41,7 +41,7 @@ static void label(bl_program *a, bl_text word)
     uint32_t index;
     if (!asm_define(a, word, SYMBOL_LABEL, &index)) return;
     a->symbols[index].statement = (uint32_t)a->statement_count;
-    asm_push_statement(a, ST_LABEL, word.at, word.length, index, 0);
+    asm_push_statement(a, ST_LABEL, word.at, index, 0);
     if (word.at[0] != '_') a->above = index;
 }
 
@@ -54,7 +54,7 @@ static void constant(bl_program *a, bl_text word)
     if (!asm_define(a, word, SYMBOL_CONST, &index)) return;
     a->symbols[index].ref = ref_index;
     a->symbols[index].statement = (uint32_t)a->statement_count;
-    asm_push_statement(a, ST_CONST, word.at, word.length, index, 0);
+    asm_push_statement(a, ST_CONST, word.at, index, 0);
 }
 
 /* A word that is not followed by ':' or '='. True when the line may go on (it was a label). */

@@ -13,10 +13,16 @@ void asm_scope(bl_program *a, bl_text word)
     a->p = name.at + name.length;
     asm_end_of_line(a);
     if (!asm_define(a, name, SYMBOL_SCOPE, &index)) return;
+    enclosing *e = bl_grown(&a->memory, a->enclosing, &a->enclosing_capacity,
+                            a->enclosing_count + 1, sizeof *e);
+    if (e == NULL) {
+        a->fatal = BL_E_MEMORY;
+        return;
+    }
+    a->enclosing = e;
+    e[a->enclosing_count++] = (enclosing){a->scope, a->above};
     a->symbols[index].is_scope = true;
-    a->symbols[index].next_scope = a->scope;
-    a->symbols[index].above = a->above;
-    asm_push_statement(a, ST_SCOPE, word.at, word.length, index, 0);
+    asm_push_statement(a, ST_SCOPE, word.at, index, 0);
     a->scope = index;
     a->above = 0;
 }
@@ -28,9 +34,10 @@ void asm_endscope(bl_program *a, bl_text word)
         asm_error(a, word, NULL, "no .scope is open here");
         return;
     }
-    asm_push_statement(a, ST_END_SCOPE, word.at, word.length, a->scope, 0);
-    a->above = a->symbols[a->scope].above;
-    a->scope = a->symbols[a->scope].next_scope;
+    asm_push_statement(a, ST_END_SCOPE, word.at, a->scope, 0);
+    enclosing around = a->enclosing[--a->enclosing_count];
+    a->above = around.above;
+    a->scope = around.scope;
 }
 
 /* The levels of a name from the scope it was used in down to itself. Returns their number; *scope
@@ -60,12 +67,12 @@ uint32_t asm_visible(const bl_program *a, uint32_t index)
     uint32_t path[32], scope;
     size_t n = path_of(a, index, path, 32, &scope);
     /* A local name belongs to its label and is looked for nowhere else. */
-    if (n == 0 || a->symbols[path[n - 1]].name.at[0] == '_') return 0;
+    if (n == 0 || a->symbols[path[n - 1]].name[0] == '_') return 0;
     while (scope != 0) {
         scope = outer(a, scope);
         uint32_t at = scope;
         for (size_t i = n; i > 0 && (at != 0 || i == n); i--)
-            at = asm_find_under(a, at, a->symbols[path[i - 1]].name);
+            at = asm_find_under(a, at, asm_own_name(&a->symbols[path[i - 1]]));
         if (at != 0 && a->symbols[at].kind != SYMBOL_UNDEFINED &&
             a->symbols[at].kind != SYMBOL_ALIAS)
             return at;
@@ -77,7 +84,7 @@ void asm_resolve_scopes(bl_program *a)
 {
     if (a->scope != 0) {
         const symbol *s = &a->symbols[a->scope];
-        asm_report(a, BL_ERROR, s->source, s->line, s->at, s->name.length, "end it with .endscope",
+        asm_report(a, BL_ERROR, s->source, s->line, s->at, s->length, "end it with .endscope",
                    "this scope is never ended");
     }
     for (uint32_t i = 1; i < a->symbol_count; i++) {

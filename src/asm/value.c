@@ -169,13 +169,16 @@ value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *
     }
     if (r->kind == REF_SYMBOL) {
         value_state state = asm_symbol_value(a, r->symbol, value);
-        *value = (int64_t)((uint64_t)*value + (uint64_t)r->value);
+        if (r->part != 0)
+            *value = apply_prefix((op_code)r->part, *value);
+        else
+            *value = (int64_t)((uint64_t)*value + (uint64_t)(int64_t)r->addend);
         return state;
     }
     cell stack[MOST_STACK + 1];
     size_t n = 0;
-    for (size_t i = 0; i < r->symbol; i++) {
-        const op *o = &a->ops[(size_t)r->value + i];
+    for (size_t i = 0; i < r->count; i++) {
+        const op *o = &a->ops[(size_t)r->first + i];
         if (o->code <= OP_SIZE) {
             stack[n++] = load(a, o, s);
         } else if (o->code <= OP_BANK) {

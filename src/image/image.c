@@ -10,11 +10,18 @@ typedef struct piece {
     uint8_t *bytes;
 } piece;
 
+/* Bytes from one line. There are as many as lines: kept small. */
 typedef struct run {
     uint32_t first;
-    uint32_t count;
-    bl_origin origin;
+    uint32_t line;
+    uint16_t count;
+    uint16_t file;
 } run;
+
+static bool same_origin(const run *r, bl_origin origin)
+{
+    return r->line == origin.line && r->file == origin.file;
+}
 
 struct bl_image {
     bl_memory memory;
@@ -61,6 +68,7 @@ bl_status bl_image_file(bl_image *image, bl_text name, uint32_t *index)
             return BL_OK;
         }
     }
+    if (image->file_count == UINT16_MAX) return BL_E_RANGE;
     char **files = bl_grown(&image->memory, image->files, &image->file_capacity,
                             image->file_count + 1, sizeof *files);
     if (files == NULL) return BL_E_MEMORY;
@@ -148,19 +156,23 @@ static bl_status insert(bl_image *image, size_t at, uint32_t address, const uint
 static bl_status note_origin(bl_image *image, uint32_t address, size_t count, bl_origin origin)
 {
     if (origin.file == 0) return BL_OK;
-    run *last = image->run_count > 0 ? &image->runs[image->run_count - 1] : NULL;
-    if (last != NULL && last->first + last->count == address && last->origin.file == origin.file &&
-        last->origin.line == origin.line) {
-        last->count += (uint32_t)count;
-        return BL_OK;
-    }
-    run *runs = bl_grown(&image->memory, image->runs, &image->run_capacity, image->run_count + 1,
-                         sizeof *runs);
+    size_t most = image->run_count + count / UINT16_MAX + 1; /* one run tells of so many bytes */
+    run *runs = bl_grown(&image->memory, image->runs, &image->run_capacity, most, sizeof *runs);
     if (runs == NULL) return BL_E_MEMORY;
     image->runs = runs;
-    if (image->run_count > 0 && address < runs[image->run_count - 1].first)
-        image->runs_sorted = false;
-    runs[image->run_count++] = (run){address, (uint32_t)count, origin};
+    run *last = image->run_count > 0 ? &runs[image->run_count - 1] : NULL;
+    if (last != NULL && last->first + last->count == address && same_origin(last, origin) &&
+        count <= (size_t)UINT16_MAX - last->count) {
+        last->count = (uint16_t)(last->count + count);
+        return BL_OK;
+    }
+    if (last != NULL && address < last->first) image->runs_sorted = false;
+    while (count > 0) {
+        uint16_t n = count > UINT16_MAX ? UINT16_MAX : (uint16_t)count;
+        runs[image->run_count++] = (run){address, origin.line, n, (uint16_t)origin.file};
+        address += n;
+        count -= n;
+    }
     return BL_OK;
 }
 
@@ -191,10 +203,11 @@ static bool put_behind(bl_image *image, uint32_t address, const uint8_t *bytes, 
     for (size_t i = 0; i < count; i++)
         p->bytes[p->count + i] = bytes[i];
     p->count += count;
-    if (last->origin.line == origin.line && last->origin.file == origin.file)
-        last->count += (uint32_t)count;
+    if (same_origin(last, origin) && last->count <= UINT16_MAX - count)
+        last->count = (uint16_t)(last->count + count);
     else
-        image->runs[image->run_count++] = (run){address, (uint32_t)count, origin};
+        image->runs[image->run_count++] =
+            (run){address, origin.line, (uint16_t)count, (uint16_t)origin.file};
     return true;
 }
 
@@ -332,7 +345,7 @@ bl_origin bl_image_origin(bl_image *image, uint32_t address)
     }
     if (low == 0) return (bl_origin){0, 0};
     const run *r = &image->runs[low - 1];
-    return address - r->first < r->count ? r->origin : (bl_origin){0, 0};
+    return address - r->first < r->count ? (bl_origin){r->file, r->line} : (bl_origin){0, 0};
 }
 
 void bl_image_set_entry(bl_image *image, uint32_t address)

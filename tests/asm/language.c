@@ -2,6 +2,7 @@
 #include "support.h"
 
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 TEST(labels_in_every_position)
@@ -37,6 +38,28 @@ TEST(data_directives)
            "Fo\xE7",
            12);
     expect(" .BYTE 1\n", 0, "\x01", 1);
+}
+
+TEST(a_list_of_any_length)
+{
+    enum { COUNT = 70000 };
+    char *source = malloc(COUNT * 2 + 20), *p = source;
+    bl_program *program;
+    p += sprintf(p, " .byte 1");
+    for (unsigned i = 1; i < COUNT; i++)
+        p += sprintf(p, ",%u", i % 10);
+    strcpy(p, "\nafter:\n");
+    program = assemble(source);
+    int64_t after = 0;
+    CHECK_INT(bl_program_value(program, (bl_text){"after", 5}, &after), BL_OK);
+    CHECK_INT(after, COUNT);
+    uint8_t byte = 0;
+    CHECK(bl_image_get(bl_program_image(program), COUNT - 1, &byte));
+    CHECK_INT(byte, (COUNT - 1) % 10);
+    CHECK_INT(bl_image_origin(bl_program_image(program), COUNT - 1).line, 1);
+    CHECK_INT(bl_image_origin(bl_program_image(program), 0).line, 1);
+    bl_program_close(program);
+    free(source);
 }
 
 TEST(data_out_of_range)

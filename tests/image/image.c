@@ -1,6 +1,7 @@
 /* The sparse image against a plain array. */
 #include "harness.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 static bl_image *fresh(void)
@@ -69,6 +70,24 @@ TEST(the_top_of_the_address_space)
     uint8_t byte;
     CHECK(bl_image_get(image, 0xFFFFFFFF, &byte) && byte == 'b');
     CHECK_INT(bl_image_size(image), 2);
+    bl_image_close(image);
+}
+
+TEST(one_line_may_make_many_bytes)
+{
+    enum { COUNT = 200000 };
+    bl_image *image = fresh();
+    uint8_t *bytes = calloc(COUNT, 1);
+    uint32_t file;
+    CHECK_INT(bl_image_file(image, (bl_text){"a.asm", 5}, &file), BL_OK);
+    CHECK_INT(bl_image_put(image, 0x10000, bytes, COUNT, (bl_origin){file, 7}), BL_OK);
+    CHECK_INT(bl_image_put(image, 0x10000 + COUNT, "x", 1, (bl_origin){file, 7}), BL_OK);
+    CHECK_INT(bl_image_put(image, 0x10001 + COUNT, "y", 1, (bl_origin){file, 8}), BL_OK);
+    for (uint32_t at = 0; at <= COUNT; at += 5000)
+        CHECK_INT(bl_image_origin(image, 0x10000 + at).line, 7);
+    CHECK_INT(bl_image_origin(image, 0x10000 + COUNT + 1).line, 8);
+    CHECK_INT(bl_image_origin(image, 0x10000 + COUNT + 2).line, 0);
+    free(bytes);
     bl_image_close(image);
 }
 
