@@ -296,7 +296,7 @@ void asm_parse_source(bl_program *a, uint32_t index);
 /* The name of a symbol, its own level only. */
 static inline bl_text asm_own_name(const symbol *s)
 {
-    return (bl_text){s->name, s->length};
+    return (bl_text){s->name, (size_t)s->length};
 }
 /* The line number to show for a row of a source. */
 uint32_t asm_line_of(const bl_program *a, uint32_t index, uint32_t row);
