@@ -84,8 +84,8 @@ void asm_resolve_scopes(bl_program *a)
 {
     if (a->scope != 0) {
         const symbol *s = &a->symbols[a->scope];
-        asm_report(a, BL_ERROR, s->source, s->line, s->at, s->length, "end it with .endscope",
-                   "this scope is never ended");
+        asm_report(a, BL_ERROR, s->source, s->line, s->at, (size_t)s->length,
+                   "end it with .endscope", "this scope is never ended");
     }
     for (uint32_t i = 1; i < a->symbol_count; i++) {
         symbol *s = &a->symbols[i];
