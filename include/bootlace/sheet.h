@@ -17,49 +17,93 @@ typedef enum bl_order { BL_LITTLE, BL_BIG } bl_order;
 
 typedef enum bl_operand_class {
     BL_OPERAND_VALUE,    /* a number: -2^(bits-1) .. 2^bits-1 */
+    BL_OPERAND_NUMBER,   /* 0 .. 2^bits-1 */
+    BL_OPERAND_SIGNED,   /* -2^(bits-1) .. 2^(bits-1)-1 */
     BL_OPERAND_ADDRESS,  /* an address: 0 .. 2^bits-1 */
+    BL_OPERAND_DIRECT,   /* an address in the page that the direct page register points at; its low
+                            bits are stored */
+    BL_OPERAND_PAGE,     /* an address in the same page of 2^bits units as the instruction */
     BL_OPERAND_RELATIVE, /* an address, stored as its distance from the end of the instruction */
+    BL_OPERAND_EXACT,    /* one number that is part of the form; nothing is stored */
+    BL_OPERAND_ANYOF,    /* a list of names; their codes are joined */
+    BL_OPERAND_ONEOF,    /* one of some names */
 } bl_operand_class;
 
 typedef struct bl_operand {
     bl_text name;
     bl_operand_class kind;
     uint8_t bits;
+    int64_t value;  /* EXACT */
+    uint16_t first; /* ONEOF, ANYOF: of its choices */
+    uint16_t count;
 } bl_operand;
 
-enum { BL_FORM_CODES = 8, BL_FORM_SLOTS = 3, BL_SHAPE_MOST = 24, BL_MNEMONIC_MOST = 8 };
+/* A name that an operand may be, and what is stored for it. */
+typedef struct bl_choice {
+    bl_text name;
+    uint16_t code;
+} bl_choice;
+
+enum {
+    BL_FORM_UNITS = 8,
+    BL_FORM_OPERANDS = 4,
+    BL_FORM_SLOTS = 3,
+    BL_FORM_FIELDS = 8,
+    BL_SHAPE_MOST = 24,
+    BL_MNEMONIC_MOST = 10,
+};
 #define BL_NO_FORM 0xFFFFu
 #define BL_SLOT    1 /* stands in a shape where an expression goes */
+#define BL_LIST    2 /* stands in a shape where a list of names goes */
 
-/* One step of an instruction's encoding: a fixed byte, or the operand in a slot. */
-typedef struct bl_code {
-    bool is_slot;
-    uint8_t value; /* the byte, or the slot's index */
-} bl_code;
+/* Where bits of an operand go: bits of it from bit from on, into a unit at bit shift. */
+typedef struct bl_field {
+    uint8_t operand; /* its place in the form */
+    uint8_t unit, shift, bits, from;
+} bl_field;
 
-/* One line of the opcode table. */
+/* One line of the opcode table. A unit is what one address holds: a byte, or a word. */
 typedef struct bl_form {
-    bl_text written;              /* as the sheet has it: "LDA zp,X" */
-    uint16_t mnemonic;            /* index */
-    uint8_t shape[BL_SHAPE_MOST]; /* operand text without blanks, names in capitals, BL_SLOT for
-                                     expressions */
-    uint8_t shape_length;
-    uint64_t shape_key; /* its length and first seven bytes */
-    uint8_t slots;
-    uint8_t operand[BL_FORM_SLOTS]; /* index of the operand kind in each slot */
-    bl_code code[BL_FORM_CODES];
-    uint8_t codes;
-    uint8_t size;    /* bytes */
+    bl_text written; /* as the sheet has it: "LDA zp,X" */
+    uint16_t mnemonic;
+    uint8_t operands;                  /* in the order in which they are written */
+    uint8_t operand[BL_FORM_OPERANDS]; /* index of their kinds */
+    uint8_t slots;                     /* those that are expressions or lists */
+    uint8_t slot[BL_FORM_SLOTS];       /* the place of each in operand */
+    uint8_t size;                      /* units */
+    uint16_t value[BL_FORM_UNITS];
+    uint16_t fixed[BL_FORM_UNITS]; /* the bits of value that count */
+    uint8_t fields;
+    bl_field field[BL_FORM_FIELDS];
     uint8_t cycles;  /* without extras */
     uint32_t extras; /* bit n: extra n may add cycles */
-    uint16_t next;   /* next longer form with the same mnemonic and shape, or BL_NO_FORM */
     bool alias;      /* a second spelling; never chosen by a disassembler */
+    uint8_t pattern_length;
+    uint8_t pattern[BL_SHAPE_MOST]; /* operand text without blanks, names in capitals; 0x80 + n
+                                       stands for operand n */
     uint32_t line;
+    uint16_t row; /* of the table in the sheet: a mode or a suffix makes many forms of one */
 } bl_form;
+
+/* A form with its names chosen: what the assembler looks for. */
+typedef struct bl_spelling {
+    uint16_t form;
+    uint16_t next;                    /* to be tried when a value does not fit, or BL_NO_FORM */
+    uint8_t size;                     /* of the form */
+    uint8_t chosen[BL_FORM_OPERANDS]; /* of a ONEOF operand: which */
+} bl_spelling;
+
+/* A row of the sheet as it is written there: of the opcode table, of an addressing mode, of a
+ * suffix. */
+typedef struct bl_row {
+    bl_text name; /* of the mode or suffix */
+    bl_text written, code, cycles;
+} bl_row;
 
 /* Something that can add cycles, for example "p": a page is crossed. */
 typedef struct bl_extra {
     bl_text name;
+    uint8_t cycles; /* 0: it depends */
     bl_text meaning;
 } bl_extra;
 
@@ -97,6 +141,10 @@ bl_text bl_sheet_name(const bl_sheet *sheet);
 bl_text bl_sheet_title(const bl_sheet *sheet);
 bl_order bl_sheet_order(const bl_sheet *sheet);
 unsigned bl_sheet_address_bits(const bl_sheet *sheet);
+unsigned bl_sheet_unit_bits(const bl_sheet *sheet);  /* 4 to 16 */
+unsigned bl_sheet_unit_bytes(const bl_sheet *sheet); /* that an image keeps for a unit: 1 or 2 */
+unsigned bl_sheet_word_bits(const bl_sheet *sheet);  /* of .word */
+bl_radix bl_sheet_radix(const bl_sheet *sheet);      /* that its codes are written in */
 
 size_t bl_sheet_forms(const bl_sheet *sheet);
 const bl_form *bl_sheet_form(const bl_sheet *sheet, size_t index); /* NULL beyond the last */
@@ -106,6 +154,12 @@ size_t bl_sheet_vectors(const bl_sheet *sheet);
 const bl_vector *bl_sheet_vector(const bl_sheet *sheet, size_t index);
 size_t bl_sheet_extras(const bl_sheet *sheet);
 const bl_extra *bl_sheet_extra(const bl_sheet *sheet, size_t index);
+size_t bl_sheet_rows(const bl_sheet *sheet); /* some may have been replaced: .written empty */
+const bl_row *bl_sheet_row(const bl_sheet *sheet, size_t index);
+size_t bl_sheet_modes(const bl_sheet *sheet);
+const bl_row *bl_sheet_mode(const bl_sheet *sheet, size_t index);
+size_t bl_sheet_suffixes(const bl_sheet *sheet);
+const bl_row *bl_sheet_suffix(const bl_sheet *sheet, size_t index);
 size_t bl_sheet_mnemonics(const bl_sheet *sheet);
 bl_text bl_sheet_mnemonic(const bl_sheet *sheet, size_t index);
 
@@ -113,9 +167,39 @@ bl_text bl_sheet_mnemonic(const bl_sheet *sheet, size_t index);
 int32_t bl_sheet_find_mnemonic(const bl_sheet *sheet, bl_text name);
 /* Is this a reserved name (a register), in either case? */
 bool bl_sheet_is_reserved(const bl_sheet *sheet, bl_text name);
-/* The shortest form of a mnemonic with this shape, or NULL. Constant time. */
-const bl_form *bl_sheet_find(const bl_sheet *sheet, uint16_t mnemonic, const uint8_t *shape,
-                             size_t length);
+/* Do its patterns use this punctuation? */
+bool bl_sheet_uses(const bl_sheet *sheet, char c);
+const bl_choice *bl_sheet_choice(const bl_sheet *sheet, size_t index);
+/* The choice of a ONEOF or ANYOF operand that has this name in either case, or NULL. */
+const bl_choice *bl_sheet_choice_named(const bl_sheet *sheet, const bl_operand *operand,
+                                       bl_text name);
+
+size_t bl_sheet_spellings(const bl_sheet *sheet);
+const bl_spelling *bl_sheet_spelling(const bl_sheet *sheet, size_t index);
+/* What to try first for a mnemonic with this shape, or NULL: the shortest. Constant time. */
+const bl_spelling *bl_sheet_find(const bl_sheet *sheet, uint16_t mnemonic, const uint8_t *shape,
+                                 size_t length);
+
+/* Does the value fit the operand of an instruction at start that ends at end? direct: what the
+ * direct page register holds. */
+bool bl_operand_fits(const bl_operand *operand, int64_t value, uint32_t start, uint32_t end,
+                     uint32_t direct);
+/* The bits to store for a value that fits. */
+uint32_t bl_operand_stored(const bl_operand *operand, int64_t value, uint32_t end);
+
+/* An instruction that was recognised. */
+typedef struct bl_decoded {
+    const bl_form *form;
+    uint32_t value[BL_FORM_OPERANDS]; /* the bits stored for each operand */
+    bool exact; /* all bits that do not count are as the assembler would leave them */
+} bl_decoded;
+
+/* Recognises the instruction that begins with units[0]. False: none does, or it needs more than
+ * count units. */
+bool bl_sheet_decode(const bl_sheet *sheet, const uint16_t *units, size_t count, bl_decoded *out);
+/* The value behind stored bits: a target for a relative operand, an address for one in a page. */
+int64_t bl_operand_value(const bl_operand *operand, uint32_t stored, uint32_t start, uint32_t end,
+                         uint32_t direct);
 
 #ifdef __cplusplus
 }

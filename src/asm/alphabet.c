@@ -131,5 +131,5 @@ void asm_embed(bl_program *a, bl_text word)
     a->pool_count += (size_t)length;
     uint32_t first = asm_push_ref(a, r);
     if (!asm_push_statement(a, ST_BYTE, word.at, first, 1)) return;
-    a->statements[a->statement_count - 1].size = (uint32_t)length;
+    a->statements[a->statement_count - 1].size = (uint32_t)length * asm_width(a, ST_BYTE);
 }

@@ -302,6 +302,16 @@ static void define_all(bl_program *a)
         define_given(a, o->definitions[i].name, o->definitions[i].value);
 }
 
+void asm_use_sheet(bl_program *a, const bl_sheet *sheet)
+{
+    a->sheet = sheet;
+    a->forms = bl_sheet_form(sheet, 0);
+    a->spellings = bl_sheet_spelling(sheet, 0);
+    a->has_lists = false;
+    for (size_t i = 0; i < bl_sheet_operands(sheet); i++)
+        if (bl_sheet_operand(sheet, i)->kind == BL_OPERAND_ANYOF) a->has_lists = true;
+}
+
 static bl_program *create(const bl_asm_options *options)
 {
     const bl_memory *m = &options->memory;
@@ -311,8 +321,7 @@ static bl_program *create(const bl_asm_options *options)
     a->memory = *m;
     a->options = *options;
     if (options->provider != NULL) a->provider = *options->provider;
-    a->sheet = options->sheet;
-    a->forms = bl_sheet_form(options->sheet, 0);
+    asm_use_sheet(a, options->sheet);
     a->radix = options->radix == BL_OCTAL ? BL_OCTAL : BL_HEX;
     if (a->options.most_errors == 0) a->options.most_errors = 100;
     if (options->area_count > 0)

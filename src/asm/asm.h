@@ -191,13 +191,14 @@ typedef enum statement_kind {
     ST_END_SCOPE,
     ST_RUNAT,
     ST_END_RUNAT,
+    ST_DIRECT,
 } statement_kind;
 
 /* There is one or two for each line: kept small. */
 typedef struct statement {
     uint8_t kind;
     bool fixed;         /* its form cannot change any more */
-    uint16_t form;      /* of an instruction; grows in layout */
+    uint16_t form;      /* of an instruction: its spelling; grows in layout */
     uint16_t ref_count; /* longer lists are made of several */
     uint16_t column;    /* where it begins in its line */
     uint32_t source;
@@ -217,6 +218,8 @@ struct bl_program {
     bl_memory memory;
     const bl_sheet *sheet;
     const bl_form *forms; /* of the sheet, in a row */
+    const bl_spelling *spellings;
+    bool has_lists; /* some instructions take lists of names */
     bl_asm_options options;
     bl_source_provider provider;
     bl_image *image;
@@ -268,6 +271,7 @@ struct bl_program {
     uint32_t include_stack[MOST_INCLUDES];
 
     /* layout */
+    uint32_t direct; /* what the direct page register holds */
     area_state *areas;
     uint32_t epoch;
     unsigned evaluating;
@@ -427,9 +431,12 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
 void asm_report_undefined(bl_program *a);
 
 /* layout.c, emit.c */
+/* From here on the program is for this sheet. */
+void asm_use_sheet(bl_program *a, const bl_sheet *sheet);
 void asm_layout(bl_program *a);
 void asm_emit(bl_program *a);
-/* Does the value fit the operand of an instruction that ends at end? */
-bool asm_fits(const bl_operand *o, int64_t value, uint32_t end);
+/* How many units a data directive makes for one value. */
+unsigned asm_width(const bl_program *a, statement_kind kind);
+unsigned asm_bits(const bl_program *a, statement_kind kind);
 
 #endif

@@ -86,7 +86,7 @@ static uint32_t bytes_of(const bl_program *a, uint32_t first, uint32_t count, ui
     uint32_t size = 0;
     for (uint32_t i = 0; i < count; i++) {
         const ref *r = &a->refs[first + i];
-        size += r->kind == REF_BYTES ? r->count : width;
+        size += r->kind == REF_BYTES ? r->count * width : width;
     }
     return size;
 }
@@ -94,7 +94,7 @@ static uint32_t bytes_of(const bl_program *a, uint32_t first, uint32_t count, ui
 /* Statements for the refs from first on: one, unless there are very many. */
 static void push_data(bl_program *a, statement_kind kind, bl_text word, uint32_t first)
 {
-    uint32_t width = (uint32_t)(kind - ST_BYTE) + 1, end = (uint32_t)a->ref_count;
+    uint32_t width = asm_width(a, kind), end = (uint32_t)a->ref_count;
     do {
         uint32_t count = end - first > UINT16_MAX ? UINT16_MAX : end - first;
         if (!asm_push_statement(a, kind, word.at, first, (uint16_t)count)) return;

@@ -174,6 +174,19 @@ static void endrunat(bl_program *a, bl_text word)
     asm_push_statement(a, ST_END_RUNAT, word.at, 0, 0);
 }
 
+/* .direct PAGE: what the direct page register holds from here on. */
+static void direct(bl_program *a, bl_text word)
+{
+    int64_t page = 0;
+    if (!asm_known_value(a, &page)) return;
+    asm_end_of_line(a);
+    if (page < 0 || page > 0xFFFF)
+        asm_error(a, word, "the high byte of the page's addresses", "%lld is not a page",
+                  (long long)page);
+    else
+        asm_push_statement(a, ST_DIRECT, word.at, (uint32_t)page, 0);
+}
+
 /* .cpu NAME: the sheet from here on; before the first instruction. */
 static void cpu(bl_program *a, bl_text word)
 {
@@ -200,8 +213,7 @@ static void cpu(bl_program *a, bl_text word)
     if (status != BL_OK) return;
     bl_sheet_close(a->own_sheet);
     a->own_sheet = sheet;
-    a->sheet = sheet;
-    a->forms = bl_sheet_form(sheet, 0);
+    asm_use_sheet(a, sheet);
 }
 
 typedef struct directive {
@@ -245,6 +257,7 @@ static const directive directives[] = {
     {".alphabet", ST_BYTE, 0, 0, asm_alphabet},
     {".runat", ST_RUNAT, 0, 0, runat},
     {".endrunat", ST_RUNAT, 0, 0, endrunat},
+    {".direct", ST_DIRECT, 0, 0, direct},
 };
 enum { DIRECTIVES = sizeof directives / sizeof directives[0] };
 

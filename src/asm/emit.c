@@ -36,7 +36,8 @@ static void put(bl_program *a, const statement *s, uint32_t address, const uint8
         bl_image_conflict(a->image, (bl_range){address, count}, &conflict);
         bl_origin first = bl_image_origin(a->image, conflict);
         const char *name = bl_image_file_name(a->image, first.file);
-        bl_address_text(where, conflict, bl_sheet_address_bits(a->sheet), a->radix);
+        bl_address_text(where, conflict / bl_sheet_unit_bytes(a->sheet),
+                        bl_sheet_address_bits(a->sheet), a->radix);
         bl_format(hint, sizeof hint, "the first is at %s:%lu", name != NULL ? name : "?",
                   (unsigned long)first.line);
         asm_error_at(a, s, NULL, hint, "address %s is filled twice", where);
@@ -47,105 +48,189 @@ static void put(bl_program *a, const statement *s, uint32_t address, const uint8
     }
 }
 
-/* Writes value in the CPU's byte order. */
-static void split(const bl_program *a, int64_t value, unsigned width, uint8_t *bytes)
+/* Writes units, which an image keeps in one byte each or in two. Addresses of the image count
+ * bytes. */
+static void put_units(bl_program *a, const statement *s, uint32_t address, const uint16_t *units,
+                      size_t count)
 {
+    uint8_t bytes[BATCH * 2];
+    size_t wide = bl_sheet_unit_bytes(a->sheet);
+    bool big = bl_sheet_order(a->sheet) == BL_BIG;
+    for (size_t i = 0; i < count; i++) {
+        bytes[i * wide] = (uint8_t)(wide == 2 && big ? units[i] >> 8 : units[i]);
+        if (wide == 2) bytes[i * 2 + 1] = (uint8_t)(big ? units[i] : units[i] >> 8);
+    }
+    put(a, s, address * (uint32_t)wide, bytes, count * wide);
+}
+
+/* Cuts a value into units, in the CPU's order. */
+static void split(const bl_program *a, int64_t value, unsigned width, uint16_t *units)
+{
+    unsigned bits = bl_sheet_unit_bits(a->sheet);
     for (unsigned i = 0; i < width; i++) {
         unsigned place = bl_sheet_order(a->sheet) == BL_LITTLE ? i : width - 1 - i;
-        bytes[place] = (uint8_t)((uint64_t)value >> (8 * i));
+        units[place] = (uint16_t)((uint64_t)value >> (bits * i) & ((1u << bits) - 1));
     }
+}
+
+static void tell_too_far(bl_program *a, const statement *s, const ref *r, const bl_operand *o,
+                         int64_t value, uint32_t end)
+{
+    long long top = 1LL << o->bits, far = value - (int64_t)end;
+    long long over = far < 0 ? -top / 2 - far : far - (top / 2 - 1);
+    asm_error_at(a, s, r,
+                 bl_sheet_find_mnemonic(a->sheet, bl_text_of("JMP")) >= 0
+                     ? "JMP reaches everywhere: use it, or branch round one"
+                     : "branch the other way round a jump",
+                 "the target is %lld byte%s too far: %lld away, reach is %lld to +%lld", over,
+                 over == 1 ? "" : "s", far, -top / 2, top / 2 - 1);
+}
+
+/* The numbers that the forms which can be written so take, as a hint. */
+static const char *list_numbers(const bl_program *a, const statement *s, char *buffer, size_t room)
+{
+    size_t n = bl_format(buffer, room, "it takes");
+    const bl_form *f = &a->forms[a->spellings[s->form].form];
+    for (size_t i = 0; i < bl_sheet_forms(a->sheet) && n < room; i++) {
+        const bl_form *g = &a->forms[i];
+        if (g->mnemonic != f->mnemonic || g->slots != 1 || g->pattern_length != f->pattern_length)
+            continue;
+        const bl_operand *o = bl_sheet_operand(a->sheet, g->operand[g->slot[0]]);
+        if (o->kind == BL_OPERAND_EXACT)
+            n += bl_format(buffer + n, room - n, " %.*s", (int)o->name.length, o->name.at);
+    }
+    return buffer;
 }
 
 static void tell_operand_range(bl_program *a, const statement *s, const ref *r, const bl_operand *o,
                                int64_t value, uint32_t end)
 {
-    long long top = 1LL << o->bits, far = value - (int64_t)end;
-    long long over = far < 0 ? -top / 2 - far : far - (top / 2 - 1);
+    char shown[24], last[16], hint[200];
+    long long top = 1LL << o->bits;
+    if (value < 0 || value > UINT32_MAX)
+        bl_format(shown, sizeof shown, "%lld", (long long)value);
+    else
+        bl_address_text(shown, (uint32_t)value, value >= top ? 32 : o->bits, a->radix);
     switch (o->kind) {
     case BL_OPERAND_VALUE:
-        asm_error_at(a, s, r, "lo() and hi() take one byte of a value",
+    case BL_OPERAND_SIGNED:
+        asm_error_at(a, s, r, o->bits == 8 ? "lo() and hi() take one byte of a value" : NULL,
                      "%lld does not fit into %u bits: %lld to %lld", (long long)value, o->bits,
-                     -top / 2, top - 1);
+                     -top / 2, o->kind == BL_OPERAND_SIGNED ? top / 2 - 1 : top - 1);
         break;
-    case BL_OPERAND_ADDRESS: {
-        char shown[24], last[16];
-        if (value < 0 || value > UINT32_MAX)
-            bl_format(shown, sizeof shown, "%lld", (long long)value);
-        else
-            bl_address_text(shown, (uint32_t)value, value >= top ? 32 : o->bits, a->radix);
+    case BL_OPERAND_RELATIVE: tell_too_far(a, s, r, o, value, end); break;
+    case BL_OPERAND_EXACT:
+        asm_error_at(a, s, r, list_numbers(a, s, hint, sizeof hint), "%lld is not possible here",
+                     (long long)value);
+        break;
+    case BL_OPERAND_DIRECT:
+        asm_error_at(a, s, r, ".direct says what the direct page register holds",
+                     "%s is not in the direct page, page %lu", shown, (unsigned long)a->direct);
+        break;
+    case BL_OPERAND_PAGE:
+        asm_error_at(a, s, r, NULL, "%s is not on this instruction's page of %lld", shown, top);
+        break;
+    case BL_OPERAND_NUMBER:
+        asm_error_at(a, s, r, NULL, "%lld is not 0 to %lld", (long long)value, top - 1);
+        break;
+    default:
         bl_address_text(last, (uint32_t)(top - 1), o->bits, a->radix);
         asm_error_at(a, s, r, NULL, "%s is not an address of %u bits: 0 to %s", shown, o->bits,
                      last);
         break;
     }
-    case BL_OPERAND_RELATIVE:
-        asm_error_at(a, s, r,
-                     bl_sheet_find_mnemonic(a->sheet, bl_text_of("JMP")) >= 0
-                         ? "JMP reaches everywhere: use it, or branch round one"
-                         : "branch the other way round a jump",
-                     "the target is %lld byte%s too far: %lld away, reach is %lld to +%lld", over,
-                     over == 1 ? "" : "s", far, -top / 2, top / 2 - 1);
-        break;
+}
+
+/* The bits to store for each operand of a form. False after an error. */
+static bool stored_bits(bl_program *a, const statement *s, const bl_spelling *w, uint32_t *stored)
+{
+    const bl_form *f = &a->forms[w->form];
+    uint32_t end = s->address + f->size;
+    for (uint8_t i = 0; i < f->slots; i++) {
+        const bl_operand *o = bl_sheet_operand(a->sheet, f->operand[f->slot[i]]);
+        int64_t value = 0;
+        if (!value_of(a, s, i, &value)) return false;
+        if (!bl_operand_fits(o, value, s->address, end, a->direct)) {
+            tell_operand_range(a, s, &a->refs[s->refs + i], o, value, end);
+            return false;
+        }
+        stored[f->slot[i]] = bl_operand_stored(o, value, end);
     }
+    for (uint8_t i = 0; i < f->operands && f->slots < f->operands; i++) {
+        const bl_operand *o = bl_sheet_operand(a->sheet, f->operand[i]);
+        if (o->kind == BL_OPERAND_ONEOF)
+            stored[i] = bl_sheet_choice(a->sheet, o->first + w->chosen[i])->code;
+    }
+    return true;
 }
 
 static void emit_instruction(bl_program *a, const statement *s)
 {
-    const bl_form *f = &a->forms[s->form];
-    uint8_t bytes[BL_FORM_CODES * 4];
-    size_t n = 0;
-    for (uint8_t i = 0; i < f->codes; i++) {
-        if (!f->code[i].is_slot) {
-            bytes[n++] = f->code[i].value;
-            continue;
-        }
-        uint8_t slot = f->code[i].value;
-        const bl_operand *o = bl_sheet_operand(a->sheet, f->operand[slot]);
-        uint32_t end = s->address + f->size;
-        int64_t value = 0;
-        if (!value_of(a, s, slot, &value)) return;
-        if (!asm_fits(o, value, end)) {
-            tell_operand_range(a, s, &a->refs[s->refs + slot], o, value, end);
-            return;
-        }
-        if (o->kind == BL_OPERAND_RELATIVE) value -= end;
-        if (o->bits == 8) {
-            bytes[n++] = (uint8_t)value;
-            continue;
-        }
-        split(a, value, o->bits / 8u, bytes + n);
-        n += o->bits / 8u;
+    const bl_spelling *w = &a->spellings[s->form];
+    const bl_form *f = &a->forms[w->form];
+    uint16_t units[BL_FORM_UNITS];
+    uint32_t stored[BL_FORM_OPERANDS];
+    if (f->operands > 0 && !stored_bits(a, s, w, stored)) return;
+    for (uint8_t i = 0; i < f->size; i++)
+        units[i] = f->value[i];
+    for (uint8_t i = 0; i < f->fields; i++) {
+        const bl_field *d = &f->field[i];
+        uint32_t bits = stored[d->operand] >> d->from & ((1u << d->bits) - 1);
+        units[d->unit] = (uint16_t)(units[d->unit] | bits << d->shift);
     }
-    put(a, s, s->stored, bytes, n);
+    put_units(a, s, s->stored, units, f->size);
+}
+
+/* Texts: a byte of it takes as many units as .byte. */
+static uint32_t emit_text(bl_program *a, const statement *s, uint32_t address, const uint8_t *bytes,
+                          uint32_t count, unsigned width)
+{
+    uint16_t batch[BATCH];
+    if (bl_sheet_unit_bits(a->sheet) == 8) {
+        put(a, s, address, bytes, (size_t)count);
+        return address + count;
+    }
+    for (uint32_t i = 0; i < count && a->fatal == BL_OK;) {
+        size_t n = 0;
+        for (; i < count && n + width <= BATCH; i++, n += width)
+            split(a, bytes[i], width, batch + n);
+        put_units(a, s, address, batch, n);
+        address += (uint32_t)n;
+    }
+    return address;
 }
 
 static void emit_data(bl_program *a, const statement *s)
 {
-    unsigned width = (unsigned)(s->kind - ST_BYTE) + 1;
-    uint8_t batch[BATCH];
+    unsigned width = asm_width(a, (statement_kind)s->kind);
+    unsigned bits = asm_bits(a, (statement_kind)s->kind);
+    uint16_t batch[BATCH];
     size_t n = 0;
     uint32_t address = s->stored;
     for (uint32_t i = 0; i < s->ref_count; i++) {
         const ref *r = &a->refs[s->refs + i];
         if (n + width > BATCH || r->kind == REF_BYTES) {
-            put(a, s, address, batch, n);
+            put_units(a, s, address, batch, n);
             address += (uint32_t)n;
             n = 0;
         }
         if (r->kind == REF_BYTES) {
-            put(a, s, address, a->pool + r->first, (size_t)r->count);
-            address += r->count;
+            address = emit_text(a, s, address, a->pool + r->first, r->count, width);
             continue;
         }
-        int64_t value = 0, top = (int64_t)1 << (8 * width);
-        if (value_of(a, s, i, &value) && (value < -(top / 2) || value >= top))
+        int64_t value = 0, top = (int64_t)1 << bits;
+        if (value_of(a, s, i, &value) && (value < -(top / 2) || value >= top)) {
+            char room[24];
+            bl_format(room, sizeof room, bits % 8 == 0 ? "%u byte%s" : "%u bit%s",
+                      bits % 8 == 0 ? bits / 8 : bits, bits == 8 ? "" : "s");
             asm_error_at(a, s, r, "lo(), hi() and bank() take one byte of a value",
-                         "%lld does not fit into %u byte%s: %lld to %lld", (long long)value, width,
-                         width == 1 ? "" : "s", (long long)(-top / 2), (long long)(top - 1));
+                         "%lld does not fit into %s: %lld to %lld", (long long)value, room,
+                         (long long)(-top / 2), (long long)(top - 1));
+        }
         split(a, value, width, batch + n);
         n += width;
     }
-    put(a, s, address, batch, n);
+    put_units(a, s, address, batch, n);
 }
 
 /* Values that layout clipped are told here, once. */
@@ -161,22 +246,23 @@ static bool check_range(bl_program *a, const statement *s, int64_t least, int64_
 
 static void emit_fill(bl_program *a, const statement *s)
 {
-    uint8_t batch[BATCH];
-    int64_t byte = 0;
+    uint16_t batch[BATCH];
+    int64_t value = 0, top = (int64_t)1 << bl_sheet_unit_bits(a->sheet);
     if (!check_range(a, s, 0, MOST_FILL)) return;
     if (s->ref_count > 1) {
-        if (!value_of(a, s, 1, &byte)) return;
-        if (byte < -128 || byte > 255) {
-            asm_error_at(a, s, &a->refs[s->refs + 1], NULL, "%lld does not fit into a byte",
-                         (long long)byte);
+        if (!value_of(a, s, 1, &value)) return;
+        if (value < -top / 2 || value >= top) {
+            asm_error_at(a, s, &a->refs[s->refs + 1], NULL, "%lld does not fit into a %s",
+                         (long long)value, top == 256 ? "byte" : "word");
             return;
         }
     }
-    memset(batch, (uint8_t)byte, sizeof batch);
+    for (size_t i = 0; i < BATCH; i++)
+        batch[i] = (uint16_t)(value & (top - 1));
     for (uint32_t done = 0; done < s->size && a->fatal == BL_OK;) {
         uint32_t n = s->size - done < BATCH ? s->size - done : BATCH;
         unsigned errors = a->errors;
-        put(a, s, s->stored + done, batch, (size_t)n);
+        put_units(a, s, s->stored + done, batch, (size_t)n);
         if (a->errors > errors) return;
         done += n;
     }
@@ -185,13 +271,14 @@ static void emit_fill(bl_program *a, const statement *s)
 static void emit_vector(bl_program *a, const statement *s)
 {
     const bl_vector *v = bl_sheet_vector(a->sheet, s->form);
-    unsigned width = (bl_sheet_address_bits(a->sheet) + 7) / 8;
-    uint8_t bytes[4];
+    unsigned unit = bl_sheet_unit_bits(a->sheet);
+    unsigned width = (bl_sheet_address_bits(a->sheet) + unit - 1) / unit;
+    uint16_t units[8];
     if (!check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->sheet)) - 1)) return;
     int64_t value = 0;
     value_of(a, s, 0, &value);
-    split(a, value, width, bytes);
-    put(a, s, v->address, bytes, width);
+    split(a, value, width, units);
+    put_units(a, s, v->address, units, width);
 }
 
 static void emit_entry(bl_program *a, const statement *s)
@@ -204,7 +291,7 @@ static void emit_entry(bl_program *a, const statement *s)
         asm_error_at(a, s, NULL, NULL, "the entry point is given twice");
         return;
     }
-    bl_image_set_entry(a->image, (uint32_t)value);
+    bl_image_set_entry(a->image, (uint32_t)value * bl_sheet_unit_bytes(a->sheet));
 }
 
 static void emit_assert(bl_program *a, const statement *s)
@@ -221,6 +308,7 @@ static void emit_assert(bl_program *a, const statement *s)
 
 void asm_emit(bl_program *a)
 {
+    a->direct = 0;
     for (size_t i = 0; i < a->statement_count && a->fatal == BL_OK; i++) {
         const statement *s = &a->statements[i];
         switch (s->kind) {
@@ -236,6 +324,7 @@ void asm_emit(bl_program *a)
         case ST_RUNAT:
             check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->sheet)) - 1);
             break;
+        case ST_DIRECT: a->direct = s->refs; break;
         case ST_VECTOR: emit_vector(a, s); break;
         case ST_ENTRY: emit_entry(a, s); break;
         case ST_ASSERT: emit_assert(a, s); break;

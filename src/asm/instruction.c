@@ -1,11 +1,23 @@
 /* instruction.c - operands: their text becomes a shape, the shape finds the forms of the sheet. */
 #include "asm.h"
 
+static void push_instruction(bl_program *a, bl_text word, const bl_spelling *w, uint32_t refs)
+{
+    if (!asm_push_statement(a, ST_INSTRUCTION, word.at, refs, a->forms[w->form].slots)) return;
+    statement *s = &a->statements[a->statement_count - 1];
+    s->form = (uint16_t)(w - a->spellings);
+    s->size = w->size;
+    s->fixed = w->next == BL_NO_FORM;
+}
+
 typedef struct operand_text {
     uint8_t shape[BL_SHAPE_MOST + 4];
     size_t length;
     ref *refs; /* behind the last, BL_FORM_SLOTS of them */
     uint8_t slots;
+    bool fresh; /* an operand begins here */
+    bool named; /* a register's name was the last */
+    unsigned depth;
 } operand_text;
 
 /* A parenthesis that closes right at the end of an operand means indirection; otherwise it groups.
@@ -47,37 +59,139 @@ static bool add_expression(bl_program *a, operand_text *o)
     return true;
 }
 
+/* Signs that stand before a register: "--X". Their number; 0 when this is something else. */
+static size_t signs_of_register(const bl_program *a, const char *p)
+{
+    size_t n = 0;
+    while (p[n] == '-')
+        n++;
+    bl_text word = asm_word(asm_skip(p + n));
+    return n > 0 && word.length > 0 && bl_sheet_is_reserved(a->sheet, word) ? n : 0;
+}
+
+/* Punctuation that begins an operand in some sheets: "[", "@", "<". */
+static bool is_prefix(const bl_program *a, char c)
+{
+    return c != '(' && c != '-' && c != '+' && c != '\'' && !asm_is(c, C_LETTER | C_DIGIT) &&
+           bl_sheet_uses(a->sheet, c);
+}
+
+/* What may follow a register: "X+", "X++", "AF'", and a sum, "IX+5" or "IX-5", whose sign is the
+ * expression's when it is '-'. Returns how much of the text stands for itself; *sum: an expression
+ * comes next. */
+static size_t after_register(const bl_program *a, const char *p, bool *sum)
+{
+    *sum = false;
+    if (*p == '\'' && bl_sheet_uses(a->sheet, '\'')) return 1;
+    if ((*p != '+' && *p != '-') || !bl_sheet_uses(a->sheet, '+')) return 0;
+    size_t n = 1;
+    while (*p == '+' && p[n] == '+')
+        n++;
+    char next = *asm_skip(p + n);
+    if (*p == '+' && (asm_is(next, C_END) || next == ',' || next == ')' || next == ']')) return n;
+    *sum = true;
+    return *p == '+';
+}
+
+/* Punctuation and registers at p. Returns false when an expression is there instead; *good: no
+ * error. */
+static bool read_literal(bl_program *a, operand_text *o, const char *p, bool *good)
+{
+    bool sum = false, open = *p == '(' && o->fresh && is_indirection(p);
+    size_t length = 0;
+    if (*p == ',' || *p == '#' || open || (*p == ')' && o->depth > 0)) {
+        if (open) o->depth++;
+        if (*p == ')') o->depth--;
+        o->fresh = *p == ',';
+        o->named = false;
+        if (o->length == BL_SHAPE_MOST) {
+            *good = add_literal(a, o, p, 1);
+            return true;
+        }
+        o->shape[o->length++] = (uint8_t)*p;
+        a->p = p + 1;
+        return true;
+    }
+    bl_text word = asm_is(*p, C_LETTER) ? asm_word(p) : (bl_text){p, 0};
+    if (word.length > 0 && bl_sheet_is_reserved(a->sheet, word)) {
+        o->fresh = false;
+        o->named = true;
+        *good = add_literal(a, o, p, word.length);
+        return true;
+    }
+    if (o->named) {
+        length = after_register(a, p, &sum);
+        if (sum) *good = add_literal(a, o, "+", 1);
+        if (sum) a->p = p + length;
+        o->named = false;
+        if (sum) return false;
+    } else if (o->fresh) {
+        length = *p == '-' ? signs_of_register(a, p) : is_prefix(a, *p);
+        o->fresh = *p == '[';
+    }
+    if (length == 0 && *p == ']' && bl_sheet_uses(a->sheet, ']')) length = 1;
+    if (length > 0) *good = add_literal(a, o, p, length);
+    return length > 0;
+}
+
 /* Reads all operands of a line. False after an error. */
 static bool read_operands(bl_program *a, operand_text *o)
 {
-    unsigned depth = 0;
-    bool fresh = true; /* an operand begins here */
     for (;;) {
+        bool good = true;
         a->p = asm_skip(a->p);
-        const char *p = a->p;
-        if (asm_is(*p, C_END)) return true;
-        bl_text word = {p, 0};
-        if (asm_is(*p, C_LETTER)) word = asm_word(p);
-        bool open = *p == '(' && fresh && is_indirection(p);
-        if (*p == ',' || *p == '#' || open || (*p == ')' && depth > 0)) {
-            if (open) depth++;
-            if (*p == ')') depth--;
-            fresh = *p == ',';
-            if (o->length == BL_SHAPE_MOST) return add_literal(a, o, p, 1);
-            o->shape[o->length++] = (uint8_t)*p;
-            a->p = p + 1;
-        } else if (word.length > 0 && word.length < 5 && bl_sheet_is_reserved(a->sheet, word)) {
-            fresh = false;
-            if (!add_literal(a, o, p, word.length)) return false;
-        } else {
-            fresh = false;
-            if (o->length > 0 && o->shape[o->length - 1] == BL_SLOT) {
-                asm_end_of_line(a);
-                return false;
-            }
-            if (!add_expression(a, o)) return false;
+        if (asm_is(*a->p, C_END)) return true;
+        if (read_literal(a, o, a->p, &good)) {
+            if (!good) return false;
+            continue;
         }
+        o->fresh = false;
+        if (o->length > 0 && o->shape[o->length - 1] == BL_SLOT) {
+            asm_end_of_line(a);
+            return false;
+        }
+        if (!good || !add_expression(a, o)) return false;
     }
+}
+
+/* ---- lists of names ---- */
+
+/* The names joined, when all of them belong to the operand; -1 otherwise. */
+static int64_t joined(const bl_program *a, const bl_operand *o, const char *p)
+{
+    int64_t codes = 0;
+    for (;;) {
+        bl_text word = asm_word(asm_skip(p));
+        const bl_choice *c = bl_sheet_choice_named(a->sheet, o, word);
+        if (word.length == 0 || c == NULL) return -1;
+        codes |= c->code;
+        p = asm_skip(word.at + word.length);
+        if (asm_is(*p, C_END)) return codes;
+        if (*p == ',') p++;
+    }
+}
+
+/* An instruction that takes a list of names: "PSHS A,B,X". False: it is something else. */
+static bool list_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
+{
+    static const uint8_t shape[] = {BL_LIST};
+    const char *start = asm_skip(a->p), *end = start;
+    const bl_spelling *w = bl_sheet_find(a->sheet, mnemonic, shape, 1);
+    while (w != NULL) {
+        const bl_form *f = &a->forms[w->form];
+        int64_t codes = joined(a, bl_sheet_operand(a->sheet, f->operand[f->slot[0]]), start);
+        if (codes >= 0) {
+            while (!asm_is(*end, C_END))
+                end++;
+            ref r = {.kind = REF_CONST, .value = codes, .length = asm_span(start, end)};
+            r.at = (uint32_t)(start - a->sources[a->source].text);
+            a->p = end;
+            push_instruction(a, word, w, asm_push_ref(a, r));
+            return true;
+        }
+        w = w->next == BL_NO_FORM ? NULL : &a->spellings[w->next];
+    }
+    return false;
 }
 
 /* Lists the forms that a mnemonic has, as the sheet writes them. */
@@ -115,23 +229,23 @@ void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
 {
     operand_text o;
     const char *start = asm_skip(a->p);
+    if (a->has_lists && list_instruction(a, word, mnemonic)) return;
     if (!asm_room_for_refs(a, BL_FORM_SLOTS)) return;
     o.refs = a->refs + a->ref_count;
     o.length = 0;
     o.slots = 0;
+    o.depth = 0;
+    o.fresh = true;
+    o.named = false;
     if (!read_operands(a, &o)) return;
-    const bl_form *form = bl_sheet_find(a->sheet, mnemonic, o.shape, o.length);
-    if (form == NULL) {
+    const bl_spelling *w = bl_sheet_find(a->sheet, mnemonic, o.shape, o.length);
+    if (w == NULL) {
         no_such_form(a, mnemonic, start);
         return;
     }
     uint32_t first = (uint32_t)a->ref_count;
     a->ref_count += o.slots;
-    if (!asm_push_statement(a, ST_INSTRUCTION, word.at, first, o.slots)) return;
-    statement *s = &a->statements[a->statement_count - 1];
-    s->form = (uint16_t)(form - a->forms);
-    s->size = form->size;
-    s->fixed = form->next == BL_NO_FORM;
+    push_instruction(a, word, w, first);
 }
 
 void asm_unknown_word(bl_program *a, bl_text word)

@@ -12,24 +12,29 @@ typedef struct place {
     int64_t shift; /* in .runat: where it runs less where it is kept */
 } place;
 
-bool asm_fits(const bl_operand *o, int64_t value, uint32_t end)
+unsigned asm_bits(const bl_program *a, statement_kind kind)
 {
-    int64_t top = (int64_t)1 << o->bits;
-    switch (o->kind) {
-    case BL_OPERAND_VALUE: return value >= -(top / 2) && value < top;
-    case BL_OPERAND_ADDRESS: return value >= 0 && value < top;
-    case BL_OPERAND_RELATIVE: value -= end; return value >= -(top / 2) && value < top / 2;
+    switch (kind) {
+    case ST_BYTE: return 8;
+    case ST_WORD: return bl_sheet_word_bits(a->sheet);
+    case ST_TRIPLE: return 24;
+    default: return 32;
     }
-    return false;
+}
+
+unsigned asm_width(const bl_program *a, statement_kind kind)
+{
+    unsigned unit = bl_sheet_unit_bits(a->sheet);
+    return (asm_bits(a, kind) + unit - 1) / unit;
 }
 
 static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
 {
-    for (uint8_t i = 0; i < s->ref_count; i++) {
+    for (uint8_t i = 0; i < f->slots; i++) {
         int64_t value = 0;
         if (asm_value(a, &a->refs[s->refs + i], s, &value) != VALUE_KNOWN) continue;
-        if (!asm_fits(bl_sheet_operand(a->sheet, f->operand[i]), value, s->address + f->size))
-            return false;
+        const bl_operand *o = bl_sheet_operand(a->sheet, f->operand[f->slot[i]]);
+        if (!bl_operand_fits(o, value, s->address, s->address + f->size, a->direct)) return false;
     }
     return true;
 }
@@ -43,13 +48,13 @@ static bool is_constant(const bl_program *a, const statement *s)
 
 static void grow(bl_program *a, statement *s)
 {
-    const bl_form *f = &a->forms[s->form];
-    while (f->next != BL_NO_FORM && !form_fits(a, s, f)) {
-        s->form = f->next;
-        f = &a->forms[s->form];
+    const bl_spelling *w = &a->spellings[s->form];
+    while (w->next != BL_NO_FORM && !form_fits(a, s, &a->forms[w->form])) {
+        s->form = w->next;
+        w = &a->spellings[s->form];
     }
-    s->size = f->size;
-    s->fixed = f->next == BL_NO_FORM || is_constant(a, s);
+    s->size = w->size;
+    s->fixed = w->next == BL_NO_FORM || is_constant(a, s);
 }
 
 /* A value that layout needs, at least least and at most most. Unknown counts as least for now. */
@@ -124,6 +129,7 @@ static void lay(bl_program *a, statement *s, place *p)
     case ST_END_SCOPE: scope_ends(a, s, p->at); return;
     case ST_RUNAT: p->shift = layout_value(a, s, 0, UINT32_MAX) - p->at; return;
     case ST_END_RUNAT: p->shift = 0; return;
+    case ST_DIRECT: a->direct = s->refs; return;
     default: return; /* makes no bytes here */
     }
     if (s->size != size) a->changed = true;
@@ -155,6 +161,7 @@ static void walk(bl_program *a, bool tell)
     place p = {0, -1, (int64_t)UINT32_MAX + 1, 0};
     a->epoch++;
     a->changed = a->overrun = false;
+    a->direct = 0;
     for (size_t i = 0; i < a->options.area_count; i++) {
         a->areas[i].next = a->options.areas[i].range.first;
         a->areas[i].told = false;

@@ -2,13 +2,15 @@
  */
 #include "asm.h"
 
-enum { ROW = 6 }; /* bytes on a line */
+enum { ROW = 6 }; /* units on a line, at most */
 
 typedef struct lister {
     bl_program *a;
     const bl_writer *w;
     bl_radix radix;
     bool expand;
+    size_t in_row;   /* units on a line: wide ones are fewer */
+    unsigned digits; /* of a unit */
     bl_status status;
     size_t next;                           /* statement */
     const char *cursor[MOST_INCLUDES + 1]; /* next unprinted text, by include depth */
@@ -17,10 +19,33 @@ typedef struct lister {
     unsigned depth;
 } lister;
 
-static size_t byte_text(const lister *l, uint8_t byte, char *at, size_t room)
+static size_t unit_text(const lister *l, uint16_t unit, char *at, size_t room)
 {
-    if (l->radix == BL_HEX) return bl_format(at, room, "%02X ", byte);
-    return bl_format(at, room, "%u%u%u ", byte >> 6, (byte >> 3) & 7, byte & 7);
+    unsigned shift = l->radix == BL_HEX ? 4 : 3;
+    if (room < l->digits + 2) return 0;
+    for (unsigned i = 0; i < l->digits; i++)
+        at[i] = "0123456789ABCDEF"[unit >> shift * (l->digits - 1 - i) & (unsigned)(l->radix - 1)];
+    at[l->digits] = ' ';
+    at[l->digits + 1] = '\0';
+    return l->digits + 1;
+}
+
+/* What the image has of the units at an address. */
+static void units_at(const lister *l, uint32_t address, size_t count, uint16_t *units)
+{
+    uint8_t bytes[ROW * 2];
+    size_t wide = bl_sheet_unit_bytes(l->a->sheet);
+    bool big = bl_sheet_order(l->a->sheet) == BL_BIG;
+    bl_image_copy(l->a->image, address * (uint32_t)wide, count * wide, 0, bytes);
+    for (size_t i = 0; i < count; i++) {
+        const uint8_t *b = bytes + i * wide;
+        units[i] = wide == 1 ? b[0] : (uint16_t)(b[!big] << 8 | b[big]);
+    }
+}
+
+static int unit_columns(const lister *l)
+{
+    return (int)(l->in_row * (l->digits + 1));
 }
 
 static const char *address_text(const lister *l, uint32_t address, char *buffer)
@@ -30,14 +55,14 @@ static const char *address_text(const lister *l, uint32_t address, char *buffer)
 }
 
 /* One row. text .at NULL: a row that only continues the bytes. */
-static void row(lister *l, const char *address, const uint8_t *bytes, size_t count,
+static void row(lister *l, const char *address, const uint16_t *units, size_t count,
                 const char *cycles, uint32_t line, bl_text text)
 {
-    char shown[ROW * 4 + 1] = "";
+    char shown[ROW * 7 + 2] = "";
     size_t n = 0;
-    int width = l->radix == BL_HEX ? ROW * 3 : ROW * 4;
+    int width = unit_columns(l);
     for (size_t i = 0; i < count; i++)
-        n += byte_text(l, bytes[i], shown + n, sizeof shown - n);
+        n += unit_text(l, units[i], shown + n, sizeof shown - n);
     if (l->status != BL_OK) return;
     bool long_line = text.length > 900;
     if (text.at == NULL)
@@ -76,8 +101,14 @@ static void bare_line(lister *l)
 
 static void cycles_text(const lister *l, const statement *s, char *buffer, size_t room)
 {
-    const bl_form *f = bl_sheet_form(l->a->sheet, s->form);
+    const bl_form *f = &l->a->forms[l->a->spellings[s->form].form];
     bl_format(buffer, room, "%u%s", f->cycles, f->extras != 0 ? "+" : "");
+}
+
+static size_t vector_units(const bl_sheet *sheet)
+{
+    unsigned unit = bl_sheet_unit_bits(sheet);
+    return (bl_sheet_address_bits(sheet) + unit - 1) / unit;
 }
 
 /* The rows of one source line: its statements from l->next on. */
@@ -86,7 +117,7 @@ static void statement_line(lister *l, uint32_t line)
     bl_program *a = l->a;
     bl_text text = {"", 0};
     char address[24] = "", buffer[24], cycles[8] = "";
-    uint8_t bytes[ROW];
+    uint16_t units[ROW];
     uint32_t at = 0;
     size_t size = 0;
     take_line(l, &text);
@@ -108,17 +139,17 @@ static void statement_line(lister *l, uint32_t line)
                       address_text(l, s->address, buffer));
         bool solid = s->kind >= ST_INSTRUCTION && s->kind <= ST_FILL;
         if (solid) size = (size_t)s->size;
-        if (s->kind == ST_VECTOR) size = (bl_sheet_address_bits(a->sheet) + 7) / 8;
+        if (s->kind == ST_VECTOR) size = vector_units(a->sheet);
         if (s->kind == ST_INSTRUCTION) cycles_text(l, s, cycles, sizeof cycles);
     }
-    size_t n = size < ROW ? size : ROW;
-    bl_image_copy(a->image, at, n, 0, bytes);
-    row(l, address, bytes, n, cycles, asm_line_of(a, current, line), text);
+    size_t n = size < l->in_row ? size : l->in_row;
+    units_at(l, at, n, units);
+    row(l, address, units, n, cycles, asm_line_of(a, current, line), text);
     for (size_t done = n; done < size && l->status == BL_OK; done += n) {
-        n = size - done < ROW ? size - done : ROW;
-        at += ROW;
-        bl_image_copy(a->image, at, n, 0, bytes);
-        row(l, address_text(l, at, buffer), bytes, n, "", 0, (bl_text){NULL, 0});
+        n = size - done < l->in_row ? size - done : l->in_row;
+        at += (uint32_t)l->in_row;
+        units_at(l, at, n, units);
+        row(l, address_text(l, at, buffer), units, n, "", 0, (bl_text){NULL, 0});
     }
 }
 
@@ -134,11 +165,11 @@ static void expansion_rows(lister *l)
         if (s->kind == ST_INCLUDE) depth++;
         if (s->kind == ST_END_SOURCE && --depth == 0) break;
         if (s->kind < ST_INSTRUCTION || s->kind > ST_FILL) continue;
-        for (uint32_t done = 0; done < s->size && l->status == BL_OK; done += ROW) {
-            uint8_t bytes[ROW];
-            size_t n = s->size - done < ROW ? (size_t)(s->size - done) : ROW;
-            bl_image_copy(a->image, s->stored + done, n, 0, bytes);
-            row(l, address_text(l, s->address + done, buffer), bytes, n, "", 0, (bl_text){NULL, 0});
+        for (uint32_t done = 0; done < s->size && l->status == BL_OK; done += (uint32_t)l->in_row) {
+            uint16_t units[ROW];
+            size_t n = s->size - done < l->in_row ? (size_t)(s->size - done) : l->in_row;
+            units_at(l, s->stored + done, n, units);
+            row(l, address_text(l, s->address + done, buffer), units, n, "", 0, (bl_text){NULL, 0});
         }
     }
     l->next++;
@@ -275,7 +306,9 @@ static void areas(lister *l)
     bool first = true;
     for (size_t i = 0; i < o->area_count && l->status == BL_OK; i++) {
         const bl_area *area = &o->areas[i];
-        uint64_t used = bl_image_count(l->a->image, area->range), size = area->range.count;
+        uint32_t wide = bl_sheet_unit_bytes(l->a->sheet);
+        bl_range bytes = {area->range.first * wide, area->range.count * wide};
+        uint64_t used = bl_image_count(l->a->image, bytes) / wide, size = area->range.count;
         char bar[BAR + 1];
         if (used == 0) continue;
         size_t filled = (size_t)((used * BAR + size - 1) / size);
@@ -285,10 +318,10 @@ static void areas(lister *l)
         if (first) l->status = bl_print(l->w, "\nAreas\n");
         first = false;
         if (l->status == BL_OK)
-            l->status = bl_print(l->w, "  %s%*s %s %lu of %lu bytes, %lu free\n", area->name,
+            l->status = bl_print(l->w, "  %s%*s %s %lu of %lu %s, %lu free\n", area->name,
                                  (int)(bl_length(area->name) < 16 ? 16 - bl_length(area->name) : 0),
                                  "", bar, (unsigned long)used, (unsigned long)size,
-                                 (unsigned long)(size - used));
+                                 wide == 1 ? "bytes" : "words", (unsigned long)(size - used));
     }
 }
 
@@ -296,11 +329,14 @@ bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_
 {
     lister l = {.a = a, .w = writer, .radix = radix, .expand = expand};
     bl_text cpu = bl_sheet_name(a->sheet);
-    int width = radix == BL_HEX ? ROW * 3 : ROW * 4;
-    l.status = bl_print(writer, "%s, for the %.*s: %lu bytes\n\n%6s  %s%*s %4s  %5s  %s\n",
+    unsigned unit = bl_sheet_unit_bits(a->sheet), wide = bl_sheet_unit_bytes(a->sheet);
+    const char *what = wide == 1 ? "bytes" : "words";
+    l.digits = radix == BL_HEX ? (unit + 3) / 4 : (unit + 2) / 3;
+    l.in_row = wide == 1 ? ROW : ROW - 2;
+    l.status = bl_print(writer, "%s, for the %.*s: %lu %s\n\n%6s  %s%*s %4s  %5s  %s\n",
                         a->sources[0].name, (int)cpu.length, cpu.at,
-                        (unsigned long)bl_image_size(a->image), "where", "bytes", width - 5, "",
-                        "cyc", "line", "source");
+                        (unsigned long)bl_image_size(a->image) / wide, what, "where", what,
+                        unit_columns(&l) - 5, "", "cyc", "line", "source");
     enter(&l, 0);
     lines(&l);
     areas(&l);

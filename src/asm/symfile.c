@@ -9,7 +9,7 @@ bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
     uint32_t entry;
     bl_status s = bl_print(w, "%s\ncpu %.*s\n", first_line, (int)cpu.length, cpu.at);
     if (s == BL_OK && bl_image_entry(a->image, &entry))
-        s = bl_print(w, "entry $%04lX\n", (unsigned long)entry);
+        s = bl_print(w, "entry $%04lX\n", (unsigned long)(entry / bl_sheet_unit_bytes(a->sheet)));
     for (uint32_t i = 1; i < a->symbol_count && s == BL_OK; i++) {
         const symbol *y = &a->symbols[i];
         char name[256], value[32];
@@ -31,6 +31,7 @@ bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
 
 bl_status bl_map_write(bl_program *a, const bl_writer *w)
 {
+    size_t wide = bl_sheet_unit_bytes(a->sheet);
     bl_status status = bl_print(w, "bootlace map 1\n");
     for (size_t i = 0; i < bl_image_pieces(a->image) && status == BL_OK; i++) {
         bl_piece p = bl_image_piece(a->image, i);
@@ -43,8 +44,9 @@ bl_status bl_map_write(bl_program *a, const bl_writer *w)
                 if (next.file != o.file || next.line != o.line) break;
             }
             const char *file = bl_image_file_name(a->image, o.file);
-            status = bl_print(w, "$%04lX %lu %lu %s\n", (unsigned long)first, (unsigned long)n,
-                              (unsigned long)o.line, file != NULL ? file : "?");
+            status = bl_print(w, "$%04lX %lu %lu %s\n", (unsigned long)(first / wide),
+                              (unsigned long)(n / wide), (unsigned long)o.line,
+                              file != NULL ? file : "?");
             at += n;
         }
     }

@@ -174,8 +174,8 @@ TEST(the_sheet_has_the_matrix_cycles_and_nothing_else)
     for (size_t i = 0; i < bl_sheet_forms(sheet); i++) {
         const bl_form *f = bl_sheet_form(sheet, i);
         entry e;
-        CHECK(!f->code[0].is_slot);
-        CHECK(parse(f->code[0].value, &e));
+        CHECK_INT(f->fixed[0], 0xFF);
+        CHECK(parse(f->value[0], &e));
         CHECK_INT(f->cycles, e.cycles);
         if (f->alias) continue;
         seen++;

@@ -58,14 +58,14 @@ static bool has(const bl_sheet *sheet, const bl_form *f, char name)
 static void check_cycles(const bl_sheet *sheet, const bl_form *f, bool cross, bool decimal)
 {
     power_on();
-    bool branches = has(sheet, f, 't'), always = f->code[0].value == 0x80;
+    bool branches = has(sheet, f, 't'), always = (uint8_t)f->value[0] == 0x80;
     /* Operand bytes: $F0 in page zero, $12F0 absolute; an index of $20 crosses a page, of 1 does
      * not. */
     uint16_t at = branches || always ? (cross ? 0x04F0 : 0x0410) : 0x0400;
     cpu.pc = at;
-    memory[at] = f->code[0].value;
+    memory[at] = (uint8_t)f->value[0];
     memory[at + 1] = 0xF0;
-    memory[at + 2] = f->size == 3 && (f->codes == 3 || f->code[1].is_slot) ? 0x12 : 0;
+    memory[at + 2] = f->size == 3 ? 0x12 : 0;
     if (branches || always) memory[at + f->size - 1] = cross ? 0x20 : 0x04;
     memory[0xF0] = 0xF0, memory[0xF1] = 0x12; /* the pointer in page zero */
     cpu.x = cpu.y = cross && !branches ? 0x20 : 1;

@@ -140,7 +140,7 @@ TEST(every_memory_form_works_on_the_address_it_is_written_with)
         for (unsigned round = 0; round < 200; round++) {
             uint16_t address;
             set_up();
-            memory[0x8000] = f->code[0].value;
+            memory[0x8000] = (uint8_t)f->value[0];
             if (!effective(f, &address)) break;
             bool in_the_way =
                 address >= 0x8000 && address < 0x8000u + f->size && !written(f, "#imm");
