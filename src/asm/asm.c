@@ -307,6 +307,10 @@ void asm_use_sheet(bl_program *a, const bl_sheet *sheet)
     a->sheet = sheet;
     a->forms = bl_sheet_form(sheet, 0);
     a->spellings = bl_sheet_spelling(sheet, 0);
+    a->operands = bl_sheet_operand(sheet, 0);
+    a->unit = bl_sheet_unit_bits(sheet);
+    a->wide = bl_sheet_unit_bytes(sheet) == 2;
+    a->big = bl_sheet_order(sheet) == BL_BIG;
     a->has_lists = false;
     for (size_t i = 0; i < bl_sheet_operands(sheet); i++)
         if (bl_sheet_operand(sheet, i)->kind == BL_OPERAND_ANYOF) a->has_lists = true;

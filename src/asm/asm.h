@@ -219,6 +219,9 @@ struct bl_program {
     const bl_sheet *sheet;
     const bl_form *forms; /* of the sheet, in a row */
     const bl_spelling *spellings;
+    const bl_operand *operands;
+    unsigned unit;  /* bits */
+    bool wide, big; /* a unit takes two bytes of the image; high parts come first */
     bool has_lists; /* some instructions take lists of names */
     bl_asm_options options;
     bl_source_provider provider;

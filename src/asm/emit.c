@@ -54,22 +54,25 @@ static void put_units(bl_program *a, const statement *s, uint32_t address, const
                       size_t count)
 {
     uint8_t bytes[BATCH * 2];
-    size_t wide = bl_sheet_unit_bytes(a->sheet);
-    bool big = bl_sheet_order(a->sheet) == BL_BIG;
-    for (size_t i = 0; i < count; i++) {
-        bytes[i * wide] = (uint8_t)(wide == 2 && big ? units[i] >> 8 : units[i]);
-        if (wide == 2) bytes[i * 2 + 1] = (uint8_t)(big ? units[i] : units[i] >> 8);
+    if (!a->wide) {
+        for (size_t i = 0; i < count; i++)
+            bytes[i] = (uint8_t)units[i];
+        put(a, s, address, bytes, count);
+        return;
     }
-    put(a, s, address * (uint32_t)wide, bytes, count * wide);
+    for (size_t i = 0; i < count; i++) {
+        bytes[i * 2] = (uint8_t)(a->big ? units[i] >> 8 : units[i]);
+        bytes[i * 2 + 1] = (uint8_t)(a->big ? units[i] : units[i] >> 8);
+    }
+    put(a, s, address * 2, bytes, count * 2);
 }
 
 /* Cuts a value into units, in the CPU's order. */
 static void split(const bl_program *a, int64_t value, unsigned width, uint16_t *units)
 {
-    unsigned bits = bl_sheet_unit_bits(a->sheet);
     for (unsigned i = 0; i < width; i++) {
-        unsigned place = bl_sheet_order(a->sheet) == BL_LITTLE ? i : width - 1 - i;
-        units[place] = (uint16_t)((uint64_t)value >> (bits * i) & ((1u << bits) - 1));
+        unsigned place = a->big ? width - 1 - i : i;
+        units[place] = (uint16_t)((uint64_t)value >> (a->unit * i) & ((1u << a->unit) - 1));
     }
 }
 
@@ -95,7 +98,7 @@ static const char *list_numbers(const bl_program *a, const statement *s, char *b
         const bl_form *g = &a->forms[i];
         if (g->mnemonic != f->mnemonic || g->slots != 1 || g->pattern_length != f->pattern_length)
             continue;
-        const bl_operand *o = bl_sheet_operand(a->sheet, g->operand[g->slot[0]]);
+        const bl_operand *o = &a->operands[g->operand[g->slot[0]]];
         if (o->kind == BL_OPERAND_EXACT)
             n += bl_format(buffer + n, room - n, " %.*s", (int)o->name.length, o->name.at);
     }
@@ -147,7 +150,7 @@ static bool stored_bits(bl_program *a, const statement *s, const bl_spelling *w,
     const bl_form *f = &a->forms[w->form];
     uint32_t end = s->address + f->size;
     for (uint8_t i = 0; i < f->slots; i++) {
-        const bl_operand *o = bl_sheet_operand(a->sheet, f->operand[f->slot[i]]);
+        const bl_operand *o = &a->operands[f->operand[f->slot[i]]];
         int64_t value = 0;
         if (!value_of(a, s, i, &value)) return false;
         if (!bl_operand_fits(o, value, s->address, end, a->direct)) {
@@ -157,7 +160,7 @@ static bool stored_bits(bl_program *a, const statement *s, const bl_spelling *w,
         stored[f->slot[i]] = bl_operand_stored(o, value, end);
     }
     for (uint8_t i = 0; i < f->operands && f->slots < f->operands; i++) {
-        const bl_operand *o = bl_sheet_operand(a->sheet, f->operand[i]);
+        const bl_operand *o = &a->operands[f->operand[i]];
         if (o->kind == BL_OPERAND_ONEOF)
             stored[i] = bl_sheet_choice(a->sheet, o->first + w->chosen[i])->code;
     }
@@ -169,16 +172,22 @@ static void emit_instruction(bl_program *a, const statement *s)
     const bl_spelling *w = &a->spellings[s->form];
     const bl_form *f = &a->forms[w->form];
     uint16_t units[BL_FORM_UNITS];
+    uint8_t bytes[BL_FORM_UNITS];
     uint32_t stored[BL_FORM_OPERANDS];
     if (f->operands > 0 && !stored_bits(a, s, w, stored)) return;
-    for (uint8_t i = 0; i < f->size; i++)
-        units[i] = f->value[i];
+    memcpy(units, f->value, sizeof units);
     for (uint8_t i = 0; i < f->fields; i++) {
         const bl_field *d = &f->field[i];
         uint32_t bits = stored[d->operand] >> d->from & ((1u << d->bits) - 1);
         units[d->unit] = (uint16_t)(units[d->unit] | bits << d->shift);
     }
-    put_units(a, s, s->stored, units, f->size);
+    if (a->wide) {
+        put_units(a, s, s->stored, units, f->size);
+        return;
+    }
+    for (uint8_t i = 0; i < BL_FORM_UNITS; i++)
+        bytes[i] = (uint8_t)units[i];
+    put(a, s, s->stored, bytes, f->size);
 }
 
 /* Texts: a byte of it takes as many units as .byte. */
@@ -186,7 +195,7 @@ static uint32_t emit_text(bl_program *a, const statement *s, uint32_t address, c
                           uint32_t count, unsigned width)
 {
     uint16_t batch[BATCH];
-    if (bl_sheet_unit_bits(a->sheet) == 8) {
+    if (a->unit == 8) {
         put(a, s, address, bytes, (size_t)count);
         return address + count;
     }
@@ -247,7 +256,7 @@ static bool check_range(bl_program *a, const statement *s, int64_t least, int64_
 static void emit_fill(bl_program *a, const statement *s)
 {
     uint16_t batch[BATCH];
-    int64_t value = 0, top = (int64_t)1 << bl_sheet_unit_bits(a->sheet);
+    int64_t value = 0, top = (int64_t)1 << a->unit;
     if (!check_range(a, s, 0, MOST_FILL)) return;
     if (s->ref_count > 1) {
         if (!value_of(a, s, 1, &value)) return;
@@ -271,8 +280,7 @@ static void emit_fill(bl_program *a, const statement *s)
 static void emit_vector(bl_program *a, const statement *s)
 {
     const bl_vector *v = bl_sheet_vector(a->sheet, s->form);
-    unsigned unit = bl_sheet_unit_bits(a->sheet);
-    unsigned width = (bl_sheet_address_bits(a->sheet) + unit - 1) / unit;
+    unsigned width = (bl_sheet_address_bits(a->sheet) + a->unit - 1) / a->unit;
     uint16_t units[8];
     if (!check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->sheet)) - 1)) return;
     int64_t value = 0;

@@ -112,13 +112,15 @@ static bool read_literal(bl_program *a, operand_text *o, const char *p, bool *go
         a->p = p + 1;
         return true;
     }
-    bl_text word = asm_is(*p, C_LETTER) ? asm_word(p) : (bl_text){p, 0};
-    if (word.length > 0 && bl_sheet_is_reserved(a->sheet, word)) {
+    if (asm_is(*p, C_LETTER)) {
+        bl_text word = asm_word(p);
+        o->named = bl_sheet_is_reserved(a->sheet, word);
+        if (!o->named) return false;
         o->fresh = false;
-        o->named = true;
         *good = add_literal(a, o, p, word.length);
         return true;
     }
+    if (asm_is(*p, C_DIGIT)) return false;
     if (o->named) {
         length = after_register(a, p, &sum);
         if (sum) *good = add_literal(a, o, "+", 1);

@@ -24,8 +24,7 @@ unsigned asm_bits(const bl_program *a, statement_kind kind)
 
 unsigned asm_width(const bl_program *a, statement_kind kind)
 {
-    unsigned unit = bl_sheet_unit_bits(a->sheet);
-    return (asm_bits(a, kind) + unit - 1) / unit;
+    return (asm_bits(a, kind) + a->unit - 1) / a->unit;
 }
 
 static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
@@ -33,7 +32,7 @@ static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
     for (uint8_t i = 0; i < f->slots; i++) {
         int64_t value = 0;
         if (asm_value(a, &a->refs[s->refs + i], s, &value) != VALUE_KNOWN) continue;
-        const bl_operand *o = bl_sheet_operand(a->sheet, f->operand[f->slot[i]]);
+        const bl_operand *o = &a->operands[f->operand[f->slot[i]]];
         if (!bl_operand_fits(o, value, s->address, s->address + f->size, a->direct)) return false;
     }
     return true;

@@ -1,23 +1,28 @@
 /* mnemonic.c - mnemonics and reserved names: small names packed into numbers. */
 #include "sheet.h"
 
-/* Six bits a character: letters, digits, the dot of suffixes. */
-static unsigned packed(char c)
-{
-    c = bl_upper(c);
-    if (c >= 'A' && c <= 'Z') return (unsigned)(c - 'A') + 1;
-    if (bl_is_digit(c)) return (unsigned)(c - '0') + 27;
-    return c == '.' ? 37 : c == '_' ? 38 : 0;
-}
+/* Six bits a character, letters in either case, digits, '.' and '_'; 0 for all others. */
+static const uint8_t packed[128] = {
+    /* clang-format off */
+    0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0,
+    0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0,
+    0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 0, 37, 0,
+    27, 28, 29, 30, 31, 32, 33, 34, 35, 36, 0, 0, 0, 0, 0, 0,
+    0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15,
+    16, 17, 18, 19, 20, 21, 22, 23, 24, 25, 26, 0, 0, 0, 0, 38,
+    0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15,
+    16, 17, 18, 19, 20, 21, 22, 23, 24, 25, 26, 0, 0, 0, 0, 0,
+    /* clang-format on */
+};
 
 uint64_t sheet_key(bl_text name)
 {
     uint64_t key = 0;
     if (name.length > BL_MNEMONIC_MOST) return 0;
     for (size_t i = 0; i < name.length; i++) {
-        unsigned code = packed(name.at[i]);
-        if (code == 0) return 0;
-        key = key << 6 | code;
+        unsigned char c = (unsigned char)name.at[i];
+        if (c >= 128 || packed[c] == 0) return 0;
+        key = key << 6 | packed[c];
     }
     return key;
 }
