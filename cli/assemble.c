@@ -147,7 +147,7 @@ static int run_with_sheet(const bl_sheet *sheet, const char *source, const proje
 
 static int finish(const bench *b, bl_program *program, const char *source, bl_filetype type)
 {
-    bl_radix radix = b != NULL ? b->radix : BL_HEX;
+    bl_radix radix = b != NULL ? b->radix : 0;
     char *base = g_path_get_basename(source);
     bl_status status = write_product(program, LISTING, options.listing, type, base, radix);
     if (status == BL_OK)

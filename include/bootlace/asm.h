@@ -54,7 +54,7 @@ typedef struct bl_asm_options {
                                            its context must outlive the program */
     const bl_sink *sink;
     unsigned most_errors; /* stop after so many; 0 stands for 100 */
-    bl_radix radix;       /* of addresses in messages; 0 stands for BL_HEX */
+    bl_radix radix;       /* of addresses in messages; 0: as the sheet has it */
     bool strict;          /* warnings are errors */
 } bl_asm_options;
 

@@ -97,6 +97,7 @@ typedef struct bl_spelling {
  * suffix. */
 typedef struct bl_row {
     bl_text name; /* of the mode or suffix */
+    bool alias;
     bl_text written, code, cycles;
 } bl_row;
 
@@ -107,10 +108,12 @@ typedef struct bl_extra {
     bl_text meaning;
 } bl_extra;
 
+/* A place that the CPU goes to by itself. */
 typedef struct bl_vector {
     bl_text name;
     uint32_t address;
     bool needed; /* the CPU cannot start without it */
+    bool runs;   /* it runs what stands there; otherwise an address stands there */
 } bl_vector;
 
 /* Finds the text of another sheet by name, for sheets that take one. The text must outlive the
@@ -144,6 +147,7 @@ unsigned bl_sheet_address_bits(const bl_sheet *sheet);
 unsigned bl_sheet_unit_bits(const bl_sheet *sheet);  /* 4 to 16 */
 unsigned bl_sheet_unit_bytes(const bl_sheet *sheet); /* that an image keeps for a unit: 1 or 2 */
 unsigned bl_sheet_word_bits(const bl_sheet *sheet);  /* of .word */
+bool bl_sheet_has_cycles(const bl_sheet *sheet);     /* or are they unknown? */
 bl_radix bl_sheet_radix(const bl_sheet *sheet);      /* that its codes are written in */
 
 size_t bl_sheet_forms(const bl_sheet *sheet);

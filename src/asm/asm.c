@@ -309,6 +309,7 @@ void asm_use_sheet(bl_program *a, const bl_sheet *sheet)
     a->spellings = bl_sheet_spelling(sheet, 0);
     a->operands = bl_sheet_operand(sheet, 0);
     a->unit = bl_sheet_unit_bits(sheet);
+    a->radix = a->options.radix != 0 ? a->options.radix : bl_sheet_radix(sheet);
     a->wide = bl_sheet_unit_bytes(sheet) == 2;
     a->big = bl_sheet_order(sheet) == BL_BIG;
     a->has_lists = false;
@@ -326,7 +327,6 @@ static bl_program *create(const bl_asm_options *options)
     a->options = *options;
     if (options->provider != NULL) a->provider = *options->provider;
     asm_use_sheet(a, options->sheet);
-    a->radix = options->radix == BL_OCTAL ? BL_OCTAL : BL_HEX;
     if (a->options.most_errors == 0) a->options.most_errors = 100;
     if (options->area_count > 0)
         a->areas = m->resize(m->context, NULL, options->area_count * sizeof *a->areas);

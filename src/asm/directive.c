@@ -58,6 +58,14 @@ static void vector(bl_program *a, bl_text word)
         if (!bl_text_same_nocase(v->name, name)) continue;
         a->p = name.at + name.length;
         uint32_t index;
+        if (v->runs) {
+            char place[16];
+            bl_address_text(place, v->address, bl_sheet_address_bits(a->sheet), a->radix);
+            asm_error(a, name, "put the code there: .org and the address",
+                      "the %.*s runs what stands at %s; no address stands there",
+                      (int)bl_sheet_name(a->sheet).length, bl_sheet_name(a->sheet).at, place);
+            return;
+        }
         if (!asm_comma(a)) {
             asm_error(a, word, ".vector NAME, ADDRESS", "the address is missing");
             return;

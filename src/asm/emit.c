@@ -117,7 +117,10 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
     switch (o->kind) {
     case BL_OPERAND_VALUE:
     case BL_OPERAND_SIGNED:
-        asm_error_at(a, s, r, o->bits == 8 ? "lo() and hi() take one byte of a value" : NULL,
+        asm_error_at(a, s, r,
+                     o->bits == 8 && o->kind == BL_OPERAND_VALUE
+                         ? "lo() and hi() take one byte of a value"
+                         : NULL,
                      "%lld does not fit into %u bits: %lld to %lld", (long long)value, o->bits,
                      -top / 2, o->kind == BL_OPERAND_SIGNED ? top / 2 - 1 : top - 1);
         break;

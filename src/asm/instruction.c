@@ -196,17 +196,26 @@ static bool list_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
     return false;
 }
 
-/* Lists the forms that a mnemonic has, as the sheet writes them. */
+/* Lists the forms that a mnemonic has, as the sheet writes them: no more than fit on two lines. */
 static void list_forms(const bl_program *a, uint16_t mnemonic, char *buffer, size_t room)
 {
-    size_t n = bl_format(buffer, room, "it has:");
-    bool first = true;
-    for (size_t i = 0; i < bl_sheet_forms(a->sheet) && n < room; i++) {
+    enum { ENOUGH = 150 };
+    size_t n = bl_format(buffer, room, "it has:"), row = SIZE_MAX;
+    const char *before = " ";
+    for (size_t i = 0; i < bl_sheet_forms(a->sheet); i++) {
         const bl_form *f = bl_sheet_form(a->sheet, i);
-        if (f->mnemonic != mnemonic) continue;
-        n += bl_format(buffer + n, room - n, "%s %.*s", first ? "" : " |", (int)f->written.length,
-                       f->written.at);
-        first = false;
+        if (f->mnemonic != mnemonic || f->row == row) continue;
+        row = f->row; /* a mode makes many forms of one row */
+        bl_text cpu = bl_sheet_name(a->sheet), written = f->written;
+        const bl_row *r = bl_sheet_row(a->sheet, row);
+        if (bl_sheet_suffixes(a->sheet) == 0) written = r->written;
+        if (n > ENOUGH) {
+            bl_format(buffer + n, room - n, " and more: bootlace cpus %.*s", (int)cpu.length,
+                      cpu.at);
+            return;
+        }
+        n += bl_format(buffer + n, room - n, "%s%.*s", before, (int)written.length, written.at);
+        before = " | ";
     }
 }
 

@@ -102,6 +102,7 @@ static void bare_line(lister *l)
 static void cycles_text(const lister *l, const statement *s, char *buffer, size_t room)
 {
     const bl_form *f = &l->a->forms[l->a->spellings[s->form].form];
+    if (!bl_sheet_has_cycles(l->a->sheet)) return;
     bl_format(buffer, room, "%u%s", f->cycles, f->extras != 0 ? "+" : "");
 }
 
@@ -327,6 +328,7 @@ static void areas(lister *l)
 
 bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_writer *writer)
 {
+    if (radix == 0) radix = a->radix;
     lister l = {.a = a, .w = writer, .radix = radix, .expand = expand};
     bl_text cpu = bl_sheet_name(a->sheet);
     unsigned unit = bl_sheet_unit_bits(a->sheet), wide = bl_sheet_unit_bytes(a->sheet);

@@ -536,11 +536,16 @@ static void add_suffix(reader *r, const bl_row *x, bl_text written, bl_text code
         end = (bl_text){written.at + head, 0};
         code = changed(r, code, name, other);
     }
-    bl_text none = {code.at, 0}, blank = {" ", 1};
     written = replaced(r, written, end, dotted);
+    if (purpose == FORM_REMOVE) {
+        if (r->status == BL_OK) define(r, written, code, cycles, purpose);
+        return;
+    }
+    bl_text none = {code.at, 0}, blank = {" ", 1};
     code = replaced(r, code, none, blank);
     code = replaced(r, code, (bl_text){code.at, 0}, x->code);
     bl_text sum = cycles_together(r, cycles, (bl_text){"1", 1});
+    if (purpose == FORM_DEFINE && x->alias) purpose = FORM_ALSO;
     if (r->status == BL_OK) define(r, written, code, sum, purpose);
 }
 
@@ -563,7 +568,7 @@ void read_form(reader *r, form_purpose purpose)
         return;
     }
     r->sheet->rows = rows;
-    rows[r->sheet->row_count++] = (bl_row){{NULL, 0}, written, code, cycles};
+    rows[r->sheet->row_count++] = (bl_row){.written = written, .code = code, .cycles = cycles};
     if (written.length == 0 || !complete)
         read_fault(r, written, "form WRITTEN | CODE | CYCLES",
                    purpose == FORM_REMOVE ? "what is to be removed?" : "a form has three columns");
@@ -595,11 +600,14 @@ void read_mode(reader *r)
 void read_suffix(reader *r)
 {
     bl_sheet *s = r->sheet;
-    bl_row x = {.name = read_column(r)};
+    bl_row x = {.name = read_word(r)};
+    bl_text also = read_column(r);
+    x.alias = read_is(also, "also");
     x.code = read_column(r);
     x.written = read_column(r);
-    if (x.name.length < 2 || x.name.at[0] != '.' || x.code.length == 0) {
-        read_fault(r, x.name, "suffix .NAME | CODE | OPERAND=OTHER ...",
+    if (x.name.length < 2 || x.name.at[0] != '.' || x.code.length == 0 ||
+        (also.length > 0 && !x.alias)) {
+        read_fault(r, x.name, "suffix .NAME [also] | CODE | OPERAND=OTHER ...",
                    "a suffix has a dot, a name and a code");
         return;
     }

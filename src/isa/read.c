@@ -84,10 +84,10 @@ int32_t read_operand_named(const bl_sheet *s, bl_text name)
     return -1;
 }
 
-static void take_vector(reader *r)
+static void take_vector(reader *r, bool runs)
 {
     bl_sheet *s = r->sheet;
-    bl_vector v = {.name = read_word(r)};
+    bl_vector v = {.name = read_word(r), .runs = runs};
     v.address = read_number(r, UINT32_MAX);
     bl_text last = read_word(r);
     v.needed = read_is(last, "needed");
@@ -178,6 +178,8 @@ static void take_operand(reader *r)
         o.bits = (uint8_t)read_number(r, 32);
         if (o.bits == 0) read_fault(r, kind, NULL, "an operand has 1 to 32 bits");
     }
+    /* A sheet that takes another may have settled this operand before. */
+    if (r->depth > 0 && read_operand_named(s, o.name) >= 0) return;
     if (s->operand_count == SHEET_OPERANDS) {
         read_fault(r, o.name, NULL, "more than %d operand kinds", SHEET_OPERANDS);
         return;
@@ -237,16 +239,18 @@ static void take_sheet(reader *r)
 }
 
 /* A property with a number; it comes before what depends on it. */
-static void take_width(reader *r, unsigned *width, unsigned least, unsigned most)
+static void take_width(reader *r, unsigned *width, unsigned least, unsigned most, unsigned mark)
 {
     bl_text at = bl_text_trim(r->rest);
+    bool settled = r->depth > 0 && (r->sheet->given & mark) != 0;
     uint32_t value = read_number(r, most);
     if (r->status == BL_OK && (value < least || r->sheet->form_count > 0))
         read_fault(r, at, NULL,
                    value < least ? "this is %u to %u bits" : "this comes before the first form",
                    least, most);
-    else
+    else if (!settled)
         *width = (unsigned)value;
+    r->sheet->given |= mark;
 }
 
 /* One of two words. */
@@ -258,6 +262,12 @@ static bool take_either(reader *r, const char *first, const char *second)
     return read_is(word, second);
 }
 
+static void take_title(reader *r)
+{
+    bl_text title = read_quoted(r);
+    if (r->depth == 0 || r->sheet->title.length == 0) r->sheet->title = title;
+}
+
 static bool take_property(reader *r, bl_text keyword)
 {
     bl_sheet *s = r->sheet;
@@ -265,19 +275,21 @@ static bool take_property(reader *r, bl_text keyword)
         bl_text name = read_word(r);
         if (r->depth == 0) s->name = name; /* not that of a sheet being taken */
     } else if (read_is(keyword, "title"))
-        s->title = read_quoted(r);
+        take_title(r);
     else if (read_is(keyword, "takes"))
         take_sheet(r);
     else if (read_is(keyword, "address"))
-        take_width(r, &s->address_bits, 8, 32);
+        take_width(r, &s->address_bits, 8, 32, 1);
     else if (read_is(keyword, "unit"))
-        take_width(r, &s->unit, 4, 16);
+        take_width(r, &s->unit, 4, 16, 2);
     else if (read_is(keyword, "word"))
-        take_width(r, &s->word, 4, 32);
+        take_width(r, &s->word, 4, 32, 4);
     else if (read_is(keyword, "order"))
         s->order = take_either(r, "little", "big") ? BL_BIG : BL_LITTLE;
     else if (read_is(keyword, "radix"))
         s->radix = take_either(r, "hex", "octal") ? BL_OCTAL : BL_HEX;
+    else if (read_is(keyword, "cycles"))
+        s->no_cycles = take_either(r, "known", "unknown");
     else if (read_is(keyword, "reserved"))
         for (bl_text w = read_word(r); w.length > 0; w = read_word(r))
             reserve(r, w);
@@ -300,15 +312,17 @@ static void take_line(reader *r)
     else if (read_is(keyword, "suffix"))
         read_suffix(r);
     else if (read_is(keyword, "vector"))
-        take_vector(r);
+        take_vector(r, false);
+    else if (read_is(keyword, "start"))
+        take_vector(r, true);
     else if (read_is(keyword, "operand"))
         take_operand(r);
     else if (read_is(keyword, "extra"))
         take_extra(r);
     else if (!take_property(r, keyword))
         read_fault(r, keyword,
-                   "sheet title takes unit word order radix address reserved vector operand extra "
-                   "mode suffix form also remove",
+                   "sheet title takes unit word order radix address cycles reserved vector start "
+                   "operand extra mode suffix form also remove",
                    "unknown keyword");
     bl_text left = bl_text_trim(r->rest);
     if (left.length > 0 && r->status == BL_OK) read_fault(r, left, NULL, "unexpected words");

@@ -83,6 +83,11 @@ unsigned bl_sheet_word_bits(const bl_sheet *s)
     return s->word;
 }
 
+bool bl_sheet_has_cycles(const bl_sheet *s)
+{
+    return !s->no_cycles;
+}
+
 bl_radix bl_sheet_radix(const bl_sheet *s)
 {
     return s->radix;

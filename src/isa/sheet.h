@@ -34,6 +34,8 @@ struct bl_sheet {
     bl_order order;
     bl_radix radix;
     unsigned unit, word, address_bits;
+    unsigned given; /* properties that a sheet has set which takes another */
+    bool no_cycles;
     uint64_t reserved[SHEET_RESERVED_SLOTS]; /* keys; open addressing */
     size_t reserved_count, reserved_longest;
     uint8_t used[16]; /* punctuation in patterns, a bit a character */
