@@ -89,6 +89,7 @@ int command_build(int argc, char **argv);
 int command_check(int argc, char **argv);
 int command_chip(int argc, char **argv);
 int command_cpus(int argc, char **argv);
+int command_disassemble(int argc, char **argv);
 int command_fetch(int argc, char **argv);
 int command_image(int argc, char **argv);
 int command_send(int argc, char **argv);

@@ -11,6 +11,7 @@ static const struct {
 } commands[] = {
     {"build", command_build, "everything the bench file asks for"},
     {"assemble", command_assemble, "one source: image, listing, symbols"},
+    {"disassemble", command_disassemble, "bytes back to source, with symbols"},
     {"image", command_image, "show, convert"},
     {"chip", command_chip, "plan, blank, write, verify, read"},
     {"send", command_send, "upload to RAM, verify, optionally run"},
@@ -26,7 +27,7 @@ static void help(void)
     printf("bootlace - from source text to a proven program on a home-built 8-bit computer\n\n"
            "Usage: bootlace COMMAND [OPTIONS] ...\n\n");
     for (size_t i = 0; i < COMMANDS; i++)
-        printf("  %-10s %s\n", commands[i].name, commands[i].summary);
+        printf("  %-11s %s\n", commands[i].name, commands[i].summary);
     printf("\nEvery command has --help with an example. A first evening:\n"
            "  cd examples/skerry-65\n"
            "  bootlace build                      assemble all, check, make the chip's contents\n"

@@ -7,6 +7,7 @@
 #include "chip.h"
 #include "crc.h"
 #include "diag.h"
+#include "disasm.h"
 #include "exchange.h"
 #include "format.h"
 #include "frame.h"

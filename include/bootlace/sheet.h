@@ -56,6 +56,11 @@ enum {
 #define BL_SLOT    1 /* stands in a shape where an expression goes */
 #define BL_LIST    2 /* stands in a shape where a list of names goes */
 
+enum {
+    BL_FLOW_GOES = 1, /* its address operand is a place of code: a jump, a branch, a call */
+    BL_FLOW_ENDS = 2, /* what follows is reached by other ways only */
+};
+
 /* Where bits of an operand go: bits of it from bit from on, into a unit at bit shift. */
 typedef struct bl_field {
     uint8_t operand; /* its place in the form */
@@ -81,6 +86,8 @@ typedef struct bl_form {
     uint8_t pattern_length;
     uint8_t pattern[BL_SHAPE_MOST]; /* operand text without blanks, names in capitals; 0x80 + n
                                        stands for operand n */
+    bool rivals;                    /* another form may be tried before it */
+    uint8_t flow;                   /* BL_FLOW_GOES, BL_FLOW_ENDS */
     uint32_t line;
     uint16_t row; /* of the table in the sheet: a mode or a suffix makes many forms of one */
 } bl_form;
@@ -204,6 +211,25 @@ bool bl_sheet_decode(const bl_sheet *sheet, const uint16_t *units, size_t count,
 /* The value behind stored bits: a target for a relative operand, an address for one in a page. */
 int64_t bl_operand_value(const bl_operand *operand, uint32_t stored, uint32_t start, uint32_t end,
                          uint32_t direct);
+
+/* The bits stored for each operand in the units of an instruction, as bl_sheet_decode gives them,
+ * written as text for the assembler: "LDA $12,X". label: the name of an address, or length 0 to
+ * have its number; may be NULL. Returns the length; text that does not fit is cut. */
+typedef struct bl_label_source {
+    void *context;
+    bl_text (*label)(void *context, uint32_t address);
+    /* A name shortly before an address that has none itself, and how far; may be NULL. */
+    bl_text (*near)(void *context, uint32_t address, uint32_t *beyond);
+} bl_label_source;
+size_t bl_instruction_text(const bl_sheet *sheet, const bl_decoded *d, uint32_t address,
+                           uint32_t direct, const bl_label_source *labels, char *buffer,
+                           size_t room);
+/* Would the assembler make these units of that text? It takes the shortest form, and leaves bits
+ * that do not count at 0. */
+bool bl_instruction_is_usual(const bl_sheet *sheet, const bl_decoded *d, uint32_t address,
+                             uint32_t direct);
+/* A number as the assembler reads it, in the sheet's radix, with at least so many bits' digits. */
+size_t bl_value_text(char *buffer, size_t room, int64_t value, unsigned bits, bl_radix radix);
 
 #ifdef __cplusplus
 }

@@ -279,6 +279,9 @@ struct bl_program {
     uint32_t epoch;
     unsigned evaluating;
     bool changed;
+    bool first_walk;
+    bool pages_count;   /* whether an address is in a page decides about forms */
+    bool pages_waiting; /* it was not asked yet, but will be */
     bool overrun; /* an area, or the addresses, came to their end */
 
     bl_status fatal; /* out of memory, or too many errors: stop everything */

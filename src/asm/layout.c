@@ -1,7 +1,8 @@
 /* layout.c - addresses: walk the statements until nothing moves.
  *
- * An instruction starts in its shortest form and only ever grows, so the walk ends. A constant is
- * worked out when it is needed.
+ * An instruction starts in its shortest form and only ever grows, so the walk ends. After the first
+ * walk all growing is done before anything moves: between a place of this walk and one of the walk
+ * before, a distance could be anything. A constant is worked out when it is needed.
  */
 #include "asm.h"
 
@@ -27,19 +28,37 @@ unsigned asm_width(const bl_program *a, statement_kind kind)
     return (asm_bits(a, kind) + a->unit - 1) / a->unit;
 }
 
+/* Does it depend on places that may still move towards each other: a label on its way into a page,
+ * a number that an instruction is on its way to? Such questions wait until all else stands still.
+ */
+static bool waits(const bl_program *a, const bl_operand *o, const ref *r)
+{
+    if (a->pages_count) return false;
+    if (o->kind == BL_OPERAND_RELATIVE) return r->kind == REF_CONST;
+    bool in_page = (o->kind == BL_OPERAND_DIRECT && a->direct != 0) || o->kind == BL_OPERAND_PAGE;
+    return in_page && r->kind != REF_CONST;
+}
+
 static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
 {
     for (uint8_t i = 0; i < f->slots; i++) {
         int64_t value = 0;
-        if (asm_value(a, &a->refs[s->refs + i], s, &value) != VALUE_KNOWN) continue;
+        const ref *r = &a->refs[s->refs + i];
         const bl_operand *o = &a->operands[f->operand[f->slot[i]]];
-        if (!bl_operand_fits(o, value, s->address, s->address + f->size, a->direct)) return false;
+        if (asm_value(a, r, s, &value) != VALUE_KNOWN) continue;
+        if (waits(a, o, r))
+            a->pages_waiting = true;
+        else if (!bl_operand_fits(o, value, s->address, s->address + f->size, a->direct))
+            return false;
     }
     return true;
 }
 
-static bool is_constant(const bl_program *a, const statement *s)
+/* Can nothing change any more about whether its operands fit? */
+static bool is_constant(const bl_program *a, const statement *s, const bl_form *f)
 {
+    for (uint8_t i = 0; i < f->slots; i++)
+        if (waits(a, &a->operands[f->operand[f->slot[i]]], &a->refs[s->refs + i])) return false;
     for (uint8_t i = 0; i < s->ref_count; i++)
         if (a->refs[s->refs + i].kind != REF_CONST) return false;
     return true;
@@ -53,7 +72,7 @@ static void grow(bl_program *a, statement *s)
         w = &a->spellings[s->form];
     }
     s->size = w->size;
-    s->fixed = w->next == BL_NO_FORM || is_constant(a, s);
+    s->fixed = w->next == BL_NO_FORM || is_constant(a, s, &a->forms[w->form]);
 }
 
 /* A value that layout needs, at least least and at most most. Unknown counts as least for now. */
@@ -101,7 +120,7 @@ static void lay(bl_program *a, statement *s, place *p)
         return;
     }
     case ST_INSTRUCTION:
-        if (!s->fixed) grow(a, s);
+        if (a->first_walk && !s->fixed) grow(a, s);
         break;
     case ST_BYTE:
     case ST_WORD:
@@ -154,12 +173,28 @@ static void tell_overflow(bl_program *a, const statement *s, place *p)
     }
 }
 
+/* Lets grow what does not fit where everything lies now. */
+static void grow_all(bl_program *a)
+{
+    a->epoch++;
+    a->direct = 0;
+    for (size_t i = 0; i < a->statement_count; i++) {
+        statement *s = &a->statements[i];
+        uint32_t size = s->size;
+        if (s->kind == ST_DIRECT) a->direct = s->refs;
+        if (s->kind != ST_INSTRUCTION || s->fixed) continue;
+        grow(a, s);
+        if (s->size != size) a->changed = true;
+    }
+}
+
 /* One walk over everything. The last one, with tell, reports areas that run over. */
 static void walk(bl_program *a, bool tell)
 {
     place p = {0, -1, (int64_t)UINT32_MAX + 1, 0};
-    a->epoch++;
     a->changed = a->overrun = false;
+    if (!a->first_walk) grow_all(a);
+    a->epoch++;
     a->direct = 0;
     for (size_t i = 0; i < a->options.area_count; i++) {
         a->areas[i].next = a->options.areas[i].range.first;
@@ -280,7 +315,11 @@ void asm_layout(bl_program *a)
 {
     unsigned passes = 0;
     do {
+        a->first_walk = passes == 0;
         walk(a, false);
+        if (a->changed || !a->pages_waiting) continue;
+        a->pages_waiting = false;
+        a->pages_count = a->changed = true;
     } while (a->changed && ++passes < MOST_PASSES && a->fatal == BL_OK);
     if (passes == MOST_PASSES) {
         bl_report(a->options.sink, BL_ERROR, a->sources[0].name, 0,

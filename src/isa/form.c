@@ -330,19 +330,25 @@ static void keep_form(reader *r, const bl_form *f, form_purpose purpose)
         return;
     }
     size_t slot = form_slot(s, f), index = s->form_table[slot];
-    if (purpose == FORM_REMOVE) {
-        if (index == 0 || index > r->inherited)
-            read_fault(r, f->written, "a form of the sheet that was taken",
-                       "there is no such form to remove");
-        else
+    if (purpose >= FORM_REMOVE) {
+        if (index == 0 || (purpose == FORM_REMOVE && index > r->inherited))
+            read_fault(r, f->written,
+                       purpose == FORM_REMOVE ? "a form of the sheet that was taken"
+                                              : "written as in the form",
+                       "there is no such form");
+        else if (purpose == FORM_REMOVE)
             s->forms[index - 1].size = 0;
+        else
+            s->forms[index - 1].flow |= purpose == FORM_JUMPS ? BL_FLOW_GOES : BL_FLOW_ENDS;
         return;
     }
     if (index > r->inherited) {
         read_fault(r, f->written, NULL, "written alike on line %lu",
                    (unsigned long)s->forms[index - 1].line);
     } else if (index != 0) {
+        uint8_t flow = s->forms[index - 1].flow;
         s->forms[index - 1] = *f; /* a sheet may replace what it took */
+        s->forms[index - 1].flow = flow;
     } else if (s->form_count == 0x7FFE) {
         read_fault(r, f->written, NULL, "the sheet has too many forms");
     } else {
@@ -409,7 +415,7 @@ static void define(reader *r, bl_text written, bl_text code, bl_text cycles, for
         read_fault(r, mnemonic, NULL, "a mnemonic has 1 to %d letters and digits",
                    BL_MNEMONIC_MOST);
     if (status == BL_OK && take_pattern(r, pattern, &d) &&
-        (purpose == FORM_REMOVE || (take_code(r, code, &d) && take_cycles(r, cycles, &d.form))))
+        (purpose >= FORM_REMOVE || (take_code(r, code, &d) && take_cycles(r, cycles, &d.form))))
         keep_form(r, &d.form, purpose);
     r->rest = (bl_text){NULL, 0};
 }
@@ -490,7 +496,7 @@ static void define_all(reader *r, bl_text written, bl_text code, bl_text cycles,
         const bl_row *m = &s->modes[i];
         if (!bl_text_same(m->name, name)) continue;
         bl_text all = replaced(r, written, word, m->written), codes = code, sum = cycles;
-        if (purpose != FORM_REMOVE) {
+        if (purpose < FORM_REMOVE) {
             place = find_word(code, 0, name);
             if (place.length == 0) {
                 read_fault(r, code, NULL, "mode '%.*s' is not in the code column",
@@ -537,7 +543,7 @@ static void add_suffix(reader *r, const bl_row *x, bl_text written, bl_text code
         code = changed(r, code, name, other);
     }
     written = replaced(r, written, end, dotted);
-    if (purpose == FORM_REMOVE) {
+    if (purpose >= FORM_REMOVE) {
         if (r->status == BL_OK) define(r, written, code, cycles, purpose);
         return;
     }
@@ -556,11 +562,24 @@ static void add_suffixes(reader *r, bl_text written, bl_text code, bl_text cycle
         add_suffix(r, &r->sheet->suffixes[i], written, code, cycles, purpose);
 }
 
+void read_forms(reader *r, form_purpose purpose)
+{
+    bl_text rest = r->rest;
+    do {
+        r->rest = rest;
+        bl_text written = read_column(r);
+        rest = r->rest;
+        if (written.length == 0)
+            read_fault(r, written, "a form, or several between bars", "which form?");
+        else
+            define_all(r, written, (bl_text){NULL, 0}, (bl_text){NULL, 0}, purpose, 0);
+    } while (bl_text_trim(rest).length > 0 && r->status == BL_OK);
+}
+
 void read_form(reader *r, form_purpose purpose)
 {
     bl_text written = read_column(r);
     bl_text code = read_column(r), cycles = read_column(r);
-    bool complete = purpose == FORM_REMOVE || (code.length > 0 && cycles.length > 0);
     bl_row *rows = bl_grown(&r->sheet->memory, r->sheet->rows, &r->sheet->row_capacity,
                             r->sheet->row_count + 1, sizeof *rows);
     if (rows == NULL) {
@@ -569,9 +588,8 @@ void read_form(reader *r, form_purpose purpose)
     }
     r->sheet->rows = rows;
     rows[r->sheet->row_count++] = (bl_row){.written = written, .code = code, .cycles = cycles};
-    if (written.length == 0 || !complete)
-        read_fault(r, written, "form WRITTEN | CODE | CYCLES",
-                   purpose == FORM_REMOVE ? "what is to be removed?" : "a form has three columns");
+    if (written.length == 0 || code.length == 0 || cycles.length == 0)
+        read_fault(r, written, "form WRITTEN | CODE | CYCLES", "a form has three columns");
     else
         define_all(r, written, code, cycles, purpose, 0);
 }

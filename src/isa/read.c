@@ -306,7 +306,11 @@ static void take_line(reader *r)
     else if (read_is(keyword, "also"))
         read_form(r, FORM_ALSO);
     else if (read_is(keyword, "remove"))
-        read_form(r, FORM_REMOVE);
+        read_forms(r, FORM_REMOVE);
+    else if (read_is(keyword, "jumps"))
+        read_forms(r, FORM_JUMPS);
+    else if (read_is(keyword, "ends"))
+        read_forms(r, FORM_ENDS);
     else if (read_is(keyword, "mode"))
         read_mode(r);
     else if (read_is(keyword, "suffix"))
@@ -322,7 +326,7 @@ static void take_line(reader *r)
     else if (!take_property(r, keyword))
         read_fault(r, keyword,
                    "sheet title takes unit word order radix address cycles reserved vector start "
-                   "operand extra mode suffix form also remove",
+                   "operand extra mode suffix form also remove jumps ends",
                    "unknown keyword");
     bl_text left = bl_text_trim(r->rest);
     if (left.length > 0 && r->status == BL_OK) read_fault(r, left, NULL, "unexpected words");

@@ -34,8 +34,16 @@ static inline bool read_is(bl_text word, const char *text)
 }
 
 /* form.c: lines that begin with form, also, remove, mode and suffix. */
-typedef enum form_purpose { FORM_DEFINE, FORM_ALSO, FORM_REMOVE } form_purpose;
+typedef enum form_purpose {
+    FORM_DEFINE,
+    FORM_ALSO,
+    FORM_REMOVE, /* from here on forms that exist already */
+    FORM_JUMPS,
+    FORM_ENDS
+} form_purpose;
 void read_form(reader *r, form_purpose purpose);
+/* Several forms, between bars, that exist already. */
+void read_forms(reader *r, form_purpose purpose);
 void read_mode(reader *r);
 void read_suffix(reader *r);
 /* Drops removed forms, and mnemonics that none is left of. */

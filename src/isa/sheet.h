@@ -2,7 +2,8 @@
  *
  * FILES  read.c lines and keywords    form.c forms, modes, suffixes   mnemonic.c names
  *        spell.c what the assembler looks for                         decode.c back from units
- *        operand.c what fits, what is stored                          sheet.c life and questions
+ *        text.c back to text            operand.c what fits, what is stored
+ *        sheet.c life and questions
  */
 #ifndef BOOTLACE_SRC_ISA_SHEET_H
 #define BOOTLACE_SRC_ISA_SHEET_H
@@ -97,6 +98,9 @@ bl_status sheet_reserve(bl_sheet *s, bl_text name);
 /* spell.c: after the last form. *culprit and *other: forms that are written alike (BL_E_OVERLAP).
  */
 bl_status sheet_spell(bl_sheet *s, const bl_form **culprit, const bl_form **other);
+
+/* The first spelling that is tried for what a decoded instruction is written like. */
+uint16_t sheet_chain_of(const bl_sheet *s, const bl_decoded *d);
 
 /* decode.c: after the last form; the same for forms that are encoded alike. */
 bl_status sheet_build_decoder(bl_sheet *s, const bl_form **culprit, const bl_form **other);

@@ -174,6 +174,21 @@ static bool next_choice(const bl_sheet *s, const bl_form *f, uint8_t *chosen)
     return false;
 }
 
+uint16_t sheet_chain_of(const bl_sheet *s, const bl_decoded *d)
+{
+    uint8_t chosen[BL_FORM_OPERANDS] = {0}, shape[BL_SHAPE_MOST];
+    const bl_form *f = d->form;
+    for (uint8_t i = 0; i < f->operands; i++) {
+        const bl_operand *o = operand_of(s, f, i);
+        if (o->kind != BL_OPERAND_ONEOF) continue;
+        while (chosen[i] + 1 < o->count && s->choices[o->first + chosen[i]].code != d->value[i])
+            chosen[i]++;
+    }
+    size_t length = shape_of(s, f, chosen, shape);
+    const bl_spelling *w = bl_sheet_find(s, f->mnemonic, shape, length);
+    return w == NULL ? BL_NO_FORM : (uint16_t)(w - s->spellings);
+}
+
 bl_status sheet_spell(bl_sheet *s, const bl_form **culprit, const bl_form **other)
 {
     for (size_t i = 0; i < s->form_count; i++) {
@@ -184,6 +199,9 @@ bl_status sheet_spell(bl_sheet *s, const bl_form **culprit, const bl_form **othe
             if (status != BL_OK) return status;
         } while (next_choice(s, &s->forms[i], chosen));
     }
+    for (size_t i = 0; i < s->spelling_count; i++)
+        if (s->spellings[i].next != BL_NO_FORM)
+            s->forms[s->spellings[s->spellings[i].next].form].rivals = true;
     return BL_OK;
 }
 

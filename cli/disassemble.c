@@ -1,0 +1,172 @@
+/* disassemble.c - bootlace disassemble. */
+#include <string.h>
+
+#include "cli.h"
+
+static struct {
+    char *cpu, *at, *range, *symbols, *direct;
+    char **code;
+    gboolean all;
+} options;
+
+static const GOptionEntry entries[] = {
+    {"cpu", 'c', 0, G_OPTION_ARG_STRING, &options.cpu, "the CPU (bootlace cpus lists them)", "CPU"},
+    {"range", 'r', 0, G_OPTION_ARG_STRING, &options.range,
+     "only this part: FIRST..LAST or FIRST+COUNT", "RANGE"},
+    {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary begins", "ADDRESS"},
+    {"symbols", 'y', 0, G_OPTION_ARG_FILENAME, &options.symbols, "symbol file with names for it",
+     "FILE"},
+    {"code", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options.code,
+     "code begins here too, beside the entry point and the vectors (may be given again)",
+     "ADDRESS"},
+    {"all", 0, 0, G_OPTION_ARG_NONE, &options.all,
+     "take everything as code, one instruction after the other", NULL},
+    {"direct", 0, 0, G_OPTION_ARG_STRING, &options.direct,
+     "what the direct page register holds (6809)", "PAGE"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry output_entry[] = {
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out,
+     "file to write (default: standard output)", "FILE"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+static const usage words = {
+    "disassemble FILE",
+    "Turns bytes back into source that assembles to the very same bytes. Code is followed from "
+    "the\n"
+    "entry point and the vectors; what nobody reaches is data.",
+    "  bootlace disassemble out/chips.hex -c 65c02 -r $E000..$FFFF\n"
+    "  bootlace disassemble rom.bin --at 0 -c z80 --code $100 -y rom.sym -o rom.asm"};
+
+/* Everything that is gathered for one call, to be freed at its end. */
+typedef struct work {
+    bl_sheet *sheet;
+    bl_image *image;
+    GArray *names, *entries;
+    GByteArray *out;
+    char *symbols;
+    bl_disasm_options o;
+} work;
+
+static int take_symbols(work *w)
+{
+    size_t length = 0;
+    bl_symbol_line s;
+    bl_status status = BL_OK;
+    if (options.symbols == NULL) return EXIT_GOOD;
+    if (host_read_file(options.symbols, &w->symbols, &length, &cli_sink) != BL_OK)
+        return EXIT_FAILED;
+    bl_text rest = {w->symbols, length};
+    uint32_t number = 0;
+    while (bl_symbols_read(options.symbols, &rest, &number, &s, &cli_sink, &status)) {
+        bl_disasm_name name = {s.name, (uint32_t)s.value};
+        if (s.kind == BL_SYMBOL_LABEL && s.value >= 0 && s.value <= UINT32_MAX)
+            g_array_append_val(w->names, name);
+    }
+    w->o.names = (const bl_disasm_name *)(void *)w->names->data;
+    w->o.name_count = w->names->len;
+    return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+}
+
+static int take_number(const char *option, const char *text, uint32_t *value)
+{
+    if (bl_number_parse((bl_text){text, strlen(text)}, UINT32_MAX, value) == BL_OK)
+        return EXIT_GOOD;
+    return cli_usage("%s %s: not an address", option, text);
+}
+
+static int take_options(work *w)
+{
+    int code = EXIT_GOOD;
+    if (options.range != NULL &&
+        bl_range_parse((bl_text){options.range, strlen(options.range)}, &w->o.range) != BL_OK)
+        return cli_usage("-r %s: like $C000..$FFFF (both included) or $C000+$4000", options.range);
+    if (options.direct != NULL) code = take_number("--direct", options.direct, &w->o.direct);
+    for (char **c = options.code; c != NULL && *c != NULL && code == EXIT_GOOD; c++) {
+        uint32_t entry = 0;
+        code = take_number("--code", *c, &entry);
+        g_array_append_val(w->entries, entry);
+    }
+    w->o.entries = (const uint32_t *)(void *)w->entries->data;
+    w->o.entry_count = w->entries->len;
+    w->o.all_code = options.all;
+    return code;
+}
+
+static bl_status gather(void *context, const void *bytes, size_t count)
+{
+    g_byte_array_append(context, bytes, (guint)count);
+    return BL_OK;
+}
+
+static int write_source(work *w)
+{
+    bl_disasm_counts counts;
+    bl_writer all = {w->out, gather};
+    bl_status status = bl_disassemble(&w->o, &counts, &all);
+    if (status == BL_E_RANGE)
+        return fail("nothing of the image lies in %s",
+                    options.range != NULL ? options.range : "any range");
+    if (status != BL_OK) return fail("%s", bl_status_text(status));
+    if (counts.code == 0)
+        say("no code was found: the image has no entry point, and no vector points into it; give "
+            "--code ADDRESS, or --all");
+    if (given.out == NULL || strcmp(given.out, "-") == 0)
+        return cli_out.write(cli_out.context, w->out->data, w->out->len) == BL_OK ? EXIT_GOOD
+                                                                                  : EXIT_FAILED;
+    host_output out;
+    bl_writer writer;
+    host_output_begin(&out, &writer);
+    writer.write(writer.context, w->out->data, w->out->len);
+    if (host_output_end(&out, given.out, &cli_sink) != BL_OK) return EXIT_FAILED;
+    say("%s: %lu instructions, %lu labels, %lu of data", given.out,
+        (unsigned long)counts.instructions, (unsigned long)counts.labels,
+        (unsigned long)counts.data);
+    return EXIT_GOOD;
+}
+
+static int disassemble(const char *path, const bench *b, work *w)
+{
+    char *title = g_path_get_basename(path);
+    bl_text cpu =
+        options.cpu != NULL ? (bl_text){options.cpu, strlen(options.cpu)} : bl_sheet_name(b->sheet);
+    if (bl_sheet_open(&host_memory, cpu, &cli_sink, &w->sheet) != BL_OK) {
+        g_free(title);
+        return EXIT_USAGE;
+    }
+    int code = cli_read_image(path, options.at, &w->image);
+    w->o.memory = host_memory;
+    w->o.sheet = w->sheet;
+    w->o.image = w->image;
+    w->o.title = title;
+    if (code == EXIT_GOOD) code = take_options(w);
+    if (code == EXIT_GOOD) code = take_symbols(w);
+    if (code == EXIT_GOOD) code = write_source(w);
+    g_free(title);
+    return code;
+}
+
+int command_disassemble(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {entries, output_entry, bench_options, NULL};
+    bench *b = NULL;
+    if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
+    if (argc != 2) return cli_usage("which file? bootlace disassemble FILE -c CPU");
+    int code = options.cpu == NULL ? cli_bench(false, &b) : EXIT_GOOD;
+    if (code != EXIT_GOOD) return code;
+    if (options.cpu == NULL && b == NULL)
+        return cli_usage("for which CPU? -c CPU, or a bench file; bootlace cpus lists them");
+    work w = {.names = g_array_new(FALSE, FALSE, sizeof(bl_disasm_name)),
+              .entries = g_array_new(FALSE, FALSE, sizeof(uint32_t)),
+              .out = g_byte_array_new()};
+    code = disassemble(argv[1], b, &w);
+    g_array_free(w.names, TRUE);
+    g_array_free(w.entries, TRUE);
+    g_byte_array_free(w.out, TRUE);
+    g_free(w.symbols);
+    bl_image_close(w.image);
+    bl_sheet_close(w.sheet);
+    bench_close(b);
+    return code;
+}

@@ -1,0 +1,161 @@
+/* text.c - instructions as text, and whether the assembler would make the same of it. */
+#include "sheet.h"
+
+typedef struct out {
+    char *at;
+    size_t length, room;
+} out;
+
+static void put(out *o, char c)
+{
+    if (o->length + 1 < o->room) o->at[o->length] = c;
+    o->length++;
+}
+
+static void put_text(out *o, bl_text t)
+{
+    for (size_t i = 0; i < t.length; i++)
+        put(o, t.at[i]);
+}
+
+static void put_number(out *o, int64_t value, unsigned bits, bl_radix radix)
+{
+    char digits[24];
+    unsigned shift = radix == BL_OCTAL ? 3 : 4, least = (bits + shift - 1) / shift, n = 0;
+    uint64_t v = value < 0 ? 0 - (uint64_t)value : (uint64_t)value;
+    if (value < 0) put(o, '-');
+    do {
+        digits[n++] = "0123456789ABCDEF"[v & ((1u << shift) - 1)];
+        v >>= shift;
+    } while (v != 0 || n < least);
+    if (radix != BL_OCTAL) put(o, '$');
+    while (n > 0)
+        put(o, digits[--n]);
+    if (radix == BL_OCTAL) put(o, 'q');
+}
+
+size_t bl_value_text(char *buffer, size_t room, int64_t value, unsigned bits, bl_radix radix)
+{
+    out o = {buffer, 0, room};
+    put_number(&o, value, bits, radix);
+    if (room > 0) buffer[o.length < room ? o.length : room - 1] = '\0';
+    return o.length;
+}
+
+static bool is_address(bl_operand_class kind)
+{
+    return kind >= BL_OPERAND_ADDRESS && kind <= BL_OPERAND_RELATIVE;
+}
+
+static void put_names(out *o, const bl_sheet *s, const bl_operand *operand, uint32_t stored)
+{
+    bool list = operand->kind == BL_OPERAND_ANYOF, first = true;
+    for (uint16_t i = 0; i < operand->count; i++) {
+        const bl_choice *c = &s->choices[operand->first + i];
+        bool here = list ? c->code != 0 && (stored & c->code) == c->code : c->code == stored;
+        if (!here) continue;
+        if (!first) put(o, ',');
+        put_text(o, c->name);
+        first = false;
+        stored &= list ? ~(uint32_t)c->code : UINT32_MAX;
+        if (!list) return;
+    }
+}
+
+static void put_operand(out *o, const bl_sheet *s, const bl_decoded *d, uint8_t place,
+                        uint32_t address, uint32_t direct, const bl_label_source *labels)
+{
+    const bl_operand *operand = &s->operands[d->form->operand[place]];
+    uint32_t stored = d->value[place], end = address + d->form->size;
+    if (operand->kind >= BL_OPERAND_ANYOF) {
+        put_names(o, s, operand, stored);
+        return;
+    }
+    int64_t value = bl_operand_value(operand, stored, address, end, direct);
+    bl_text name = {NULL, 0};
+    if (is_address(operand->kind)) {
+        /* A number settles at once what form is meant. */
+        bool moves = operand->kind == BL_OPERAND_DIRECT && direct != 0;
+        if (labels != NULL && !moves) name = labels->label(labels->context, (uint32_t)value);
+        uint32_t beyond = 0;
+        if (labels != NULL && name.length == 0 && !moves && labels->near != NULL)
+            name = labels->near(labels->context, (uint32_t)value, &beyond);
+        char sum[16] = "";
+        if (beyond > 0) bl_format(sum, sizeof sum, "+%lu", (unsigned long)beyond);
+        if (name.length > 0) {
+            put_text(o, name);
+            put_text(o, bl_text_of(sum));
+        } else
+            put_number(o, value,
+                       operand->kind == BL_OPERAND_ADDRESS ? operand->bits : s->address_bits,
+                       s->radix);
+    } else if (operand->kind == BL_OPERAND_SIGNED || operand->bits < 5) {
+        char text[8]; /* small: a bit, a distance */
+        bl_format(text, sizeof text, "%ld", (long)value);
+        put_text(o, bl_text_of(text));
+    } else {
+        put_number(o, value, operand->bits, s->radix);
+    }
+}
+
+size_t bl_instruction_text(const bl_sheet *s, const bl_decoded *d, uint32_t address,
+                           uint32_t direct, const bl_label_source *labels, char *buffer,
+                           size_t room)
+{
+    out o = {buffer, 0, room};
+    const bl_form *f = d->form;
+    put_text(&o, s->mnemonics[f->mnemonic].name);
+    if (f->pattern_length > 0) put(&o, ' ');
+    for (uint8_t i = 0; i < f->pattern_length; i++) {
+        uint8_t c = f->pattern[i];
+        /* A sum with a negative number is a difference. */
+        bool minus = c == '+' && i + 1 < f->pattern_length && f->pattern[i + 1] >= 0x80 &&
+                     s->operands[f->operand[f->pattern[i + 1] & 0x7F]].kind == BL_OPERAND_SIGNED &&
+                     bl_operand_value(&s->operands[f->operand[f->pattern[i + 1] & 0x7F]],
+                                      d->value[f->pattern[i + 1] & 0x7F], 0, 0, 0) < 0;
+        if (c >= 0x80)
+            put_operand(&o, s, d, c & 0x7F, address, direct, labels);
+        else if (!minus)
+            put(&o, (char)c);
+    }
+    if (room > 0) buffer[o.length < room ? o.length : room - 1] = '\0';
+    return o.length;
+}
+
+/* ---- would it be assembled alike? ---- */
+
+/* Do the values behind an instruction fit this form? Slots are in the order of writing. */
+static bool values_fit(const bl_sheet *s, const bl_form *f, const int64_t *values, uint32_t address,
+                       uint32_t direct)
+{
+    for (uint8_t i = 0; i < f->slots; i++)
+        if (!bl_operand_fits(&s->operands[f->operand[f->slot[i]]], values[i], address,
+                             address + f->size, direct))
+            return false;
+    return true;
+}
+
+bool bl_instruction_is_usual(const bl_sheet *s, const bl_decoded *d, uint32_t address,
+                             uint32_t direct)
+{
+    const bl_form *f = d->form;
+    int64_t values[BL_FORM_SLOTS] = {0};
+    uint32_t end = address + f->size;
+    if (!d->exact) return false;
+    for (uint8_t i = 0; i < f->slots; i++) {
+        const bl_operand *o = &s->operands[f->operand[f->slot[i]]];
+        uint32_t stored = d->value[f->slot[i]];
+        values[i] = bl_operand_value(o, stored, address, end, direct);
+        /* An address that wraps round the end of memory is written as one that is too far. */
+        if (o->kind == BL_OPERAND_RELATIVE && values[i] >> s->address_bits != 0) return false;
+        if (o->kind == BL_OPERAND_ANYOF && stored == 0) return false; /* nothing to write */
+    }
+    if (!values_fit(s, f, values, address, direct)) return false;
+    if (!f->rivals) return true;
+    for (uint16_t i = sheet_chain_of(s, d); i != BL_NO_FORM; i = s->spellings[i].next) {
+        const bl_form *rival = &s->forms[s->spellings[i].form];
+        if (rival == f) return true;
+        if (rival->slots == f->slots && values_fit(s, rival, values, address, direct)) return false;
+    }
+    return true;
+}
