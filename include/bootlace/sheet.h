@@ -86,6 +86,7 @@ typedef struct bl_form {
     uint8_t pattern_length;
     uint8_t pattern[BL_SHAPE_MOST]; /* operand text without blanks, names in capitals; 0x80 + n
                                        stands for operand n */
+    bool loose;                     /* some bits do not count */
     bool rivals;                    /* another form may be tried before it */
     uint8_t flow;                   /* BL_FLOW_GOES, BL_FLOW_ENDS */
     uint32_t line;

@@ -18,6 +18,8 @@ typedef struct out {
     char text[OUT + LINE];
     disasm *d;
     char label[16]; /* of an address without a name */
+    bool octal;
+    unsigned address_digits, unit_digits;
 } out;
 
 static void flush(out *o)
@@ -45,9 +47,9 @@ static void put_value(out *o, int64_t value, unsigned bits)
 
 static void pad_to(out *o, size_t begin, size_t column)
 {
-    do {
-        o->text[o->count++] = ' ';
-    } while (o->count - begin < column);
+    size_t now = o->count - begin, n = now < column ? column - now : 1;
+    memset(o->text + o->count, ' ', n);
+    o->count += n;
 }
 
 static void end_line(out *o)
@@ -83,9 +85,7 @@ static bool has_label(const disasm *d, uint32_t address)
 static bl_text made_up(out *o, uint32_t address)
 {
     char *p = o->label;
-    unsigned digits = (bl_sheet_address_bits(o->d->sheet) + 3) / 4, shift = 4;
-    if (bl_sheet_radix(o->d->sheet) == BL_OCTAL)
-        shift = 3, digits = (bl_sheet_address_bits(o->d->sheet) + 2) / 3;
+    unsigned digits = o->address_digits, shift = o->octal ? 3 : 4;
     memcpy(p, "at_", 3);
     p += 3;
     if (digits < 8 && address >> shift * digits != 0) digits = (32 + shift - 1) / shift;
@@ -123,25 +123,26 @@ static bl_text near_label(void *context, uint32_t address, uint32_t *beyond)
 
 /* ---- instructions ---- */
 
+/* Digits of a number in the sheet's radix. */
+static void put_digits(out *o, uint32_t value, unsigned count)
+{
+    unsigned shift = o->octal ? 3 : 4;
+    char *p = o->text + o->count;
+    for (unsigned i = count; i > 0; i--, value >>= shift)
+        p[i - 1] = "0123456789ABCDEF"[value & ((1u << shift) - 1)];
+    o->count += count;
+}
+
 /* "; E000  A9 12" behind a line. */
 static void comment(out *o, size_t begin, const stretch *s, size_t at, size_t count)
 {
-    unsigned unit = bl_sheet_unit_bits(o->d->sheet);
-    bool octal = bl_sheet_radix(o->d->sheet) == BL_OCTAL;
-    unsigned shift = octal ? 3 : 4, digits = (unit + shift - 1) / shift;
-    unsigned wide = (bl_sheet_address_bits(o->d->sheet) + shift - 1) / shift;
-    uint32_t address = s->first + (uint32_t)at;
     pad_to(o, begin, COLUMN);
     put(o, "; ", 2);
-    for (unsigned i = wide; i > 0; i--)
-        o->text[o->count++] = "0123456789ABCDEF"[address >> shift * (i - 1) & ((1u << shift) - 1)];
+    put_digits(o, s->first + (uint32_t)at, o->address_digits);
     if (count > 0) o->text[o->count++] = ' ';
     for (size_t k = 0; k < count; k++) {
-        uint16_t value = disasm_unit(o->d, s, at + k);
         o->text[o->count++] = ' ';
-        for (unsigned i = digits; i > 0; i--)
-            o->text[o->count++] =
-                "0123456789ABCDEF"[value >> shift * (i - 1) & ((1u << shift) - 1)];
+        put_digits(o, disasm_unit(o->d, s, at + k), o->unit_digits);
     }
 }
 
@@ -365,6 +366,9 @@ bl_status disasm_write(disasm *d, bl_disasm_counts *counts, const bl_writer *w)
     o->status = BL_OK;
     o->count = 0;
     o->d = d;
+    o->octal = bl_sheet_radix(d->sheet) == BL_OCTAL;
+    o->address_digits = (bl_sheet_address_bits(d->sheet) + (o->octal ? 2 : 3)) / (o->octal ? 3 : 4);
+    o->unit_digits = (bl_sheet_unit_bits(d->sheet) + (o->octal ? 2 : 3)) / (o->octal ? 3 : 4);
     count_all(d, &c);
     if (counts != NULL) *counts = c;
     const char *what = d->wide == 1 ? "bytes" : "words";

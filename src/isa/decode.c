@@ -170,6 +170,19 @@ bl_status sheet_build_decoder(bl_sheet *s, const bl_form **culprit, const bl_for
     return status;
 }
 
+/* Are the bits that do not count as the assembler leaves them? */
+static bool has_no_loose_bits(const bl_form *f, const uint16_t *units)
+{
+    for (uint8_t u = 0; u < f->size; u++) {
+        unsigned covered = f->fixed[u];
+        for (uint8_t i = 0; i < f->fields; i++)
+            if (f->field[i].unit == u)
+                covered |= ((1u << f->field[i].bits) - 1) << f->field[i].shift;
+        if ((units[u] & ~covered) != 0) return false;
+    }
+    return true;
+}
+
 bool bl_sheet_decode(const bl_sheet *s, const uint16_t *units, size_t count, bl_decoded *out)
 {
     size_t node = 0, depth = 0;
@@ -181,17 +194,13 @@ bool bl_sheet_decode(const bl_sheet *s, const uint16_t *units, size_t count, bl_
     } while ((found & NODE) != 0);
     if (found == 0 || s->forms[found - 1].size > count) return false;
     const bl_form *f = out->form = &s->forms[found - 1];
-    uint16_t covered[BL_FORM_UNITS];
-    memcpy(covered, f->fixed, sizeof covered);
-    memset(out->value, 0, sizeof out->value);
+    for (uint8_t i = 0; i < f->operands; i++)
+        out->value[i] = 0;
     for (uint8_t i = 0; i < f->fields; i++) {
         const bl_field *d = &f->field[i];
-        uint16_t mask = (uint16_t)((1u << d->bits) - 1);
-        out->value[d->operand] |= (uint32_t)(units[d->unit] >> d->shift & mask) << d->from;
-        covered[d->unit] = (uint16_t)(covered[d->unit] | mask << d->shift);
+        uint32_t bits = units[d->unit] >> d->shift & ((1u << d->bits) - 1);
+        out->value[d->operand] |= bits << d->from;
     }
-    out->exact = true;
-    for (uint8_t u = 0; u < f->size; u++)
-        out->exact = out->exact && (units[u] & ~covered[u]) == 0;
+    out->exact = !f->loose || has_no_loose_bits(f, units);
     return true;
 }

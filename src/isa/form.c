@@ -203,6 +203,8 @@ static bool take_bits(reader *r, draft *d, bl_text word, uint8_t *left)
         }
         i = run;
     }
+    for (unsigned i = 0; i < width; i++)
+        d->form.loose |= word.at[i] == '-';
     return add_unit(r, d, word, value, fixed);
 }
 
@@ -471,6 +473,7 @@ static const bl_row *mode_in(const bl_sheet *s, bl_text written, bl_text *word)
     while (at < written.length && !bl_is_blank(written.at[at]))
         at++; /* the mnemonic is not one */
     for (size_t i = 0; i < s->mode_count; i++) {
+        if (i > 0 && bl_text_same(s->modes[i].name, s->modes[i - 1].name)) continue;
         *word = find_word(written, at, s->modes[i].name);
         if (word->length > 0) return &s->modes[i];
     }

@@ -98,6 +98,16 @@ static void put_operand(out *o, const bl_sheet *s, const bl_decoded *d, uint8_t 
     }
 }
 
+/* Is the '+' at this place of the pattern followed by a negative number? */
+static bool is_difference(const bl_sheet *s, const bl_decoded *d, uint8_t at)
+{
+    const bl_form *f = d->form;
+    uint8_t next = at + 1 < f->pattern_length ? f->pattern[at + 1] : 0;
+    if (next < 0x80) return false;
+    const bl_operand *o = &s->operands[f->operand[next & 0x7F]];
+    return o->kind == BL_OPERAND_SIGNED && bl_operand_value(o, d->value[next & 0x7F], 0, 0, 0) < 0;
+}
+
 size_t bl_instruction_text(const bl_sheet *s, const bl_decoded *d, uint32_t address,
                            uint32_t direct, const bl_label_source *labels, char *buffer,
                            size_t room)
@@ -108,14 +118,9 @@ size_t bl_instruction_text(const bl_sheet *s, const bl_decoded *d, uint32_t addr
     if (f->pattern_length > 0) put(&o, ' ');
     for (uint8_t i = 0; i < f->pattern_length; i++) {
         uint8_t c = f->pattern[i];
-        /* A sum with a negative number is a difference. */
-        bool minus = c == '+' && i + 1 < f->pattern_length && f->pattern[i + 1] >= 0x80 &&
-                     s->operands[f->operand[f->pattern[i + 1] & 0x7F]].kind == BL_OPERAND_SIGNED &&
-                     bl_operand_value(&s->operands[f->operand[f->pattern[i + 1] & 0x7F]],
-                                      d->value[f->pattern[i + 1] & 0x7F], 0, 0, 0) < 0;
         if (c >= 0x80)
             put_operand(&o, s, d, c & 0x7F, address, direct, labels);
-        else if (!minus)
+        else if (c != '+' || !is_difference(s, d, i))
             put(&o, (char)c);
     }
     if (room > 0) buffer[o.length < room ? o.length : room - 1] = '\0';
