@@ -12,8 +12,9 @@ awk -v n="$((lines / 3))" 'BEGIN { for (i = 0; i < n; i++) printf "l%d: mov $%d,
 best_ours=999999999
 best_theirs=999999999
 for round in 1 2 3 4 5 6 7; do
+    rm -f "$work/ours.hex" "$work/theirs.o" # replacing a file also waits for the disk
     t0=$(date +%s%N)
-    "$bootlace" assemble "$work/ours.asm" -c 65c02 -o "$work/ours.bin" -f hex -q
+    "$bootlace" assemble "$work/ours.asm" -c 65c02 -o "$work/ours.hex" -f hex -q
     t1=$(date +%s%N)
     as "$work/theirs.s" -o "$work/theirs.o"
     t2=$(date +%s%N)

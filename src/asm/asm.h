@@ -280,9 +280,10 @@ struct bl_program {
     unsigned evaluating;
     bool changed;
     bool first_walk;
+    bool unsettled;     /* a place depended on what was not known yet */
     bool pages_count;   /* whether an address is in a page decides about forms */
     bool pages_waiting; /* it was not asked yet, but will be */
-    bool overrun; /* an area, or the addresses, came to their end */
+    bool overrun;       /* an area, or the addresses, came to their end */
 
     bl_status fatal; /* out of memory, or too many errors: stop everything */
     unsigned errors;

@@ -79,7 +79,10 @@ static void grow(bl_program *a, statement *s)
 static int64_t layout_value(bl_program *a, statement *s, int64_t least, int64_t most)
 {
     int64_t value = 0;
-    if (asm_value(a, &a->refs[s->refs], s, &value) != VALUE_KNOWN) return least;
+    if (asm_value(a, &a->refs[s->refs], s, &value) != VALUE_KNOWN) {
+        a->unsettled = true;
+        return least;
+    }
     return value < least ? least : value > most ? most : value;
 }
 
@@ -116,7 +119,7 @@ static void lay(bl_program *a, statement *s, place *p)
     case ST_LABEL: set_label(a, s, p->at + p->shift); return;
     case ST_CONST: {
         int64_t value;
-        asm_symbol_value(a, s->refs, &value);
+        if (asm_symbol_value(a, s->refs, &value) != VALUE_KNOWN) a->unsettled = true;
         return;
     }
     case ST_INSTRUCTION:
@@ -173,9 +176,10 @@ static void tell_overflow(bl_program *a, const statement *s, place *p)
     }
 }
 
-/* Lets grow what does not fit where everything lies now. */
-static void grow_all(bl_program *a)
+/* Lets grow what does not fit where everything lies now. Has anything grown? */
+static bool grow_all(bl_program *a)
 {
+    bool grown = false;
     a->epoch++;
     a->direct = 0;
     for (size_t i = 0; i < a->statement_count; i++) {
@@ -184,8 +188,9 @@ static void grow_all(bl_program *a)
         if (s->kind == ST_DIRECT) a->direct = s->refs;
         if (s->kind != ST_INSTRUCTION || s->fixed) continue;
         grow(a, s);
-        if (s->size != size) a->changed = true;
+        if (s->size != size) grown = true;
     }
+    return grown;
 }
 
 /* One walk over everything. The last one, with tell, reports areas that run over. */
@@ -193,7 +198,6 @@ static void walk(bl_program *a, bool tell)
 {
     place p = {0, -1, (int64_t)UINT32_MAX + 1, 0};
     a->changed = a->overrun = false;
-    if (!a->first_walk) grow_all(a);
     a->epoch++;
     a->direct = 0;
     for (size_t i = 0; i < a->options.area_count; i++) {
@@ -311,17 +315,30 @@ static void tell_unknown_constants(bl_program *a)
     }
 }
 
+/* Walks until nothing moves. False: it never stands still. */
+static bool settle(bl_program *a)
+{
+    a->first_walk = true;
+    walk(a, false);
+    a->first_walk = false;
+    bool moving = a->unsettled;
+    for (unsigned turn = 0; turn < MOST_PASSES && a->fatal == BL_OK; turn++) {
+        bool grown = grow_all(a);
+        if (!grown && !moving) {
+            if (!a->pages_waiting) return true;
+            a->pages_waiting = false;
+            a->pages_count = true;
+            continue;
+        }
+        walk(a, false);
+        moving = a->changed;
+    }
+    return a->fatal != BL_OK;
+}
+
 void asm_layout(bl_program *a)
 {
-    unsigned passes = 0;
-    do {
-        a->first_walk = passes == 0;
-        walk(a, false);
-        if (a->changed || !a->pages_waiting) continue;
-        a->pages_waiting = false;
-        a->pages_count = a->changed = true;
-    } while (a->changed && ++passes < MOST_PASSES && a->fatal == BL_OK);
-    if (passes == MOST_PASSES) {
+    if (!settle(a)) {
         bl_report(a->options.sink, BL_ERROR, a->sources[0].name, 0,
                   "an address depends on itself through .org, .fill, .reserve or .align",
                   "the addresses never settle");
