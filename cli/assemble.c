@@ -1,5 +1,6 @@
 /* assemble.c - bootlace assemble. */
 #include "cli.h"
+#include "sheets.h"
 
 #include <glib/gstdio.h>
 #include <string.h>
@@ -172,9 +173,7 @@ static int run(const char *source, const project_extras *extras, bl_filetype typ
     if (code != EXIT_GOOD) return code;
     if (options.cpu == NULL && b == NULL)
         return cli_usage("for which CPU? Give -c CPU, or a bench file with -b");
-    if (options.cpu != NULL &&
-        bl_sheet_open(&host_memory, (bl_text){options.cpu, strlen(options.cpu)}, &cli_sink,
-                      &sheet) != BL_OK)
+    if (options.cpu != NULL && host_sheet_open(options.cpu, NULL, &cli_sink, &sheet) != BL_OK)
         code = EXIT_USAGE;
     if (code == EXIT_GOOD && b != NULL) {
         bl_text name = bl_sheet_name(b->sheet);

@@ -1,13 +1,14 @@
 /* cpus.c - bootlace cpus. */
 #include "cli.h"
+#include "sheets.h"
 
 #include <jansson.h>
 #include <stddef.h>
 #include <string.h>
 
-static const usage words = {"cpus [NAME]",
-                            "Lists the CPUs that have a sheet, or shows one sheet as a table.",
-                            "  bootlace cpus\n  bootlace cpus 65c02"};
+static const usage words = {
+    "cpus [NAME]", "Lists the CPUs that have a sheet, or shows one sheet as a table and a map.",
+    "  bootlace cpus\n  bootlace cpus z80\n  bootlace cpus mine.sheet"};
 
 /* The widest text of a column. */
 static int widest(const bl_sheet *sheet, size_t count,
@@ -192,9 +193,7 @@ int command_cpus(int argc, char **argv)
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc > 2) return cli_usage("one CPU at a time");
     if (argc < 2) return list();
-    if (bl_sheet_open(&host_memory, (bl_text){argv[1], strlen(argv[1])}, &cli_sink, &sheet) !=
-        BL_OK)
-        return EXIT_USAGE;
+    if (host_sheet_open(argv[1], NULL, &cli_sink, &sheet) != BL_OK) return EXIT_USAGE;
     if (given.json) {
         json_t *j = sheet_json(sheet);
         json_dumpf(j, stdout, JSON_INDENT(2));

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "cli.h"
+#include "sheets.h"
 
 static struct {
     char *cpu, *at, *range, *symbols, *direct;
@@ -10,7 +11,8 @@ static struct {
 } options;
 
 static const GOptionEntry entries[] = {
-    {"cpu", 'c', 0, G_OPTION_ARG_STRING, &options.cpu, "the CPU (bootlace cpus lists them)", "CPU"},
+    {"cpu", 'c', 0, G_OPTION_ARG_STRING, &options.cpu,
+     "the CPU, or a .sheet file of your own (bootlace cpus lists them)", "CPU"},
     {"range", 'r', 0, G_OPTION_ARG_STRING, &options.range,
      "only this part: FIRST..LAST or FIRST+COUNT", "RANGE"},
     {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary begins", "ADDRESS"},
@@ -129,15 +131,13 @@ static int write_source(work *w)
 static int disassemble(const char *path, const bench *b, work *w)
 {
     char *title = g_path_get_basename(path);
-    bl_text cpu =
-        options.cpu != NULL ? (bl_text){options.cpu, strlen(options.cpu)} : bl_sheet_name(b->sheet);
-    if (bl_sheet_open(&host_memory, cpu, &cli_sink, &w->sheet) != BL_OK) {
+    if (options.cpu != NULL && host_sheet_open(options.cpu, NULL, &cli_sink, &w->sheet) != BL_OK) {
         g_free(title);
         return EXIT_USAGE;
     }
     int code = cli_read_image(path, options.at, &w->image);
     w->o.memory = host_memory;
-    w->o.sheet = w->sheet;
+    w->o.sheet = options.cpu != NULL ? w->sheet : b->sheet;
     w->o.image = w->image;
     w->o.title = title;
     if (code == EXIT_GOOD) code = take_options(w);

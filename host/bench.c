@@ -8,6 +8,7 @@
 #include "bench_file.h"
 #include "files.h"
 #include "isa/shipped.h"
+#include "sheets.h"
 #include "yaml_lines.h"
 
 typedef struct reader {
@@ -376,7 +377,8 @@ static void take_machine(reader *r)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
                    "'%s' is not a clock rate", f->clock);
     define(r, g_strdup("board.clock"), b->clock);
-    if (bl_sheet_open(&host_memory, text_of(f->cpu), NULL, &b->sheet) == BL_OK) return;
+    bool own = g_str_has_suffix(f->cpu, ".sheet");
+    if (host_sheet_open(f->cpu, b->folder, own ? r->yaml.sink : NULL, &b->sheet) == BL_OK) return;
     char known[200] = "known:";
     for (size_t i = 0; i < bl_sheet_shipped_count(); i++) {
         g_strlcat(known, " ", sizeof known);

@@ -109,11 +109,16 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
                                int64_t value, uint32_t end)
 {
     char shown[24], last[16], hint[200];
+    unsigned address = bl_sheet_address_bits(a->sheet);
     long long top = 1LL << o->bits;
     if (value < 0 || value > UINT32_MAX)
         bl_format(shown, sizeof shown, "%lld", (long long)value);
     else
-        bl_address_text(shown, (uint32_t)value, value >= top ? 32 : o->bits, a->radix);
+        bl_address_text(shown, (uint32_t)value,
+                        value < top             ? o->bits
+                        : value >> address == 0 ? address
+                                                : 32,
+                        a->radix);
     switch (o->kind) {
     case BL_OPERAND_VALUE:
     case BL_OPERAND_SIGNED:
@@ -131,7 +136,8 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
         break;
     case BL_OPERAND_DIRECT:
         asm_error_at(a, s, r, ".direct says what the direct page register holds",
-                     "%s is not in the direct page, page %lu", shown, (unsigned long)a->direct);
+                     "%s is not in the direct page, which is page $%02lX", shown,
+                     (unsigned long)a->direct);
         break;
     case BL_OPERAND_PAGE:
         asm_error_at(a, s, r, NULL, "%s is not on this instruction's page of %lld", shown, top);

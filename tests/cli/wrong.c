@@ -26,10 +26,11 @@ TEST(commands_and_options)
 
 TEST(every_command_has_help_with_an_example)
 {
-    static const char *const all[] = {
-        "build",     "assemble",   "image",      "image show",  "image convert", "chip",
-        "chip plan", "chip blank", "chip write", "chip verify", "chip read",     "send",
-        "check",     "fetch",      "board",      "board run",   "board serve",   "cpus"};
+    static const char *const all[] = {"build",         "assemble",    "image",       "image show",
+                                      "image convert", "chip",        "chip plan",   "chip blank",
+                                      "chip write",    "chip verify", "chip read",   "send",
+                                      "check",         "fetch",       "disassemble", "board",
+                                      "board run",     "board serve", "cpus"};
     for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
         test_run r = expect_code(0, "bootlace %s --help", all[i]);
         CHECK_CONTAINS(r.out, "Example:");
@@ -37,6 +38,46 @@ TEST(every_command_has_help_with_an_example)
     }
     CHECK_CONTAINS(expect_code(0, "bootlace --help").out, "A first evening");
     CHECK_CONTAINS(expect_code(0, "bootlace --version").out, "bootlace 0.");
+}
+
+TEST(disassemble)
+{
+    test_write_bytes("rom.bin", "\xA9\x01\x60", 3);
+    wrong(2, "which file?", "bootlace disassemble");
+    wrong(2, "for which CPU?", "bootlace disassemble rom.bin --at 0");
+    wrong(2, "no sheet for a CPU named 'z99'", "bootlace disassemble rom.bin --at 0 -c z99");
+    wrong(2, "a raw binary carries no address; give --at ADDRESS",
+          "bootlace disassemble rom.bin -c 6502");
+    wrong(2, "-r 5..: like $C000..$FFFF", "bootlace disassemble rom.bin --at 0 -c 6502 -r 5..");
+    wrong(2, "--code here: not an address",
+          "bootlace disassemble rom.bin --at 0 -c 6502 --code here");
+    wrong(1, "nothing of the image lies in $10+5",
+          "bootlace disassemble rom.bin --at 0 -c 6502 -r '$10+5' -o x.asm");
+    wrong(1, "none.sym", "bootlace disassemble rom.bin --at 0 -c 6502 -y none.sym -o x.asm");
+    wrong(1, "none.bin", "bootlace disassemble none.bin --at 0 -c 6502");
+    test_run r = expect_code(0, "bootlace disassemble rom.bin --at 0 -c 6502");
+    CHECK_CONTAINS(r.err, "no code was found");
+    CHECK_CONTAINS(r.out, ".byte $A9, $01, $60");
+    r = expect_code(0, "bootlace disassemble rom.bin --at '$200' -c 6502 --code '$200'");
+    CHECK_CONTAINS(r.out, "at_0200:\n        LDA #$01");
+    CHECK_TEXT(r.err, "");
+}
+
+TEST(sheets_of_ones_own)
+{
+    test_write_file("mine.sheet", "sheet mine\ntakes base\nform ADD n | 02 n | 2\n");
+    test_write_file("base.sheet", "sheet base\noperand n value 8\nform LD n | 01 n | 2\n");
+    test_write_file("bad.sheet", "sheet bad\nform LD q | 01 | 2\n");
+    test_write_file("p.asm", " ld 5\n add 6\n");
+    expect_code(0, "bootlace assemble p.asm -c mine.sheet -o p.bin");
+    size_t count;
+    const char *found = test_read_file("p.bin", &count);
+    CHECK_BYTES(found, count, "\x01\x05\x02\x06", 4);
+    CHECK_CONTAINS(expect_code(0, "bootlace cpus mine.sheet").out, "ADD n");
+    CHECK_CONTAINS(expect_code(0, "bootlace disassemble p.bin --at 0 -c mine.sheet --all -o -").out,
+                   "ADD $06");
+    wrong(2, "bad.sheet:2:9: error: unknown operand", "bootlace cpus bad.sheet");
+    wrong(2, "none.sheet", "bootlace assemble p.asm -c none.sheet -o x.bin");
 }
 
 TEST(assemble)
