@@ -154,6 +154,27 @@ static int open_board(bench **b, simulation **s)
     return EXIT_GOOD;
 }
 
+/* Where the CPU is, and what its registers hold. */
+static void show_registers(const bench *b, const simulation *s, double seconds)
+{
+    const sim_cpu *c = &s->sim.board.cpu;
+    const sim_cpu_kind *kind = s->sim.board.kind;
+    printf("  %8.3f s  at %s ", seconds, cli_address(b, c->pc));
+    for (size_t i = 0; i < kind->register_count; i++) {
+        const sim_register *r = &kind->registers[i];
+        if (r->offset == offsetof(sim_cpu, pc)) continue;
+        uint64_t value = sim_register_get(c, r);
+        char *name = g_ascii_strup(r->name, -1);
+        if (r->shown)
+            printf(" %s %0*" G_GINT64_MODIFIER "X", name, r->bytes * 2, value);
+        else if (value != 0 && (strcmp(r->name, "stopped") == 0 ||
+                                strcmp(r->name, "waiting") == 0 || strcmp(r->name, "halted") == 0))
+            printf("  %s", r->name);
+        g_free(name);
+    }
+    printf("\n");
+}
+
 static int run(void)
 {
     bench *b;
@@ -167,7 +188,9 @@ static int run(void)
     bool was_on = s->sim.powered;
     watcher w = {.b = b, .began = s->sim.now, .line = g_string_new(NULL)};
     s->sim.board.watch = (sim_watch){&w, show_latch};
-    printf("%s, 65C02 at %g MHz, %s\n", b->name, b->clock / 1e6, was_on ? "still on" : "power on");
+    bl_text cpu = bl_sheet_name(b->sheet);
+    printf("%s, %.*s at %g MHz, %s\n", b->name, (int)cpu.length, cpu.at, b->clock / 1e6,
+           was_on ? "still on" : "power on");
     simulation_power_on(s);
     if (options.typed != NULL) {
         run_until(s, &w, s->sim.now + (was_on ? 0 : 100u * 1000 * 1000)); /* let it come up first */
@@ -176,9 +199,7 @@ static int run(void)
     run_until(s, &w, w.began + ns);
     if (w.changes + w.said == 0)
         printf("  nothing changed and nothing was said in %g s\n", (double)ns / 1e9);
-    const sim_65c02 *c = &s->sim.board.cpu;
-    printf("  %8.3f s  %s at %s  A %02X X %02X Y %02X S %02X P %02X\n", (double)ns / 1e9,
-           c->stopped ? "stopped" : "running", cli_address(b, c->pc), c->a, c->x, c->y, c->s, c->p);
+    show_registers(b, s, (double)ns / 1e9);
     code = simulation_save(s, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
     g_string_free(w.line, TRUE);
     simulation_close(s);

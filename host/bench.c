@@ -182,7 +182,7 @@ static void take_registers(reader *r, yaml_node_t *node, const file_device *f, b
 static void place_device(reader *r, yaml_node_t *node, const bench_device *d)
 {
     bl_range taken = {d->at, d->size};
-    bool inside = false;
+    bool inside = d->in_ports;
     for (size_t i = 0; i < r->b->area_count; i++)
         inside |= r->b->areas[i].kind == BL_AREA_IO && bl_range_holds(r->b->areas[i].range, taken);
     if (!inside)
@@ -191,17 +191,30 @@ static void place_device(reader *r, yaml_node_t *node, const bench_device *d)
                    "device '%s' ($%04lX..$%04lX) lies in no io area", d->name, (unsigned long)d->at,
                    (unsigned long)bl_range_last(taken));
     for (const bench_device *o = r->b->devices; o < d; o++)
-        if (bl_range_meet(taken, (bl_range){o->at, o->size}))
+        if (d->in_ports == o->in_ports && bl_range_meet(taken, (bl_range){o->at, o->size}))
             yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "at"), NULL,
                        "device '%s' overlaps device '%s' at $%04lX", d->name, o->name,
                        (unsigned long)o->at);
+}
+
+/* An address, or a port. */
+static bool take_place(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
+{
+    uint32_t top = (uint32_t)(((uint64_t)1 << bl_sheet_address_bits(r->b->sheet)) - 1);
+    const char *key = f->port != NULL ? "port" : "at", *text = f->port != NULL ? f->port : f->at;
+    d->in_ports = f->port != NULL;
+    if ((f->at == NULL) == (f->port == NULL)) {
+        yaml_fault(&r->yaml, node, "at: ADDRESS, or port: NUMBER for CPUs that have ports",
+                   "device '%s' has one place, an address or a port", f->name);
+        return false;
+    }
+    return number(r, yaml_key(&r->yaml, node, key), text, d->in_ports ? 0xFF : top, &d->at);
 }
 
 static void take_devices(reader *r)
 {
     yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "devices");
     bench *b = r->b;
-    uint32_t top = (uint32_t)(((uint64_t)1 << bl_sheet_address_bits(b->sheet)) - 1);
     b->devices = g_new0(bench_device, r->file->devices_count + 1);
     for (unsigned i = 0; i < r->file->devices_count; i++) {
         const file_device *f = &r->file->devices[i];
@@ -221,7 +234,7 @@ static void take_devices(reader *r)
                        "known: acia-6551, latch, other (with registers)",
                        "no kind of device is called '%s'", f->kind);
         d->kind = (bench_device_kind)(k % 3);
-        if (!number(r, yaml_key(&r->yaml, node, "at"), f->at, top, &d->at)) continue;
+        if (!take_place(r, node, f, d)) continue;
         take_registers(r, node, f, d);
         place_device(r, node, d);
     }

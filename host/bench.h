@@ -10,6 +10,7 @@ typedef struct bench_device {
     const char *name;
     bench_device_kind kind;
     uint32_t at;
+    bool in_ports; /* at is a port, in the I/O space of CPUs that have one */
     uint32_t size; /* registers, counted to the last */
 } bench_device;
 

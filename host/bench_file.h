@@ -13,7 +13,7 @@ typedef struct file_register {
 } file_register;
 
 typedef struct file_device {
-    char *name, *kind, *at;
+    char *name, *kind, *at, *port;
     file_register *registers;
     unsigned registers_count;
 } file_device;

@@ -20,8 +20,12 @@ static const cyaml_schema_value_t reg = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_register, register_fields)};
 
 static const cyaml_schema_field_t device_fields[] = {
-    TEXT("name", file_device, name), TEXT("kind", file_device, kind), TEXT("at", file_device, at),
-    LIST("registers", file_device, registers, &reg), CYAML_FIELD_END};
+    TEXT("name", file_device, name),
+    TEXT("kind", file_device, kind),
+    OPTIONAL_TEXT("at", file_device, at),
+    OPTIONAL_TEXT("port", file_device, port),
+    LIST("registers", file_device, registers, &reg),
+    CYAML_FIELD_END};
 static const cyaml_schema_value_t device = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_device, device_fields)};
 

@@ -87,17 +87,12 @@ static uint64_t get(GKeyFile *f, const char *group, const char *key)
 
 static void load_registers(simulation *s, GKeyFile *f)
 {
-    sim_65c02 *c = &s->sim.board.cpu;
+    const sim_cpu_kind *kind = s->sim.board.kind;
     sim_acia *a = &s->sim.board.acia;
-    c->cycles = get(f, "cpu", "cycles");
-    c->pc = (uint16_t)get(f, "cpu", "pc");
-    c->a = (uint8_t)get(f, "cpu", "a");
-    c->x = (uint8_t)get(f, "cpu", "x");
-    c->y = (uint8_t)get(f, "cpu", "y");
-    c->s = (uint8_t)get(f, "cpu", "s");
-    c->p = (uint8_t)get(f, "cpu", "p");
-    c->waiting = get(f, "cpu", "waiting") != 0;
-    c->stopped = get(f, "cpu", "stopped") != 0;
+    s->sim.board.cpu.cycles = get(f, "cpu", "cycles");
+    for (size_t i = 0; i < kind->register_count; i++)
+        sim_register_set(&s->sim.board.cpu, &kind->registers[i],
+                         get(f, "cpu", kind->registers[i].name));
     a->status = (uint8_t)get(f, "acia", "status");
     a->command = (uint8_t)get(f, "acia", "command");
     a->control = (uint8_t)get(f, "acia", "control");
@@ -116,17 +111,12 @@ static void put(GKeyFile *f, const char *group, const char *key, uint64_t value)
 
 static void save_registers(const simulation *s, GKeyFile *f)
 {
-    const sim_65c02 *c = &s->sim.board.cpu;
+    const sim_cpu_kind *kind = s->sim.board.kind;
     const sim_acia *a = &s->sim.board.acia;
-    put(f, "cpu", "cycles", c->cycles);
-    put(f, "cpu", "pc", c->pc);
-    put(f, "cpu", "a", c->a);
-    put(f, "cpu", "x", c->x);
-    put(f, "cpu", "y", c->y);
-    put(f, "cpu", "s", c->s);
-    put(f, "cpu", "p", c->p);
-    put(f, "cpu", "waiting", c->waiting);
-    put(f, "cpu", "stopped", c->stopped);
+    put(f, "cpu", "cycles", s->sim.board.cpu.cycles);
+    for (size_t i = 0; i < kind->register_count; i++)
+        put(f, "cpu", kind->registers[i].name,
+            sim_register_get(&s->sim.board.cpu, &kind->registers[i]));
     put(f, "acia", "status", a->status);
     put(f, "acia", "command", a->command);
     put(f, "acia", "control", a->control);
@@ -195,12 +185,23 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
 
 /* ---- building ---- */
 
-static bl_status check_bench(const bench *b, const bl_sink *sink)
+static const sim_cpu_kind *kind_of(const bench *b)
 {
     bl_text cpu = bl_sheet_name(b->sheet);
-    if (cpu.length != 5 || memcmp(cpu.at, "65c02", 5) != 0) {
-        bl_report(sink, BL_ERROR, b->path, 0, "simulated: 65c02",
-                  "there is no simulator for the %.*s", (int)cpu.length, cpu.at);
+    return sim_cpu_kind_for(cpu.at, cpu.length);
+}
+
+static bl_status check_bench(const bench *b, const bl_sink *sink)
+{
+    if (kind_of(b) == NULL) {
+        bl_text cpu = bl_sheet_name(b->sheet);
+        char known[200] = "simulated:";
+        for (size_t i = 0; sim_cpu_name(i) != NULL; i++) {
+            g_strlcat(known, " ", sizeof known);
+            g_strlcat(known, sim_cpu_name(i), sizeof known);
+        }
+        bl_report(sink, BL_ERROR, b->path, 0, known, "there is no simulator for the %.*s",
+                  (int)cpu.length, cpu.at);
         return BL_E_UNSUPPORTED;
     }
     if (b->chip_count > SIM_CHIPS || b->device_count > SIM_DEVICES) {
@@ -218,10 +219,11 @@ static void add_devices(simulation *s)
     for (size_t i = 0; i < s->b->device_count; i++) {
         const bench_device *d = &s->b->devices[i];
         if (d->kind == BENCH_ACIA_6551 && d == s->b->link_device)
-            sim_board_add(&s->sim.board, SIM_DEVICE_ACIA, (uint16_t)d->at, &line->from_pc,
-                          &line->to_pc);
+            sim_board_add(&s->sim.board, SIM_DEVICE_ACIA, (uint16_t)d->at, d->in_ports,
+                          &line->from_pc, &line->to_pc);
         else if (d->kind == BENCH_LATCH)
-            sim_board_add(&s->sim.board, SIM_DEVICE_LATCH, (uint16_t)d->at, NULL, NULL);
+            sim_board_add(&s->sim.board, SIM_DEVICE_LATCH, (uint16_t)d->at, d->in_ports, NULL,
+                          NULL);
     }
 }
 
@@ -238,7 +240,7 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
     for (size_t i = 0; i < b->chip_count && status == BL_OK; i++)
         status = load_chip(s, i, sink);
     if (status == BL_OK) {
-        sim_bench_begin(&s->sim, b->clock, b->areas, b->area_count, b->chips, s->cells,
+        sim_bench_begin(&s->sim, kind_of(b), b->clock, b->areas, b->area_count, b->chips, s->cells,
                         b->chip_count, b->link_baud, b->programmer_baud, seed);
         add_devices(s);
         load_board(s);

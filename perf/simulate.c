@@ -29,11 +29,11 @@ int main(int argc, char **argv)
         return 1;
     }
     bl_chip_contents(&b->chips[0], p->chips, cells, &used);
-    sim_bench_begin(&sim, b->clock, b->areas, b->area_count, b->chips, all, 1, b->link_baud,
-                    b->programmer_baud, 1);
-    sim_board_add(&sim.board, SIM_DEVICE_ACIA, 0x8000, &sim.board_line.from_pc,
+    sim_bench_begin(&sim, &sim_65c02_kind, b->clock, b->areas, b->area_count, b->chips, all, 1,
+                    b->link_baud, b->programmer_baud, 1);
+    sim_board_add(&sim.board, SIM_DEVICE_ACIA, 0x8000, false, &sim.board_line.from_pc,
                   &sim.board_line.to_pc);
-    sim_board_add(&sim.board, SIM_DEVICE_LATCH, 0x8010, NULL, NULL);
+    sim_board_add(&sim.board, SIM_DEVICE_LATCH, 0x8010, false, NULL, NULL);
     sim_bench_power_on(&sim);
     double began = seconds();
     sim_bench_run(&sim, (uint64_t)(virtual_time * 1e9));

@@ -11,9 +11,9 @@ static void begin_line(sim_bench *s, sim_line *line, uint32_t baud)
     sim_wire_begin(&line->from_pc, baud, &line->faults);
 }
 
-void sim_bench_begin(sim_bench *s, uint32_t clock, const bl_area *areas, size_t area_count,
-                     const bl_chip *chips, uint8_t **cells, size_t chip_count, uint32_t board_baud,
-                     uint32_t socket_baud, uint64_t seed)
+void sim_bench_begin(sim_bench *s, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
+                     size_t area_count, const bl_chip *chips, uint8_t **cells, size_t chip_count,
+                     uint32_t board_baud, uint32_t socket_baud, uint64_t seed)
 {
     memset(s, 0, sizeof *s);
     s->chance.state = seed;
@@ -22,7 +22,7 @@ void sim_bench_begin(sim_bench *s, uint32_t clock, const bl_area *areas, size_t 
         sim_eeprom_begin(&s->parts[i], chips[i].part, cells[i]);
     begin_line(s, &s->board_line, board_baud);
     begin_line(s, &s->socket_line, socket_baud);
-    sim_board_begin(&s->board, clock, areas, area_count, chips, s->parts, chip_count);
+    sim_board_begin(&s->board, kind, clock, areas, area_count, chips, s->parts, chip_count);
     sim_socket_begin(&s->socket, NULL, &s->socket_line.from_pc, &s->socket_line.to_pc);
 }
 

@@ -25,9 +25,9 @@ typedef struct sim_bench {
 } sim_bench;
 
 /* The board must then be completed with sim_board_add. cells[i] holds the contents of chips[i]. */
-void sim_bench_begin(sim_bench *s, uint32_t clock, const bl_area *areas, size_t area_count,
-                     const bl_chip *chips, uint8_t **cells, size_t chip_count, uint32_t board_baud,
-                     uint32_t socket_baud, uint64_t seed);
+void sim_bench_begin(sim_bench *s, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
+                     size_t area_count, const bl_chip *chips, uint8_t **cells, size_t chip_count,
+                     uint32_t board_baud, uint32_t socket_baud, uint64_t seed);
 /* Puts a chip into the programmer's socket. */
 void sim_bench_insert(sim_bench *s, size_t chip);
 void sim_bench_power_on(sim_bench *s);

@@ -21,11 +21,13 @@ static const bl_area *area_at(const sim_board *b, uint16_t address)
     return NULL;
 }
 
-static sim_device *device_at(sim_board *b, uint16_t address)
+static sim_device *device_at(sim_board *b, uint16_t address, bool in_ports)
 {
     for (size_t i = 0; i < b->device_count; i++) {
         unsigned size = b->devices[i].kind == SIM_DEVICE_ACIA ? SIM_ACIA_REGISTERS : 1;
-        if (address >= b->devices[i].at && address < b->devices[i].at + size) return &b->devices[i];
+        if (b->devices[i].in_ports == in_ports && address >= b->devices[i].at &&
+            address < b->devices[i].at + size)
+            return &b->devices[i];
     }
     return NULL;
 }
@@ -51,24 +53,17 @@ static void refresh_irq(sim_board *b)
     if (b->has_acia) b->cpu.irq = sim_acia_irq(&b->acia);
 }
 
-static uint8_t slow_read(void *context, uint16_t address)
+static uint8_t device_read(sim_board *b, const sim_device *d, uint16_t address)
 {
-    sim_board *b = context;
-    sim_device *d = device_at(b, address);
-    if (d == NULL || d->kind != SIM_DEVICE_ACIA) return sim_board_peek(b, address);
+    if (d->kind != SIM_DEVICE_ACIA) return 0xFF; /* a latch is written only */
     uint8_t value = sim_acia_read(&b->acia, sim_board_now(b), (unsigned)(address - d->at));
     refresh_irq(b);
     return value;
 }
 
-static void slow_write(void *context, uint16_t address, uint8_t value)
+static void device_write(sim_board *b, sim_device *d, uint16_t address, uint8_t value)
 {
-    sim_board *b = context;
-    sim_device *d = device_at(b, address);
-    if (d == NULL) {
-        const bl_area *area = area_at(b, address);
-        if (area != NULL && area->kind == BL_AREA_RAM) b->ram[address] = value;
-    } else if (d->kind == SIM_DEVICE_ACIA) {
+    if (d->kind == SIM_DEVICE_ACIA) {
         sim_acia_write(&b->acia, sim_board_now(b), (unsigned)(address - d->at), value);
         refresh_irq(b);
     } else if (d->latch != value) {
@@ -76,6 +71,39 @@ static void slow_write(void *context, uint16_t address, uint8_t value)
         if (b->watch.latch != NULL)
             b->watch.latch(b->watch.context, (unsigned)(d - b->devices), sim_board_now(b), value);
     }
+}
+
+static uint8_t slow_read(void *context, uint16_t address)
+{
+    sim_board *b = context;
+    const sim_device *d = device_at(b, address, false);
+    return d != NULL ? device_read(b, d, address) : sim_board_peek(b, address);
+}
+
+static void slow_write(void *context, uint16_t address, uint8_t value)
+{
+    sim_board *b = context;
+    sim_device *d = device_at(b, address, false);
+    const bl_area *area = area_at(b, address);
+    if (d != NULL)
+        device_write(b, d, address, value);
+    else if (area != NULL && area->kind == BL_AREA_RAM)
+        b->ram[address] = value;
+}
+
+/* Only the low half of the address bus is decoded for ports. */
+static uint8_t port_in(void *context, uint16_t port)
+{
+    sim_board *b = context;
+    const sim_device *d = device_at(b, port & 0xFF, true);
+    return d != NULL ? device_read(b, d, port & 0xFF) : 0xFF;
+}
+
+static void port_out(void *context, uint16_t port, uint8_t value)
+{
+    sim_board *b = context;
+    sim_device *d = device_at(b, port & 0xFF, true);
+    if (d != NULL) device_write(b, d, port & 0xFF, value);
 }
 
 /* A page that is one kind of memory throughout is reached by a pointer. */
@@ -95,10 +123,11 @@ static void map_page(sim_board *b, unsigned page)
     }
 }
 
-void sim_board_begin(sim_board *b, uint32_t clock, const bl_area *areas, size_t area_count,
-                     const bl_chip *chips, sim_eeprom *parts, size_t chip_count)
+void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
+                     size_t area_count, const bl_chip *chips, sim_eeprom *parts, size_t chip_count)
 {
     memset(b, 0, sizeof *b);
+    b->kind = kind;
     b->clock = clock;
     b->areas = areas;
     b->area_count = area_count;
@@ -109,14 +138,18 @@ void sim_board_begin(sim_board *b, uint32_t clock, const bl_area *areas, size_t 
     b->bus.context = b;
     b->bus.read = slow_read;
     b->bus.write = slow_write;
+    b->bus.in = port_in;
+    b->bus.out = port_out;
+    b->bus.vector = 0xFF; /* nobody drives the bus: RST $38 */
     for (unsigned page = 0; page < 256; page++)
         map_page(b, page);
 }
 
-void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, sim_wire *in, sim_wire *out)
+void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, bool in_ports, sim_wire *in,
+                   sim_wire *out)
 {
     if (b->device_count == SIM_DEVICES) return;
-    b->devices[b->device_count++] = (sim_device){kind, at, 0};
+    b->devices[b->device_count++] = (sim_device){kind, at, in_ports, 0};
     if (kind != SIM_DEVICE_ACIA) return;
     b->has_acia = true;
     sim_acia_begin(&b->acia, in, out);
@@ -129,9 +162,14 @@ void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
     for (size_t i = 0; i < b->device_count; i++)
         b->devices[i].latch = 0;
     if (b->has_acia) sim_acia_begin(&b->acia, b->acia.in, b->acia.out);
-    b->cpu = (sim_65c02){.bus = &b->bus, .s = (uint8_t)sim_chance_next(chance)};
+    /* Registers hold what chance left in them, too. */
+    memset(&b->cpu, 0, b->kind->size);
+    for (size_t i = 0; i < b->kind->register_count; i++)
+        if (b->kind->registers[i].shown)
+            sim_register_set(&b->cpu, &b->kind->registers[i], sim_chance_next(chance));
+    b->cpu.bus = &b->bus;
     b->cpu.cycles = scale(now, b->clock, 1000000000u);
-    sim_65c02_reset(&b->cpu);
+    b->kind->reset(&b->cpu);
 }
 
 void sim_board_run(sim_board *b, uint64_t until)
@@ -149,7 +187,7 @@ void sim_board_run(sim_board *b, uint64_t until)
             }
         }
         if (stop <= b->cpu.cycles) stop = b->cpu.cycles + 1;
-        sim_65c02_run(&b->cpu, stop);
+        b->kind->run(&b->cpu, stop);
         if (b->has_acia) {
             sim_acia_update(&b->acia, sim_board_now(b));
             refresh_irq(b);

@@ -5,13 +5,15 @@
 #include "acia.h"
 #include "bootlace/asm.h"
 #include "cpu65c02.h"
+#include "cpuz80.h"
 #include "eeprom.h"
 
 typedef enum sim_device_kind { SIM_DEVICE_ACIA, SIM_DEVICE_LATCH } sim_device_kind;
 
 typedef struct sim_device {
     sim_device_kind kind;
-    uint16_t at;
+    uint16_t at; /* an address, or a port */
+    bool in_ports;
     uint8_t latch; /* SIM_DEVICE_LATCH: what it holds */
 } sim_device;
 
@@ -25,7 +27,12 @@ typedef struct sim_watch {
 
 typedef struct sim_board {
     uint32_t clock; /* Hz */
-    sim_65c02 cpu;
+    const sim_cpu_kind *kind;
+    union {
+        sim_cpu cpu;
+        sim_65c02 m65c02;
+        sim_z80 z80;
+    };
     sim_bus bus;
     uint8_t ram[0x10000];
     const bl_area *areas;
@@ -41,9 +48,11 @@ typedef struct sim_board {
 } sim_board;
 
 /* Builds the memory map. areas, chips and parts must outlive the board. */
-void sim_board_begin(sim_board *b, uint32_t clock, const bl_area *areas, size_t area_count,
-                     const bl_chip *chips, sim_eeprom *parts, size_t chip_count);
-void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, sim_wire *in, sim_wire *out);
+void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
+                     size_t area_count, const bl_chip *chips, sim_eeprom *parts, size_t chip_count);
+/* in_ports: at is a port, not an address. in and out: the line of an interface. */
+void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, bool in_ports, sim_wire *in,
+                   sim_wire *out);
 /* Power on: RAM holds what chance left in it, then reset. */
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
 /* Runs until a moment. */

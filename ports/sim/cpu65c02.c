@@ -5,19 +5,14 @@ typedef sim_65c02 cpu;
 
 /* ---- memory ---- */
 
-static inline uint8_t rd(cpu *c, uint16_t a)
+static inline uint8_t rd(const cpu *c, uint16_t a)
 {
-    const uint8_t *page = c->bus->read_page[a >> 8];
-    return page != NULL ? page[a & 0xFF] : c->bus->read(c->bus->context, a);
+    return sim_read(c->bus, a);
 }
 
-static inline void wr(cpu *c, uint16_t a, uint8_t v)
+static inline void wr(const cpu *c, uint16_t a, uint8_t v)
 {
-    uint8_t *page = c->bus->write_page[a >> 8];
-    if (page != NULL)
-        page[a & 0xFF] = v;
-    else
-        c->bus->write(c->bus->context, a, v);
+    sim_write(c->bus, a, v);
 }
 
 static inline uint8_t fetch(cpu *c)
@@ -540,3 +535,28 @@ void sim_65c02_run(sim_65c02 *c, uint64_t cycles)
             sim_65c02_step(c);
     }
 }
+
+static void reset(sim_cpu *c)
+{
+    sim_65c02_reset((sim_65c02 *)c);
+}
+static void step(sim_cpu *c)
+{
+    sim_65c02_step((sim_65c02 *)c);
+}
+static void run(sim_cpu *c, uint64_t cycles)
+{
+    sim_65c02_run((sim_65c02 *)c, cycles);
+}
+
+#define REGISTER(name, shown)                                                                      \
+    {                                                                                              \
+#name, offsetof(sim_65c02, name), sizeof(((cpu *)0)->name), shown                          \
+    }
+static const sim_register registers[] = {
+    REGISTER(pc, true), REGISTER(a, true), REGISTER(x, true),        REGISTER(y, true),
+    REGISTER(s, true),  REGISTER(p, true), REGISTER(waiting, false), REGISTER(stopped, false),
+};
+static const char *const sheets[] = {"65c02", "65c02+plain", NULL};
+const sim_cpu_kind sim_65c02_kind = {
+    sheets, sizeof(sim_65c02), registers, sizeof registers / sizeof registers[0], reset, step, run};

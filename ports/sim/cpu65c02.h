@@ -1,25 +1,13 @@
 /* cpu65c02.h - the CMOS 65C02 with bit instructions, WAI and STP.
  *
  * Source: the makers' data sheets for the instructions and cycle counts; opcodes that the data
- * sheet lists as reserved are no-operations of the documented length and time. Accesses of an
- * instruction happen at its start; the reads that the real part makes and throws away are not made.
+ * sheet lists as reserved are no-operations of the documented length and time. The reads that the
+ * real part makes and throws away are not made.
  */
 #ifndef BOOTLACE_SIM_CPU65C02_H
 #define BOOTLACE_SIM_CPU65C02_H
 
-#include <stdbool.h>
-#include <stddef.h>
-#include <stdint.h>
-
-/* What the CPU sees of the board. A page with memory behind it has a pointer; all else is asked
- * for. */
-typedef struct sim_bus {
-    const uint8_t *read_page[256];
-    uint8_t *write_page[256];
-    void *context;
-    uint8_t (*read)(void *context, uint16_t address);
-    void (*write)(void *context, uint16_t address, uint8_t value);
-} sim_bus;
+#include "cpu.h"
 
 enum {
     SIM_FLAG_C = 0x01,
@@ -33,12 +21,8 @@ enum {
 };
 
 typedef struct sim_65c02 {
-    sim_bus *bus;
-    uint64_t cycles; /* since power-on */
-    uint16_t pc;
+    SIM_CPU_HEAD;
     uint8_t a, x, y, s, p;
-    bool irq;      /* level, true: requested */
-    bool nmi;      /* set by an edge, cleared when taken */
     bool waiting;  /* after WAI */
     bool stopped;  /* after STP: only reset helps */
     uint8_t extra; /* cycles that the current instruction takes more */
@@ -50,5 +34,7 @@ void sim_65c02_reset(sim_65c02 *c);
 void sim_65c02_step(sim_65c02 *c);
 /* Runs until at least so many cycles have passed since power-on. */
 void sim_65c02_run(sim_65c02 *c, uint64_t cycles);
+
+extern const sim_cpu_kind sim_65c02_kind;
 
 #endif

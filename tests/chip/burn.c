@@ -16,7 +16,7 @@ static void set_up(uint64_t seed)
 {
     static uint8_t *all[] = {cells};
     chip = (bl_chip){.name = "U5", .part = bl_part_named((bl_text){"28C256", 6}), .fill = 0xFF};
-    sim_bench_begin(&bench, 2000000, NULL, 0, &chip, all, 1, 19200, 115200, seed);
+    sim_bench_begin(&bench, &sim_65c02_kind, 2000000, NULL, 0, &chip, all, 1, 19200, 115200, seed);
     sim_bench_insert(&bench, 0);
 }
 

@@ -23,11 +23,11 @@ static void set_up(uint64_t seed)
     b = example_bench();
     CHECK_INT(project_build(b, PROJECT_CHIPS, NULL, &test_sink, &p), BL_OK);
     bl_chip_contents(&b->chips[0], p->chips, cells, &used);
-    sim_bench_begin(&sim, b->clock, b->areas, b->area_count, b->chips, all, 1, b->link_baud,
-                    b->programmer_baud, seed);
-    sim_board_add(&sim.board, SIM_DEVICE_ACIA, 0x8000, &sim.board_line.from_pc,
+    sim_bench_begin(&sim, &sim_65c02_kind, b->clock, b->areas, b->area_count, b->chips, all, 1,
+                    b->link_baud, b->programmer_baud, seed);
+    sim_board_add(&sim.board, SIM_DEVICE_ACIA, 0x8000, false, &sim.board_line.from_pc,
                   &sim.board_line.to_pc);
-    sim_board_add(&sim.board, SIM_DEVICE_LATCH, 0x8010, NULL, NULL);
+    sim_board_add(&sim.board, SIM_DEVICE_LATCH, 0x8010, false, NULL, NULL);
     sim_bench_power_on(&sim);
     bl_exchange_begin(&exchange, b->link_baud);
     for (size_t i = 0; i < COUNT; i++)
@@ -178,12 +178,12 @@ TEST(a_program_that_polls_goes_on_where_it_was)
     set_up(1);
     bl_image_copy(p->chips, 0xC000, COUNT, 0xFF, wanted);
     sim_bench_run(&sim, 1000000000); /* the light is running by now */
-    uint8_t stack = sim.board.cpu.s;
+    uint8_t stack = sim.board.m65c02.s;
     for (unsigned i = 0; i < 40; i++) {
         CHECK_INT(transfer(BL_GOAL_COMPARE, 0xC000, 51, false, true), BL_OK);
         CHECK(job.resumed);
         sim_bench_run(&sim, sim.now + 1000000u * test_below(700));
-        uint8_t depth = (uint8_t)(stack - sim.board.cpu.s);
+        uint8_t depth = (uint8_t)(stack - sim.board.m65c02.s);
         CHECK(sim.board.cpu.pc >= 0xC000 &&
               (depth < 16 || depth > 240)); /* the stack does not creep */
     }

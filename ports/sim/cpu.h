@@ -1,0 +1,81 @@
+/* cpu.h - what every simulated CPU has in common: the bus it sees, and how it is run.
+ *
+ * A CPU has a header and a source of its own (cpuNAME.h, cpuNAME.c); sim_cpu_kinds lists them.
+ * Accesses of an instruction happen at its start; cycles are counted by whole instructions.
+ */
+#ifndef BOOTLACE_SIM_CPU_H
+#define BOOTLACE_SIM_CPU_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+/* What the CPU sees of the board. A page with memory behind it has a pointer; all else is asked
+ * for. Ports are for CPUs that have an I/O space. */
+typedef struct sim_bus {
+    const uint8_t *read_page[256];
+    uint8_t *write_page[256];
+    void *context;
+    uint8_t (*read)(void *context, uint16_t address);
+    void (*write)(void *context, uint16_t address, uint8_t value);
+    uint8_t (*in)(void *context, uint16_t port);
+    void (*out)(void *context, uint16_t port, uint8_t value);
+    uint8_t vector; /* what an interrupting device puts on the bus */
+} sim_bus;
+
+static inline uint8_t sim_read(const sim_bus *b, uint16_t address)
+{
+    const uint8_t *page = b->read_page[address >> 8];
+    return page != NULL ? page[address & 0xFF] : b->read(b->context, address);
+}
+
+static inline void sim_write(const sim_bus *b, uint16_t address, uint8_t value)
+{
+    uint8_t *page = b->write_page[address >> 8];
+    if (page != NULL)
+        page[address & 0xFF] = value;
+    else
+        b->write(b->context, address, value);
+}
+
+/* How the structure of every CPU begins. */
+#define SIM_CPU_HEAD                                                                               \
+    sim_bus *bus;                                                                                  \
+    uint64_t cycles; /* since power-on */                                                          \
+    uint16_t pc;                                                                                   \
+    bool irq; /* level, true: requested */                                                         \
+    bool nmi  /* set by an edge, cleared when taken */
+
+typedef struct sim_cpu {
+    SIM_CPU_HEAD;
+} sim_cpu;
+
+/* A register, or another part of the state that is kept when the board is left switched on. */
+typedef struct sim_register {
+    const char *name; /* as in the sheet */
+    uint8_t offset, bytes;
+    bool shown; /* to people */
+} sim_register;
+
+typedef struct sim_cpu_kind {
+    const char *const *sheets; /* names of those it executes, NULL at the end */
+    size_t size;
+    const sim_register *registers;
+    size_t register_count;
+    /* What the reset line does. */
+    void (*reset)(sim_cpu *c);
+    /* One instruction, or one interrupt, or one idle cycle. */
+    void (*step)(sim_cpu *c);
+    /* Runs until at least so many cycles have passed since power-on. */
+    void (*run)(sim_cpu *c, uint64_t cycles);
+} sim_cpu_kind;
+
+/* The kind that executes a sheet, by its name (not terminated); NULL when there is none. */
+const sim_cpu_kind *sim_cpu_kind_for(const char *sheet, size_t length);
+/* The names of all sheets that are executed; NULL beyond the last. */
+const char *sim_cpu_name(size_t index);
+
+uint64_t sim_register_get(const sim_cpu *c, const sim_register *r);
+void sim_register_set(sim_cpu *c, const sim_register *r, uint64_t value);
+
+#endif

@@ -1,0 +1,899 @@
+/* cpuz80.c - the Z80. Opcodes are taken apart into the fields that its designers gave them: two
+ * bits of group, three of destination or operation (y), three of source (z).
+ *
+ * index tells what HL means: 0 HL itself, 1 IX, 2 IY, after a prefix.
+ */
+#include "cpuz80.h"
+
+typedef sim_z80 cpu;
+
+#define A c->r[Z80_A]
+#define F c->r[Z80_F]
+#define B c->r[Z80_B]
+#define C c->r[Z80_C]
+
+/* ---- memory ---- */
+
+static inline uint8_t rd(const cpu *c, uint16_t a)
+{
+    return sim_read(c->bus, a);
+}
+
+static inline void wr(const cpu *c, uint16_t a, uint8_t v)
+{
+    sim_write(c->bus, a, v);
+}
+
+static inline uint16_t rd16(const cpu *c, uint16_t a)
+{
+    uint8_t low = rd(c, a);
+    return (uint16_t)(low | rd(c, (uint16_t)(a + 1)) << 8);
+}
+
+static inline void wr16(const cpu *c, uint16_t a, uint16_t v)
+{
+    wr(c, a, (uint8_t)v);
+    wr(c, (uint16_t)(a + 1), (uint8_t)(v >> 8));
+}
+
+static inline uint8_t fetch(cpu *c)
+{
+    return rd(c, c->pc++);
+}
+
+/* An opcode is fetched with a refresh cycle; the counter has seven bits. */
+static inline uint8_t fetch_opcode(cpu *c)
+{
+    c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + 1) & 0x7F));
+    return fetch(c);
+}
+
+static inline uint16_t fetch16(cpu *c)
+{
+    uint16_t v = rd16(c, c->pc);
+    c->pc = (uint16_t)(c->pc + 2);
+    return v;
+}
+
+static inline void push(cpu *c, uint16_t v)
+{
+    c->sp = (uint16_t)(c->sp - 2);
+    wr16(c, c->sp, v);
+}
+
+static inline uint16_t pop(cpu *c)
+{
+    uint16_t v = rd16(c, c->sp);
+    c->sp = (uint16_t)(c->sp + 2);
+    return v;
+}
+
+/* ---- registers ---- */
+
+static inline uint16_t pair(const cpu *c, unsigned n)
+{
+    return (uint16_t)(c->r[n] << 8 | c->r[n + 1]);
+}
+
+static inline void set_pair(cpu *c, unsigned n, uint16_t v)
+{
+    c->r[n] = (uint8_t)(v >> 8);
+    c->r[n + 1] = (uint8_t)v;
+}
+
+static inline uint16_t hl(const cpu *c, unsigned index)
+{
+    return index == 0 ? pair(c, Z80_H) : index == 1 ? c->ix : c->iy;
+}
+
+static inline void set_hl(cpu *c, unsigned index, uint16_t v)
+{
+    if (index == 0)
+        set_pair(c, Z80_H, v);
+    else if (index == 1)
+        c->ix = v;
+    else
+        c->iy = v;
+}
+
+/* BC, DE, HL (or an index register), SP */
+static inline uint16_t word(const cpu *c, unsigned p, unsigned index)
+{
+    return p == 3 ? c->sp : p == 2 ? hl(c, index) : pair(c, p * 2);
+}
+
+static inline void set_word(cpu *c, unsigned p, unsigned index, uint16_t v)
+{
+    if (p == 3)
+        c->sp = v;
+    else if (p == 2)
+        set_hl(c, index, v);
+    else
+        set_pair(c, p * 2, v);
+}
+
+static inline uint8_t reg(const cpu *c, unsigned n, unsigned index)
+{
+    if (index == 0 || (n & 6) != 4) return c->r[n];
+    return (uint8_t)(n == 4 ? hl(c, index) >> 8 : hl(c, index));
+}
+
+static inline void set_reg(cpu *c, unsigned n, unsigned index, uint8_t v)
+{
+    if (index == 0 || (n & 6) != 4)
+        c->r[n] = v;
+    else if (n == 4)
+        set_hl(c, index, (uint16_t)((hl(c, index) & 0x00FF) | v << 8));
+    else
+        set_hl(c, index, (uint16_t)((hl(c, index) & 0xFF00) | v));
+}
+
+/* The address that (HL) means; with an index register a distance follows, which takes time. */
+static inline uint16_t at_hl(cpu *c, unsigned index, unsigned time)
+{
+    if (index == 0) return pair(c, Z80_H);
+    c->wz = (uint16_t)(hl(c, index) + (int8_t)fetch(c));
+    c->extra = (uint8_t)(c->extra + time);
+    return c->wz;
+}
+
+/* ---- flags ---- */
+
+static inline void set_f(cpu *c, unsigned f)
+{
+    F = c->q = (uint8_t)f;
+}
+
+static inline unsigned parity(unsigned v)
+{
+    v ^= v >> 4;
+    return (0x9669u >> (v & 15) & 1u) << 2; /* set when the number of ones is even */
+}
+
+/* Sign, zero, and the two bits that copy the result. */
+static inline unsigned sz(unsigned v)
+{
+    return (v & 0xA8) | ((v & 0xFF) == 0 ? Z80_ZERO : 0);
+}
+
+static inline unsigned szp(unsigned v)
+{
+    return sz(v) | parity(v);
+}
+
+static inline void add(cpu *c, unsigned v, unsigned carry)
+{
+    unsigned a = A, r = a + v + carry;
+    set_f(c, sz(r) | ((a ^ v ^ r) & Z80_HALF) | ((~(a ^ v) & (a ^ r) & 0x80) >> 5) | (r >> 8));
+    A = (uint8_t)r;
+}
+
+static inline unsigned subtract(cpu *c, unsigned v, unsigned carry)
+{
+    unsigned a = A, r = a - v - carry;
+    set_f(c, sz(r) | ((a ^ v ^ r) & Z80_HALF) | (((a ^ v) & (a ^ r) & 0x80) >> 5) | Z80_N |
+                 (r >> 8 & 1));
+    return r & 0xFF;
+}
+
+static inline void compare(cpu *c, unsigned v)
+{
+    subtract(c, v, 0);
+    set_f(c, (F & ~(unsigned)(Z80_X3 | Z80_X5)) | (v & (Z80_X3 | Z80_X5)));
+}
+
+static inline void operate(cpu *c, unsigned y, unsigned v)
+{
+    switch (y) {
+    case 0: add(c, v, 0); break;
+    case 1: add(c, v, F & Z80_CARRY); break;
+    case 2: A = (uint8_t)subtract(c, v, 0); break;
+    case 3: A = (uint8_t)subtract(c, v, F & Z80_CARRY); break;
+    case 4:
+        A &= (uint8_t)v;
+        set_f(c, szp(A) | Z80_HALF);
+        break;
+    case 5:
+        A ^= (uint8_t)v;
+        set_f(c, szp(A));
+        break;
+    case 6:
+        A |= (uint8_t)v;
+        set_f(c, szp(A));
+        break;
+    default: compare(c, v); break;
+    }
+}
+
+static inline uint8_t increment(cpu *c, uint8_t v)
+{
+    uint8_t r = (uint8_t)(v + 1);
+    set_f(c,
+          (F & Z80_CARRY) | sz(r) | ((v & 0x0F) == 0x0F ? Z80_HALF : 0) | (v == 0x7F ? Z80_PV : 0));
+    return r;
+}
+
+static inline uint8_t decrement(cpu *c, uint8_t v)
+{
+    uint8_t r = (uint8_t)(v - 1);
+    set_f(c, (F & Z80_CARRY) | Z80_N | sz(r) | ((v & 0x0F) == 0 ? Z80_HALF : 0) |
+                 (v == 0x80 ? Z80_PV : 0));
+    return r;
+}
+
+static void add16(cpu *c, unsigned index, unsigned v)
+{
+    unsigned a = hl(c, index), r = a + v;
+    c->wz = (uint16_t)(a + 1);
+    set_f(c, (F & (Z80_SIGN | Z80_ZERO | Z80_PV)) | (r >> 8 & (Z80_X3 | Z80_X5)) |
+                 ((a ^ v ^ r) >> 8 & Z80_HALF) | (r >> 16));
+    set_hl(c, index, (uint16_t)r);
+}
+
+/* ADC HL and SBC HL set all flags. */
+static void carry16(cpu *c, unsigned v, bool minus)
+{
+    unsigned a = pair(c, Z80_H), r = minus ? a - v - (F & 1u) : a + v + (F & 1u);
+    unsigned over = minus ? (a ^ v) & (a ^ r) : ~(a ^ v) & (a ^ r);
+    c->wz = (uint16_t)(a + 1);
+    set_f(c, (r >> 8 & (Z80_SIGN | Z80_X3 | Z80_X5)) | ((r & 0xFFFF) == 0 ? Z80_ZERO : 0) |
+                 ((a ^ v ^ r) >> 8 & Z80_HALF) | ((over & 0x8000) >> 13) | (minus ? Z80_N : 0) |
+                 (r >> 16 & 1));
+    set_pair(c, Z80_H, (uint16_t)r);
+}
+
+static void decimal_adjust(cpu *c)
+{
+    unsigned fix = 0, carry = F & Z80_CARRY, a = A;
+    if ((F & Z80_HALF) != 0 || (a & 0x0F) > 9) fix = 0x06;
+    if (carry != 0 || a > 0x99) fix |= 0x60, carry = Z80_CARRY;
+    unsigned r = (F & Z80_N) != 0 ? a - fix : a + fix;
+    A = (uint8_t)r;
+    set_f(c, szp(A) | (F & Z80_N) | carry | ((a ^ r) & Z80_HALF));
+}
+
+static uint8_t rotate(cpu *c, unsigned y, uint8_t v)
+{
+    unsigned r, out = y & 1 ? v & 1u : v >> 7;
+    switch (y) {
+    case 0: r = (unsigned)v << 1 | out; break;
+    case 1: r = v >> 1 | out << 7; break;
+    case 2: r = (unsigned)v << 1 | (F & 1u); break;
+    case 3: r = v >> 1 | (F & 1u) << 7; break;
+    case 4: r = (unsigned)v << 1; break;
+    case 5: r = v >> 1 | (v & 0x80u); break;
+    case 6: r = (unsigned)v << 1 | 1; break;
+    default: r = v >> 1; break;
+    }
+    r &= 0xFF;
+    set_f(c, szp(r) | out);
+    return (uint8_t)r;
+}
+
+/* RLCA and its kin leave sign, zero and parity alone. */
+static void rotate_a(cpu *c, unsigned y)
+{
+    unsigned kept = F & (Z80_SIGN | Z80_ZERO | Z80_PV);
+    A = rotate(c, y, A);
+    set_f(c, kept | (A & (Z80_X3 | Z80_X5)) | (F & Z80_CARRY));
+}
+
+static bool condition(const cpu *c, unsigned y)
+{
+    static const uint8_t masks[] = {Z80_ZERO, Z80_CARRY, Z80_PV, Z80_SIGN};
+    return ((F & masks[y >> 1]) != 0) == ((y & 1) != 0);
+}
+
+/* ---- ports ---- */
+
+static uint8_t in(const cpu *c, uint16_t port)
+{
+    return c->bus->in != NULL ? c->bus->in(c->bus->context, port) : 0xFF;
+}
+
+static void out(const cpu *c, uint16_t port, uint8_t v)
+{
+    if (c->bus->out != NULL) c->bus->out(c->bus->context, port, v);
+}
+
+/* ---- CB: rotations and bits ---- */
+
+static unsigned bits(cpu *c)
+{
+    uint8_t op = fetch_opcode(c);
+    unsigned y = op >> 3 & 7, z = op & 7;
+    uint16_t at = pair(c, Z80_H);
+    uint8_t v = z == 6 ? rd(c, at) : c->r[z];
+    switch (op >> 6) {
+    case 0: v = rotate(c, y, v); break;
+    case 1: {
+        unsigned set = v & 1u << y, shown = z == 6 ? c->wz >> 8 : v;
+        set_f(c, (F & Z80_CARRY) | Z80_HALF | (set & Z80_SIGN) | (shown & (Z80_X3 | Z80_X5)) |
+                     (set == 0 ? Z80_ZERO | Z80_PV : 0));
+        return z == 6 ? 12 : 8;
+    }
+    case 2: v &= (uint8_t) ~(1u << y); break;
+    default: v |= (uint8_t)(1u << y); break;
+    }
+    if (z != 6) {
+        c->r[z] = v;
+        return 8;
+    }
+    wr(c, at, v);
+    return 15;
+}
+
+/* After DD CB or FD CB: the distance, then the opcode, which is not fetched with a refresh. */
+static unsigned indexed_bits(cpu *c, unsigned index)
+{
+    c->wz = (uint16_t)(hl(c, index) + (int8_t)fetch(c));
+    uint8_t op = fetch(c), v = rd(c, c->wz);
+    unsigned y = op >> 3 & 7, z = op & 7;
+    switch (op >> 6) {
+    case 0: v = rotate(c, y, v); break;
+    case 1: {
+        unsigned set = v & 1u << y;
+        set_f(c, (F & Z80_CARRY) | Z80_HALF | (set & Z80_SIGN) | (c->wz >> 8 & (Z80_X3 | Z80_X5)) |
+                     (set == 0 ? Z80_ZERO | Z80_PV : 0));
+        return 16;
+    }
+    case 2: v &= (uint8_t) ~(1u << y); break;
+    default: v |= (uint8_t)(1u << y); break;
+    }
+    wr(c, c->wz, v);
+    if (z != 6) c->r[z] = v; /* undocumented: a copy */
+    return 19;
+}
+
+/* ---- ED: blocks and the rest ---- */
+
+static inline int step_of(unsigned y)
+{
+    return (y & 1) != 0 ? -1 : 1;
+}
+
+/* Goes back to the instruction itself. Bits 3 and 5 then come from the high byte of PC. */
+static void repeat(cpu *c)
+{
+    c->pc = (uint16_t)(c->pc - 2);
+    c->extra = (uint8_t)(c->extra + 5);
+    set_f(c, (F & ~(unsigned)(Z80_X3 | Z80_X5)) | (c->pc >> 8 & (Z80_X3 | Z80_X5)));
+}
+
+static void load_block(cpu *c, unsigned y)
+{
+    uint16_t from = pair(c, Z80_H), to = pair(c, Z80_D), count = (uint16_t)(pair(c, Z80_B) - 1);
+    uint8_t v = rd(c, from);
+    wr(c, to, v);
+    set_pair(c, Z80_H, (uint16_t)(from + step_of(y)));
+    set_pair(c, Z80_D, (uint16_t)(to + step_of(y)));
+    set_pair(c, Z80_B, count);
+    unsigned n = (unsigned)A + v;
+    set_f(c, (F & (Z80_SIGN | Z80_ZERO | Z80_CARRY)) | (count != 0 ? Z80_PV : 0) | (n & Z80_X3) |
+                 (n << 4 & Z80_X5));
+    if ((y & 2) == 0 || count == 0) return;
+    repeat(c);
+    c->wz = (uint16_t)(c->pc + 1);
+}
+
+static void compare_block(cpu *c, unsigned y)
+{
+    uint16_t at = pair(c, Z80_H), count = (uint16_t)(pair(c, Z80_B) - 1);
+    unsigned v = rd(c, at), r = (A - v) & 0xFF, half = (A ^ v ^ r) & Z80_HALF, n;
+    n = r - (half != 0);
+    set_pair(c, Z80_H, (uint16_t)(at + step_of(y)));
+    set_pair(c, Z80_B, count);
+    c->wz = (uint16_t)(c->wz + step_of(y));
+    set_f(c, (F & Z80_CARRY) | Z80_N | (r & Z80_SIGN) | (r == 0 ? Z80_ZERO : 0) | half |
+                 (count != 0 ? Z80_PV : 0) | (n & Z80_X3) | (n << 4 & Z80_X5));
+    if ((y & 2) == 0 || count == 0 || r == 0) return;
+    repeat(c);
+    c->wz = (uint16_t)(c->pc + 1);
+}
+
+/* Flags of the port blocks: sums that nobody meant to be seen. */
+static void port_flags(cpu *c, uint8_t v, unsigned sum, bool again)
+{
+    unsigned f =
+        sz(B) | (v >> 6 & Z80_N) | (sum > 0xFF ? Z80_HALF | Z80_CARRY : 0) | parity((sum & 7) ^ B);
+    set_f(c, f);
+    if (!again) return;
+    repeat(c);
+    unsigned turned = 0, half = F & Z80_HALF;
+    if ((f & Z80_CARRY) == 0)
+        turned = parity(B & 7) ^ Z80_PV;
+    else if ((v & 0x80) != 0)
+        turned = parity((B - 1) & 7) ^ Z80_PV, half = (B & 0x0F) == 0 ? Z80_HALF : 0;
+    else
+        turned = parity((B + 1) & 7) ^ Z80_PV, half = (B & 0x0F) == 0x0F ? Z80_HALF : 0;
+    set_f(c, ((F & ~(unsigned)Z80_HALF) | half) ^ turned);
+}
+
+static void in_block(cpu *c, unsigned y)
+{
+    uint16_t port = pair(c, Z80_B), at = pair(c, Z80_H);
+    uint8_t v = in(c, port);
+    c->wz = (uint16_t)(port + step_of(y));
+    wr(c, at, v);
+    B--;
+    set_pair(c, Z80_H, (uint16_t)(at + step_of(y)));
+    port_flags(c, v, (unsigned)v + (uint8_t)(C + step_of(y)), (y & 2) != 0 && B != 0);
+}
+
+static void out_block(cpu *c, unsigned y)
+{
+    uint16_t at = pair(c, Z80_H);
+    uint8_t v = rd(c, at);
+    B--;
+    out(c, pair(c, Z80_B), v);
+    c->wz = (uint16_t)(pair(c, Z80_B) + step_of(y));
+    set_pair(c, Z80_H, (uint16_t)(at + step_of(y)));
+    port_flags(c, v, (unsigned)v + c->r[Z80_L], (y & 2) != 0 && B != 0);
+}
+
+/* RRD and RLD: a digit of A and two in memory turn round. */
+static void digits(cpu *c, bool left)
+{
+    uint16_t at = pair(c, Z80_H);
+    unsigned v = rd(c, at), a = A;
+    A = (uint8_t)((a & 0xF0) | (left ? v >> 4 : v & 0x0F));
+    wr(c, at, (uint8_t)(left ? v << 4 | (a & 0x0F) : a << 4 | v >> 4));
+    c->wz = (uint16_t)(at + 1);
+    set_f(c, (F & Z80_CARRY) | szp(A));
+}
+
+static unsigned special(cpu *c, unsigned y)
+{
+    switch (y) {
+    case 0: c->i = A; return 9;
+    case 1: c->refresh = A; return 9;
+    case 2:
+    case 3:
+        A = y == 2 ? c->i : c->refresh;
+        set_f(c, (F & Z80_CARRY) | sz(A) | (c->iff2 ? Z80_PV : 0));
+        return 9;
+    case 4:
+    case 5: digits(c, y == 5); return 18;
+    default: return 8;
+    }
+}
+
+static unsigned extended(cpu *c)
+{
+    static const uint8_t modes[] = {0, 0, 1, 2};
+    uint8_t op = fetch_opcode(c);
+    unsigned y = op >> 3 & 7, z = op & 7, p = y >> 1;
+    if (op >= 0xA0 && op < 0xC0 && z < 4) {
+        static void (*const blocks[])(cpu *, unsigned) = {load_block, compare_block, in_block,
+                                                          out_block};
+        blocks[z](c, y - 4);
+        return 16;
+    }
+    if (op >> 6 != 1) return 8; /* a no-operation */
+    uint16_t at;
+    switch (z) {
+    case 0: {
+        uint8_t v = in(c, pair(c, Z80_B));
+        c->wz = (uint16_t)(pair(c, Z80_B) + 1);
+        if (y != 6) c->r[y] = v;
+        set_f(c, (F & Z80_CARRY) | szp(v));
+        return 12;
+    }
+    case 1:
+        out(c, pair(c, Z80_B), y == 6 ? 0 : c->r[y]);
+        c->wz = (uint16_t)(pair(c, Z80_B) + 1);
+        return 12;
+    case 2: carry16(c, word(c, p, 0), (y & 1) == 0); return 15;
+    case 3:
+        at = fetch16(c);
+        c->wz = (uint16_t)(at + 1);
+        if ((y & 1) == 0)
+            wr16(c, at, word(c, p, 0));
+        else
+            set_word(c, p, 0, rd16(c, at));
+        return 20;
+    case 4: {
+        unsigned v = A;
+        A = 0;
+        A = (uint8_t)subtract(c, v, 0);
+        return 8;
+    }
+    case 5:
+        c->pc = c->wz = pop(c);
+        c->iff1 = c->iff2;
+        return 14;
+    case 6: c->mode = modes[y & 3]; return 8;
+    default: return special(c, y);
+    }
+}
+
+/* ---- the main page ---- */
+
+static void jump_relative(cpu *c, bool taken, unsigned more)
+{
+    int8_t distance = (int8_t)fetch(c);
+    if (!taken) return;
+    c->pc = c->wz = (uint16_t)(c->pc + distance);
+    c->extra = (uint8_t)(c->extra + more);
+}
+
+static void exchange_af(cpu *c)
+{
+    uint8_t a = A, f = F;
+    A = c->other[Z80_A], F = c->other[Z80_F];
+    c->other[Z80_A] = a, c->other[Z80_F] = f;
+}
+
+/* Loads and stores of A and HL through addresses. */
+static unsigned indirect(cpu *c, unsigned y, unsigned index)
+{
+    uint16_t at;
+    if (y < 4) {
+        at = pair(c, (y >> 1) * 2);
+        if ((y & 1) == 0) {
+            wr(c, at, A);
+            c->wz = (uint16_t)(A << 8 | ((at + 1) & 0xFF));
+        } else {
+            A = rd(c, at);
+            c->wz = (uint16_t)(at + 1);
+        }
+        return 7;
+    }
+    at = fetch16(c);
+    c->wz = (uint16_t)(at + 1);
+    switch (y) {
+    case 4: wr16(c, at, hl(c, index)); return 16;
+    case 5: set_hl(c, index, rd16(c, at)); return 16;
+    case 6:
+        wr(c, at, A);
+        c->wz = (uint16_t)(A << 8 | ((at + 1) & 0xFF));
+        return 13;
+    default: A = rd(c, at); return 13;
+    }
+}
+
+static void flags_alone(cpu *c, unsigned y, uint8_t before)
+{
+    unsigned kept = F & (Z80_SIGN | Z80_ZERO | Z80_PV), copied = ((before ^ F) | A) & 0x28;
+    switch (y) {
+    case 4: decimal_adjust(c); break;
+    case 5:
+        A = (uint8_t)~A;
+        set_f(c, (F & (Z80_SIGN | Z80_ZERO | Z80_PV | Z80_CARRY)) | Z80_HALF | Z80_N | (A & 0x28));
+        break;
+    case 6: set_f(c, kept | Z80_CARRY | copied); break;
+    default: set_f(c, kept | copied | ((F & Z80_CARRY) != 0 ? Z80_HALF : Z80_CARRY)); break;
+    }
+}
+
+static unsigned low_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
+{
+    unsigned p = y >> 1;
+    uint16_t at;
+    switch (z) {
+    case 0:
+        if (y == 0) return 4;
+        if (y == 1) {
+            exchange_af(c);
+            return 4;
+        }
+        if (y == 2) {
+            B--;
+            jump_relative(c, B != 0, 5);
+            return 8;
+        }
+        jump_relative(c, y == 3 || condition(c, y - 4), y == 3 ? 0 : 5);
+        return y == 3 ? 12 : 7;
+    case 1:
+        if ((y & 1) == 0) {
+            set_word(c, p, index, fetch16(c));
+            return 10;
+        }
+        add16(c, index, word(c, p, index));
+        return 11;
+    case 2: return indirect(c, y, index);
+    case 3: set_word(c, p, index, (uint16_t)(word(c, p, index) + step_of(y))); return 6;
+    case 4:
+    case 5:
+        if (y != 6) {
+            uint8_t v = reg(c, y, index);
+            set_reg(c, y, index, z == 4 ? increment(c, v) : decrement(c, v));
+            return 4;
+        }
+        at = at_hl(c, index, 8);
+        wr(c, at, z == 4 ? increment(c, rd(c, at)) : decrement(c, rd(c, at)));
+        return 11;
+    case 6:
+        if (y != 6) {
+            set_reg(c, y, index, fetch(c));
+            return 7;
+        }
+        at = at_hl(c, index, 5);
+        wr(c, at, fetch(c));
+        return 10;
+    default:
+        if (y < 4)
+            rotate_a(c, y);
+        else
+            flags_alone(c, y, before);
+        return 4;
+    }
+}
+
+static void exchange_sets(cpu *c)
+{
+    for (unsigned i = 0; i < 6; i++) {
+        uint8_t v = c->r[i];
+        c->r[i] = c->other[i];
+        c->other[i] = v;
+    }
+}
+
+static void call(cpu *c, uint16_t at)
+{
+    push(c, c->pc);
+    c->pc = c->wz = at;
+}
+
+/* EX (SP),HL, EX DE,HL, ports, interrupts, JP. */
+static unsigned mixed(cpu *c, unsigned y, unsigned index)
+{
+    uint16_t v;
+    switch (y) {
+    case 0: c->pc = c->wz = fetch16(c); return 10;
+    case 2:
+        v = (uint16_t)(A << 8 | fetch(c));
+        out(c, v, A);
+        c->wz = (uint16_t)((v & 0xFF00) | ((v + 1) & 0xFF));
+        return 11;
+    case 3:
+        v = (uint16_t)(A << 8 | fetch(c));
+        A = in(c, v);
+        c->wz = (uint16_t)(v + 1);
+        return 11;
+    case 4:
+        c->wz = rd16(c, c->sp);
+        wr16(c, c->sp, hl(c, index));
+        set_hl(c, index, c->wz);
+        return 19;
+    case 5: /* never an index register */
+        v = pair(c, Z80_D);
+        set_pair(c, Z80_D, pair(c, Z80_H));
+        set_pair(c, Z80_H, v);
+        return 4;
+    case 6: c->iff1 = c->iff2 = false; return 4;
+    default: c->iff1 = c->iff2 = c->held = true; return 4;
+    }
+}
+
+static unsigned execute(cpu *c, uint8_t op, unsigned index, uint8_t before);
+
+/* Behind a prefix: the same instruction with IX or IY for HL. */
+static unsigned prefixed(cpu *c, unsigned index, uint8_t before)
+{
+    uint8_t op = rd(c, c->pc);
+    if (op == 0xDD || op == 0xFD || op == 0xED) {
+        c->held = true; /* the prefix did nothing; no interrupt comes between */
+        return 4;
+    }
+    fetch_opcode(c);
+    return 4 + (op == 0xCB ? indexed_bits(c, index) : execute(c, op, index, before));
+}
+
+static unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
+{
+    unsigned p = y >> 1;
+    uint16_t at;
+    switch (z) {
+    case 0:
+        if (!condition(c, y)) return 5;
+        c->pc = c->wz = pop(c);
+        c->extra = 6;
+        return 5;
+    case 1:
+        if ((y & 1) == 0) {
+            uint16_t v = pop(c);
+            if (p == 3)
+                A = (uint8_t)(v >> 8), F = (uint8_t)v;
+            else
+                set_word(c, p, index, v);
+            return 10;
+        }
+        if (p == 0) {
+            c->pc = c->wz = pop(c);
+            return 10;
+        }
+        if (p == 1) {
+            exchange_sets(c);
+            return 4;
+        }
+        if (p == 2)
+            c->pc = hl(c, index);
+        else
+            c->sp = hl(c, index);
+        return p == 2 ? 4 : 6;
+    case 2:
+        c->wz = fetch16(c);
+        if (condition(c, y)) c->pc = c->wz;
+        return 10;
+    case 3: return y == 1 ? bits(c) : mixed(c, y, index);
+    case 4:
+        at = c->wz = fetch16(c);
+        if (!condition(c, y)) return 10;
+        call(c, at);
+        c->extra = 7;
+        return 10;
+    case 5:
+        if ((y & 1) == 0) {
+            push(c, p == 3 ? (uint16_t)(A << 8 | F) : word(c, p, index));
+            return 11;
+        }
+        if (p == 0) {
+            call(c, fetch16(c));
+            return 17;
+        }
+        if (p == 2) return extended(c);
+        return prefixed(c, p == 1 ? 1 : 2, before);
+    case 6: operate(c, y, fetch(c)); return 7;
+    default: call(c, (uint16_t)(y * 8)); return 11;
+    }
+}
+
+/* Executes one opcode; returns its T-states without extras. before: the flags of the instruction
+ * before, if it set them. */
+static unsigned execute(cpu *c, uint8_t op, unsigned index, uint8_t before)
+{
+    unsigned y = op >> 3 & 7, z = op & 7;
+    switch (op >> 6) {
+    case 0: return low_group(c, y, z, index, before);
+    case 1:
+        if (op == 0x76) {
+            c->halted = true;
+            return 4;
+        }
+        /* With (IX+d) the other register is H or L itself. */
+        if (z == 6) {
+            c->r[y] = rd(c, at_hl(c, index, 8));
+            return 7;
+        }
+        if (y == 6) {
+            uint16_t at = at_hl(c, index, 8);
+            wr(c, at, c->r[z]);
+            return 7;
+        }
+        set_reg(c, y, index, reg(c, z, index));
+        return 4;
+    case 2:
+        if (z != 6) {
+            operate(c, y, reg(c, z, index));
+            return 4;
+        }
+        operate(c, y, rd(c, at_hl(c, index, 8)));
+        return 7;
+    default: return high_group(c, y, z, index, before);
+    }
+}
+
+/* ---- running ---- */
+
+void sim_z80_reset(sim_z80 *c)
+{
+    c->pc = 0;
+    c->i = c->refresh = c->mode = 0;
+    c->iff1 = c->iff2 = c->halted = c->held = c->nmi = false;
+    A = F = 0xFF;
+    c->sp = 0xFFFF;
+    c->cycles += 3;
+}
+
+static void interrupt(cpu *c)
+{
+    uint8_t vector = c->bus->vector;
+    c->halted = false;
+    c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + 1) & 0x7F));
+    if (c->nmi) {
+        c->nmi = c->iff1 = false;
+        call(c, 0x0066);
+        c->cycles += 11;
+        return;
+    }
+    c->iff1 = c->iff2 = false;
+    c->q = 0;
+    if (c->mode == 2) {
+        call(c, rd16(c, (uint16_t)(c->i << 8 | vector)));
+        c->cycles += 19;
+    } else if (c->mode == 1) {
+        call(c, 0x0038);
+        c->cycles += 13;
+    } else {
+        /* The device's byte is executed as an instruction; only those of one byte make sense. */
+        c->extra = 0;
+        unsigned cycles = execute(c, vector, 0, 0);
+        c->cycles += cycles + c->extra + 2;
+    }
+}
+
+void sim_z80_step(sim_z80 *c)
+{
+    bool held = c->held;
+    c->held = false;
+    if (!held && (c->nmi || (c->irq && c->iff1))) {
+        interrupt(c);
+        return;
+    }
+    if (c->halted) {
+        c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + 1) & 0x7F));
+        c->cycles += 4;
+        return;
+    }
+    uint8_t before = c->q;
+    c->q = 0;
+    c->extra = 0;
+    unsigned cycles = execute(c, fetch_opcode(c), 0, before);
+    c->cycles += cycles + c->extra;
+}
+
+void sim_z80_run(sim_z80 *c, uint64_t cycles)
+{
+    while (c->cycles < cycles) {
+        if (c->halted && !c->nmi && !(c->irq && c->iff1)) {
+            uint64_t idle = (cycles - c->cycles + 3) / 4;
+            c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + idle) & 0x7F));
+            c->cycles += idle * 4;
+        } else {
+            sim_z80_step(c);
+        }
+    }
+}
+
+static void reset(sim_cpu *c)
+{
+    sim_z80_reset((sim_z80 *)c);
+}
+static void step(sim_cpu *c)
+{
+    sim_z80_step((sim_z80 *)c);
+}
+static void run(sim_cpu *c, uint64_t cycles)
+{
+    sim_z80_run((sim_z80 *)c, cycles);
+}
+
+#define REGISTER(name, field, shown)                                                               \
+    {                                                                                              \
+        name, offsetof(sim_z80, field), sizeof(((cpu *)0)->field), shown                           \
+    }
+static const sim_register registers[] = {
+    REGISTER("pc", pc, true),
+    REGISTER("a", r[7], true),
+    REGISTER("f", r[6], true),
+    REGISTER("b", r[0], true),
+    REGISTER("c", r[1], true),
+    REGISTER("d", r[2], true),
+    REGISTER("e", r[3], true),
+    REGISTER("h", r[4], true),
+    REGISTER("l", r[5], true),
+    REGISTER("ix", ix, true),
+    REGISTER("iy", iy, true),
+    REGISTER("sp", sp, true),
+    REGISTER("i", i, true),
+    REGISTER("r", refresh, true),
+    REGISTER("b_other", other[0], false),
+    REGISTER("c_other", other[1], false),
+    REGISTER("d_other", other[2], false),
+    REGISTER("e_other", other[3], false),
+    REGISTER("h_other", other[4], false),
+    REGISTER("l_other", other[5], false),
+    REGISTER("f_other", other[6], false),
+    REGISTER("a_other", other[7], false),
+    REGISTER("wz", wz, false),
+    REGISTER("mode", mode, false),
+    REGISTER("iff1", iff1, false),
+    REGISTER("iff2", iff2, false),
+    REGISTER("halted", halted, false),
+    REGISTER("held", held, false),
+    REGISTER("q", q, false),
+};
+static const char *const sheets[] = {"z80", "z80+halves", "z80+undocumented", NULL};
+const sim_cpu_kind sim_z80_kind = {
+    sheets, sizeof(sim_z80), registers, sizeof registers / sizeof registers[0], reset, step, run};
