@@ -14,6 +14,8 @@ export PATH
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 cp examples/skerry-65/*.asm examples/skerry-65/bench.yaml "$work"
+mkdir "$work/skerry-80"
+cp examples/skerry-80/*.asm examples/skerry-80/bench.yaml "$work/skerry-80"
 cd "$work"
 
 step() {
@@ -76,6 +78,16 @@ prove bootlace chip write U5 -p sim --state noisy --fault flip=1/2000
 
 step "The chip in the board was not touched: out of its socket, into the programmer"
 prove bootlace chip verify U5 -p sim --image out/chips.hex
+
+step "Another board, another CPU: Skerry's fog horn on a Z80, from source to proven memory"
+cd "$work/skerry-80"
+show bootlace build
+prove bootlace chip write U3 -p sim
+show bootlace board run -p sim --for 9s
+sed -i 's/SOUND, 20/SOUND, 10/' signal.asm
+prove bootlace send horn.asm -p sim --run
+show bootlace disassemble out/horn.hex -c z80
+cd "$work"
 
 step "The same bench on pseudo-terminals, through the real serial port code"
 bootlace board serve --state state >serve.log 2>&1 &

@@ -189,8 +189,10 @@ static int run(void)
     watcher w = {.b = b, .began = s->sim.now, .line = g_string_new(NULL)};
     s->sim.board.watch = (sim_watch){&w, show_latch};
     bl_text cpu = bl_sheet_name(b->sheet);
-    printf("%s, %.*s at %g MHz, %s\n", b->name, (int)cpu.length, cpu.at, b->clock / 1e6,
+    char *name = g_ascii_strup(cpu.at, (gssize)cpu.length);
+    printf("%s, %s at %g MHz, %s\n", b->name, name, b->clock / 1e6,
            was_on ? "still on" : "power on");
+    g_free(name);
     simulation_power_on(s);
     if (options.typed != NULL) {
         run_until(s, &w, s->sim.now + (was_on ? 0 : 100u * 1000 * 1000)); /* let it come up first */

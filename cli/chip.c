@@ -286,6 +286,12 @@ static void plan_vectors(const work *k, const bl_chip *chip)
                    cli_address(k->b, v->address), v->needed ? " - the CPU will not start" : "");
             continue;
         }
+        if (v->runs) {
+            whereis_describe(&k->names, v->address, name, sizeof name);
+            printf("    %-6.*s %s  runs from here  %s\n", (int)v->name.length, v->name.at,
+                   cli_address(k->b, v->address), name);
+            continue;
+        }
         bool little = bl_sheet_order(k->b->sheet) == BL_LITTLE;
         uint32_t target =
             little ? (uint32_t)(bytes[0] | bytes[1] << 8) : (uint32_t)(bytes[1] | bytes[0] << 8);

@@ -134,12 +134,15 @@ static void check_vectors(const project *p, const bl_sink *sink)
     uint32_t offset;
     for (size_t i = 0; i < bl_sheet_vectors(p->b->sheet); i++) {
         const bl_vector *v = bl_sheet_vector(p->b->sheet, i);
-        check_vector_target(p, v, sink);
+        if (!v->runs) check_vector_target(p, v, sink);
         if (!v->needed || bl_image_size(p->chips) == 0 || bl_image_get(p->chips, v->address, &byte))
             continue;
         if (bl_chip_at(p->b->chips, p->b->chip_count, v->address, &offset) == NULL) continue;
-        bl_report(sink, BL_WARNING, NULL, 0, "the CPU will not start; give it with .vector",
-                  "the %.*s vector at $%04lX is not set by any piece for chips",
+        bl_report(sink, BL_WARNING, NULL, 0,
+                  v->runs ? "the CPU will not start; code belongs there"
+                          : "the CPU will not start; give it with .vector",
+                  v->runs ? "the CPU begins (%.*s) at $%04lX, where no piece for chips has a byte"
+                          : "the %.*s vector at $%04lX is not set by any piece for chips",
                   (int)v->name.length, v->name.at, (unsigned long)v->address);
     }
 }

@@ -76,15 +76,25 @@ static void split(const bl_program *a, int64_t value, unsigned width, uint16_t *
     }
 }
 
+/* What to do about a branch that is too far: the CPU's own jump, where it has one. */
+static const char *far_hint(const bl_program *a, char *buffer, size_t room)
+{
+    static const char *const jumps[] = {"JMP", "JP", "GO"};
+    for (size_t i = 0; i < sizeof jumps / sizeof jumps[0]; i++) {
+        if (bl_sheet_find_mnemonic(a->sheet, bl_text_of(jumps[i])) < 0) continue;
+        bl_format(buffer, room, "%s reaches everywhere: use it, or branch round one", jumps[i]);
+        return buffer;
+    }
+    return "branch the other way round a jump";
+}
+
 static void tell_too_far(bl_program *a, const statement *s, const ref *r, const bl_operand *o,
                          int64_t value, uint32_t end)
 {
+    char hint[64];
     long long top = 1LL << o->bits, far = value - (int64_t)end;
     long long over = far < 0 ? -top / 2 - far : far - (top / 2 - 1);
-    asm_error_at(a, s, r,
-                 bl_sheet_find_mnemonic(a->sheet, bl_text_of("JMP")) >= 0
-                     ? "JMP reaches everywhere: use it, or branch round one"
-                     : "branch the other way round a jump",
+    asm_error_at(a, s, r, far_hint(a, hint, sizeof hint),
                  "the target is %lld byte%s too far: %lld away, reach is %lld to +%lld", over,
                  over == 1 ? "" : "s", far, -top / 2, top / 2 - 1);
 }

@@ -5,13 +5,18 @@
 #include <stdlib.h>
 #include <string.h>
 
-void copy_example(void)
+void copy_example_named(const char *name)
 {
     test_folder();
-    test_run r = test_command(
-        "cp '%s'/examples/skerry-65/* . 2>cp.err; rm -rf out state cp.err; ls bench.yaml",
-        test_source_folder());
+    test_run r =
+        test_command("cp '%s'/examples/%s/* . 2>cp.err; rm -rf out state cp.err; ls bench.yaml",
+                     test_source_folder(), name);
     CHECK_INT(r.code, 0);
+}
+
+void copy_example(void)
+{
+    copy_example_named("skerry-65");
 }
 
 void edit(const char *name, const char *old, const char *fresh)

@@ -5,7 +5,8 @@
 #include "harness.h"
 
 /* Copies examples/skerry-65 into the case's folder. */
-void copy_example(void);
+void copy_example(void); /* skerry-65 */
+void copy_example_named(const char *name);
 /* Replaces text in a file of the folder; ends the case when it does not occur. */
 void edit(const char *name, const char *old, const char *fresh);
 /* Runs a line, and its exit code must be this; both outputs are shown when not. */

@@ -1,0 +1,588 @@
+; Eyelet for the Z80: the resident monitor.
+;
+; It answers the frames of docs/link.md, and shows a person at a terminal a prompt and a line of help.
+; What it needs of the bench file (docs/eyelet.md):
+;   areas    eyelet       the ROM it lives in, from $0000 on
+;            eyelet_vars  32 bytes of RAM
+;            eyelet_page  one page of RAM, for a frame
+;            stack        RAM for the stack; it begins at the upper end
+;   devices  serial       a 6551 kind of serial interface, in the I/O space
+
+VERSION  = 1
+EYELET   = 1                    ; who answers, in the hello
+PAYLOAD  = 240                  ; the most that a frame carries
+FLAG     = $7E
+ESCAPE   = $7D
+FLIP     = $20
+GOOD_FCS = $F0B8
+
+GOOD = 0                        ; answer codes
+UNKNOWN = 1
+MALFORMED = 2
+RANGE = 3
+DIFFERS = 4
+
+RECEIVED = %00001000            ; bits of the status register
+EMPTY    = %00010000
+
+; The serial interface's code for the line's rate.
+RATE = board.link.baud == 19200 ? 15 : board.link.baud == 9600 ? 14 : board.link.baud == 4800 ? 12 : board.link.baud == 2400 ? 10 : board.link.baud == 1200 ? 8 : board.link.baud == 300 ? 6 : 0
+        .assert RATE != 0, "Eyelet knows 300, 1200, 2400, 4800, 9600 and 19200 baud"
+
+; One turn of the waiting loop's outer count is 256 times 34 cycles.
+TURN  = 256 * 34
+IDLE  = board.clock / TURN / 20 + 1     ; 50 ms without a byte ends a frame
+QUIET = board.clock / TURN / 4 + 1      ; 250 ms of silence before a program starts
+        .assert QUIET < 256, "the clock is too fast for Eyelet's waiting loop"
+
+; A program in ROM leaves its start address here; $FFFF, as in an empty chip, starts nothing.
+autostart = area.eyelet.last + 1
+
+        .place eyelet_vars
+fcs:      .reserve 2
+place:    .reserve 2            ; address in a request
+length:   .reserve 1            ; payload bytes of the answer
+escaped:  .reserve 1
+irq_hook: .reserve 2            ; where interrupts go; a program may change it
+waiting:  .reserve 2            ; where the stack of a program stands that gave way; 0: none does
+
+        .place eyelet_page
+buffer:   .reserve PAYLOAD + 5
+kind    = buffer
+size    = buffer + 2
+payload = buffer + 3
+
+STACK = area.stack.last + 1 & $FFFF
+
+        .place eyelet
+; ---- from power-on: the CPU begins at 0 ----
+
+        di
+        jp cold
+        .fill $38 - here, $FF
+        jp interrupt            ; RST $38, and interrupt mode 1
+
+greeting:
+        .byte VERSION, EYELET, PAYLOAD, "Eyelet Z80"
+name_end:
+banner: .text "\r\nEyelet ", '0' + VERSION, " for the Z80\r\n" ending 0
+        .fill $66 - here, $FF
+        jp monitor              ; the NMI
+
+interrupt:
+        push hl
+        ld hl,(irq_hook)
+        ex (sp),hl
+        ret
+no_interrupt:
+        ei
+        ret
+
+cold:   ld sp,STACK
+        ld hl,0
+        ld (waiting),hl
+        call begin
+        ld hl,banner
+        call say
+        ld c,QUIET              ; a key, or a frame, holds the program back
+        call wait
+        jr nc,monitor_here
+        call start_rom
+        jr monitor              ; there was none
+
+; Sets the line up. Programs that do without cold call it.
+begin:  out (board.serial.status),a
+        ld a,%00010000 | RATE   ; 8 bits, 1 stop, internal clock
+        out (board.serial.control),a
+        ld a,%00001011          ; receiver on, no interrupts
+        out (board.serial.command),a
+        ld hl,no_interrupt
+        ld (irq_hook),hl
+        ret
+
+; Starts the program in ROM; returns only when there is none.
+start_rom:
+        ld hl,(autostart)
+        inc hl
+        ld a,h
+        or l
+        ret z
+        dec hl
+; Starts the program at HL with a fresh stack. It may end with RET.
+launch: ld sp,STACK
+        ld de,0
+        ld (waiting),de
+        ld de,monitor
+        push de
+        jp (hl)
+
+; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
+; monitor takes over, and comes back when it is asked to resume. A and the flags change.
+poll:   in a,(board.serial.status)
+        and RECEIVED
+        ret z
+        push hl
+        push de
+        push bc
+        push ix
+        push iy
+        ld (waiting),sp
+        jr monitor_here
+
+; ---- a person, or the first flag of a frame ----
+
+monitor:
+        ld hl,prompt
+        call say
+monitor_here:
+        ld hl,(waiting)         ; above what a program left on the stack
+        ld a,h
+        or l
+        jr nz,_stack
+        ld hl,STACK
+_stack: ld sp,hl
+_wait:  call take_slowly
+        cp FLAG
+        jr z,frame
+        cp 13
+        jr z,monitor
+        and $5F                 ; either case
+        cp 'R'
+        jr z,_rom
+        cp '?' & $5F
+        jr nz,_wait
+        ld hl,help
+        call say
+        jr monitor
+_rom:   call start_rom
+        jr monitor
+
+; ---- frames ----
+
+frame:  ld hl,buffer
+        xor a
+        ld (escaped),a
+        ld de,$FFFF
+        ld (fcs),de
+_next:  ld c,IDLE
+        call wait
+        jr c,monitor_here       ; it broke off
+        in a,(board.serial.data)
+        cp FLAG
+        jr z,_end
+        cp ESCAPE
+        jr z,_escape
+        ld b,a
+        ld a,(escaped)
+        xor b
+        ld (hl),a
+        call add_fcs
+        xor a
+        ld (escaped),a
+        ld a,l
+        inc hl
+        cp lo(buffer + PAYLOAD + 4)
+        jr nz,_next
+        call take_slowly        ; no frame is longer: only its flag may follow
+        cp FLAG
+        jr nz,monitor_here
+        jr _end
+_escape:
+        ld a,FLIP
+        ld (escaped),a
+        jr _next
+
+_end:   ld de,-buffer           ; L: bytes, with the check-sum
+        add hl,de
+        ld a,l
+        or a
+        jr z,frame              ; two flags in a row
+        ld b,l
+        ld hl,(fcs)
+        ld de,$10000 - GOOD_FCS
+        add hl,de
+        ld a,h
+        or l
+        jr nz,frame
+        ld a,b
+        sub 5
+        ld hl,size              ; is it as long as it says?
+        cp (hl)
+        jr nz,frame
+        call serve
+        jp monitor_here
+
+; Does what the frame asks and answers.
+serve:  ld a,1
+        ld (length),a           ; the code alone, unless a routine says otherwise
+        ld a,(kind)
+        dec a
+        cp KINDS
+        jr nc,unknown
+        ld c,a
+        ld b,0
+        ld hl,least
+        add hl,bc
+        ld a,(size)
+        cp (hl)
+        jr c,malformed
+        ld hl,requests
+        add hl,bc
+        add hl,bc
+        ld e,(hl)
+        inc hl
+        ld d,(hl)
+        ex de,hl
+        call jump
+answer: ld (payload),a          ; the routine left the code in A, and length
+        ld a,(length)
+        ld (size),a
+        ld hl,kind
+        set 7,(hl)
+        jp send
+jump:   jp (hl)
+unknown:
+        ld a,UNKNOWN
+        jr answer
+malformed:
+        ld a,MALFORMED
+        jr answer
+
+least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
+KINDS = here - least
+requests:
+        .word hello, read, write, sums, run, resume
+
+hello:  ld hl,greeting
+        ld de,payload + 1
+        ld bc,name_end - greeting
+        ldir
+        ld a,name_end - greeting + 1
+        ld (length),a
+        xor a                   ; GOOD
+        ret
+
+; The address in the payload goes to HL. C set, with the code in A: it is beyond 16 bits.
+address:
+        ld hl,(payload)
+        ld a,(payload + 2)
+        cp 1
+        ccf
+        ld a,RANGE
+        ret
+
+read:   call address
+        ret c
+        ld a,(payload + 3)
+        or a
+        jr z,range
+        cp PAYLOAD
+        jr nc,range
+        ld c,a
+        ld b,0
+        inc a
+        ld (length),a
+        ld de,payload + 1
+        ldir
+        xor a
+        ret
+
+; The common end of what lies out of range.
+range:  ld a,RANGE
+        ret
+
+; Everything from the page after Eyelet's own on can be written. What was written is read back.
+write:  call address
+        ret c
+        ld a,h
+        cp hi(buffer) + 1
+        jr c,range
+        ld a,(size)
+        sub 3
+        ld c,a
+        ld b,0
+        push hl
+        dec bc                  ; would it run over $FFFF?
+        add hl,bc
+        inc bc
+        pop hl
+        jr c,range
+        ex de,hl
+        ld hl,payload + 3
+        push de
+        push bc
+        ldir
+        pop bc
+        pop de
+        ld hl,payload + 3
+_look:  ld a,(de)
+        cp (hl)
+        jr nz,_wrong
+        inc hl
+        inc de
+        dec c
+        jr nz,_look
+        xor a
+        ret
+_wrong: ld c,(hl)               ; expected; A was found
+        ld (payload + 1),de
+        ld hl,payload + 3
+        ld (hl),0
+        inc hl
+        ld (hl),c
+        inc hl
+        ld (hl),a
+        ld a,6
+        ld (length),a
+        ld a,DIFFERS
+        ret
+
+; CRC-32 of each of a row of blocks.
+sums:   call address
+        ret c
+        ld (place),hl
+        ld a,(payload + 5)
+        dec a
+        cp (PAYLOAD - 1) / 4
+        jr nc,range
+        ld bc,(payload + 3)     ; bytes in a block
+        ld a,b
+        or c
+        jr z,range
+        ld a,(payload + 5)
+        ld iy,payload + 1
+_block: push af
+        push bc
+        call sum
+        ld a,l                  ; turned over, the lowest first
+        cpl
+        ld (iy+0),a
+        ld a,h
+        cpl
+        ld (iy+1),a
+        ld a,e
+        cpl
+        ld (iy+2),a
+        ld a,d
+        cpl
+        ld (iy+3),a
+        ld bc,4
+        add iy,bc
+        ld hl,length
+        ld a,(hl)
+        add a,4
+        ld (hl),a
+        pop bc
+        pop af
+        dec a
+        jr nz,_block
+        ret                     ; A is GOOD
+
+; DE and HL: the check-sum of BC bytes from place on, which then is behind them.
+sum:    ld hl,$FFFF
+        ld d,h
+        ld e,l
+        ld ix,(place)
+_byte:  ld a,(ix+0)
+        inc ix
+        xor l
+        ld l,a
+        call nibble
+        call nibble
+        dec bc
+        ld a,b
+        or c
+        jr nz,_byte
+        ld (place),ix
+        ret
+
+; check-sum = check-sum >> 4 ^ the table's entry for the four bits that fall out
+nibble: ld a,l
+        and 15
+        add a,a
+        add a,a
+        push bc
+        ld c,a
+        ld b,4
+_shift: srl d
+        rr e
+        rr h
+        rr l
+        djnz _shift             ; leaves 0 in B
+        push hl
+        ld hl,crc_table
+        add hl,bc
+        ld c,l
+        ld b,h
+        pop hl
+        ld a,(bc)
+        xor l
+        ld l,a
+        inc bc
+        ld a,(bc)
+        xor h
+        ld h,a
+        inc bc
+        ld a,(bc)
+        xor e
+        ld e,a
+        inc bc
+        ld a,(bc)
+        xor d
+        ld d,a
+        pop bc
+        ret
+
+run:    call address
+        ret c
+        push hl
+        call farewell
+        pop hl
+        jp launch
+
+; Back to the program that gave way in poll.
+resume: ld hl,(waiting)
+        ld a,h
+        or l
+        jp z,range
+        call farewell
+        ld sp,(waiting)
+        ld hl,0
+        ld (waiting),hl
+        pop iy
+        pop ix
+        pop bc
+        pop de
+        pop hl
+        ret
+
+; Answers, then waits for silence: if the answer got lost the question comes again, and is answered again, before
+; the program goes on. Comes back only then.
+farewell:
+        xor a
+        call answer
+        ld c,QUIET
+        call wait
+        ret c
+        jp monitor_here
+
+; Sends the frame in buffer.
+send:   ld hl,$FFFF
+        ld (fcs),hl
+        ld a,FLAG
+        call put
+        ld a,(size)
+        add a,3
+        ld b,a
+        ld hl,buffer
+_next:  push bc
+        ld a,(hl)
+        call add_fcs
+        ld a,(hl)
+        call put_escaped
+        pop bc
+        inc hl
+        djnz _next
+        ld hl,(fcs)
+        ld a,l
+        cpl
+        call put_escaped
+        ld a,h
+        cpl
+        call put_escaped
+        ld a,FLAG
+        jr put
+
+put_escaped:
+        cp FLAG
+        jr z,_escape
+        cp ESCAPE
+        jr nz,put
+_escape:
+        push af
+        ld a,ESCAPE
+        call put
+        pop af
+        xor FLIP
+put:    push af
+_busy:  in a,(board.serial.status)
+        and EMPTY
+        jr z,_busy
+        pop af
+        out (board.serial.data),a
+        ret
+
+; ---- the line ----
+
+; Waits up to C turns for a byte. C clear: one has come (and is still in the register).
+wait:   ld b,0
+_look:  in a,(board.serial.status)      ; 11
+        and RECEIVED                    ; 7: carry is clear
+        ret nz                          ; 5
+        djnz _look                      ; 13
+        dec c
+        jr nz,_look
+        scf
+        ret
+
+take_slowly:
+        in a,(board.serial.status)
+        and RECEIVED
+        jr z,take_slowly
+        in a,(board.serial.data)
+        ret
+
+; Adds A to fcs. Uses DE.
+add_fcs:
+        push hl
+        ld hl,(fcs)
+        xor l
+        ld e,a
+        add a,a
+        add a,a
+        add a,a
+        add a,a
+        xor e
+        ld e,a                  ; x
+        add a,a
+        add a,a
+        add a,a
+        xor h
+        ld l,a                  ; high ^ x << 3
+        ld a,e
+        rrca
+        rrca
+        rrca
+        rrca
+        and 15
+        ld d,a
+        xor l
+        ld l,a                  ; ... ^ x >> 4
+        ld a,d
+        srl a
+        xor e
+        ld h,a                  ; x ^ x >> 5
+        ld (fcs),hl
+        pop hl
+        ret
+
+; Prints the text at HL, which ends with 0.
+say:    ld a,(hl)
+        or a
+        ret z
+        call put
+        inc hl
+        jr say
+
+; ---- data ----
+
+prompt: .text "\r\neyelet> " ending 0
+help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
+
+crc_table:
+        .long $00000000, $1DB71064, $3B6E20C8, $26D930AC, $76DC4190, $6B6B51F4, $4DB26158, $5005713C
+        .long $EDB88320, $F00F9344, $D6D6A3E8, $CB61B38C, $9B64C2B0, $86D3D2D4, $A00AE278, $BDBDF21C
+
+last:
+        .assert lo(buffer) == 0, "eyelet_page begins on a page"
+        .assert last <= area.eyelet.last + 1, "Eyelet does not fit its area"
