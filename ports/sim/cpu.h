@@ -9,6 +9,14 @@
 #include <stdbool.h>
 #include <stddef.h>
 #include <stdint.h>
+#include <string.h>
+
+/* The loop that runs most instructions is one function: calls would be a third of its time. */
+#ifdef __GNUC__
+#define SIM_INLINE static inline __attribute__((always_inline))
+#else
+#define SIM_INLINE static inline
+#endif
 
 /* What the CPU sees of the board. A page with memory behind it has a pointer; all else is asked
  * for. Ports are for CPUs that have an I/O space. */
@@ -23,13 +31,13 @@ typedef struct sim_bus {
     uint8_t vector; /* what an interrupting device puts on the bus */
 } sim_bus;
 
-static inline uint8_t sim_read(const sim_bus *b, uint16_t address)
+SIM_INLINE uint8_t sim_read(const sim_bus *b, uint16_t address)
 {
     const uint8_t *page = b->read_page[address >> 8];
     return page != NULL ? page[address & 0xFF] : b->read(b->context, address);
 }
 
-static inline void sim_write(const sim_bus *b, uint16_t address, uint8_t value)
+SIM_INLINE void sim_write(const sim_bus *b, uint16_t address, uint8_t value)
 {
     uint8_t *page = b->write_page[address >> 8];
     if (page != NULL)
@@ -43,12 +51,23 @@ static inline void sim_write(const sim_bus *b, uint16_t address, uint8_t value)
     sim_bus *bus;                                                                                  \
     uint64_t cycles; /* since power-on */                                                          \
     uint16_t pc;                                                                                   \
-    bool irq; /* level, true: requested */                                                         \
-    bool nmi  /* set by an edge, cleared when taken */
+    bool irq;    /* level, true: requested */                                                      \
+    bool nmi;    /* set by an edge, cleared when taken */                                          \
+    bool rest;   /* after an instruction that waits, and until something happens */                \
+    bool special /* something else that must be seen to before the next instruction */
 
 typedef struct sim_cpu {
     SIM_CPU_HEAD;
 } sim_cpu;
+
+/* Is anything due but the next instruction? The four are side by side. */
+#define SIM_ATTENTION(c) sim_attention(&(c)->irq)
+SIM_INLINE bool sim_attention(const bool *four)
+{
+    uint32_t all;
+    memcpy(&all, four, sizeof all);
+    return all != 0;
+}
 
 /* A register, or another part of the state that is kept when the board is left switched on. */
 typedef struct sim_register {

@@ -5,107 +5,113 @@ typedef sim_65c02 cpu;
 
 /* ---- memory ---- */
 
-static inline uint8_t rd(const cpu *c, uint16_t a)
+SIM_INLINE uint8_t rd(const cpu *c, uint16_t a)
 {
     return sim_read(c->bus, a);
 }
 
-static inline void wr(const cpu *c, uint16_t a, uint8_t v)
+SIM_INLINE void wr(const cpu *c, uint16_t a, uint8_t v)
 {
     sim_write(c->bus, a, v);
 }
 
-static inline uint8_t fetch(cpu *c)
+SIM_INLINE uint8_t fetch(cpu *c)
 {
     return rd(c, c->pc++);
 }
 
-static inline uint16_t fetch_word(cpu *c)
+SIM_INLINE uint16_t fetch_word(cpu *c)
 {
-    uint8_t low = fetch(c);
-    return (uint16_t)(low | fetch(c) << 8);
+    const uint8_t *page = c->bus->read_page[c->pc >> 8];
+    if (page == NULL || (c->pc & 0xFF) == 0xFF) {
+        uint8_t low = fetch(c);
+        return (uint16_t)(low | fetch(c) << 8);
+    }
+    page += c->pc & 0xFF;
+    c->pc = (uint16_t)(c->pc + 2);
+    return (uint16_t)(page[0] | page[1] << 8);
 }
 
-static inline uint16_t word_at(cpu *c, uint16_t a)
+SIM_INLINE uint16_t word_at(cpu *c, uint16_t a)
 {
     uint8_t low = rd(c, a);
     return (uint16_t)(low | rd(c, (uint16_t)(a + 1)) << 8);
 }
 
 /* A pointer in page zero wraps within it. */
-static inline uint16_t zero_word(cpu *c, uint8_t a)
+SIM_INLINE uint16_t zero_word(cpu *c, uint8_t a)
 {
     uint8_t low = rd(c, a);
     return (uint16_t)(low | rd(c, (uint8_t)(a + 1)) << 8);
 }
 
-static inline void push(cpu *c, uint8_t v)
+SIM_INLINE void push(cpu *c, uint8_t v)
 {
     wr(c, (uint16_t)(0x100 | c->s--), v);
 }
 
-static inline uint8_t pull(cpu *c)
+SIM_INLINE uint8_t pull(cpu *c)
 {
     return rd(c, (uint16_t)(0x100 | ++c->s));
 }
 
 /* ---- addresses; indexed ones add the cycle of a crossed page to extra ---- */
 
-static inline uint16_t indexed(cpu *c, uint16_t base, uint8_t index)
+SIM_INLINE uint16_t indexed(cpu *c, uint16_t base, uint8_t index)
 {
     uint16_t a = (uint16_t)(base + index);
     c->extra = (uint8_t)(c->extra + ((a ^ base) >> 8 != 0));
     return a;
 }
 
-static inline uint16_t zp(cpu *c)
+SIM_INLINE uint16_t zp(cpu *c)
 {
     return fetch(c);
 }
 
-static inline uint16_t zpx(cpu *c)
+SIM_INLINE uint16_t zpx(cpu *c)
 {
     return (uint8_t)(fetch(c) + c->x);
 }
 
-static inline uint16_t zpy(cpu *c)
+SIM_INLINE uint16_t zpy(cpu *c)
 {
     return (uint8_t)(fetch(c) + c->y);
 }
 
-static inline uint16_t absx(cpu *c)
+SIM_INLINE uint16_t absx(cpu *c)
 {
     return indexed(c, fetch_word(c), c->x);
 }
 
-static inline uint16_t absy(cpu *c)
+SIM_INLINE uint16_t absy(cpu *c)
 {
     return indexed(c, fetch_word(c), c->y);
 }
 
-static inline uint16_t indx(cpu *c)
+SIM_INLINE uint16_t indx(cpu *c)
 {
     return zero_word(c, (uint8_t)(fetch(c) + c->x));
 }
 
-static inline uint16_t indy(cpu *c)
+SIM_INLINE uint16_t indy(cpu *c)
 {
     return indexed(c, zero_word(c, fetch(c)), c->y);
 }
 
-static inline uint16_t ind(cpu *c)
+SIM_INLINE uint16_t ind(cpu *c)
 {
     return zero_word(c, fetch(c));
 }
 
 /* ---- operations ---- */
 
-static inline void flag(cpu *c, uint8_t mask, bool on)
+SIM_INLINE void flag(cpu *c, uint8_t mask, bool on)
 {
     c->p = (uint8_t)(on ? c->p | mask : c->p & ~mask);
 }
 
-static inline uint8_t nz(cpu *c, uint8_t v)
+SIM_INLINE uint8_t nz(cpu *c, uint8_t v)
 {
     c->p = (uint8_t)((c->p & ~(SIM_FLAG_N | SIM_FLAG_Z)) | (v & SIM_FLAG_N) |
                      (v == 0 ? SIM_FLAG_Z : 0));
@@ -147,7 +153,7 @@ static void subtract_decimal(cpu *c, uint8_t v)
     c->extra++;
 }
 
-static inline void adc(cpu *c, uint8_t v)
+SIM_INLINE void adc(cpu *c, uint8_t v)
 {
     if ((c->p & SIM_FLAG_D) != 0)
         add_decimal(c, v);
@@ -155,7 +161,7 @@ static inline void adc(cpu *c, uint8_t v)
         add_binary(c, v);
 }
 
-static inline void sbc(cpu *c, uint8_t v)
+SIM_INLINE void sbc(cpu *c, uint8_t v)
 {
     if ((c->p & SIM_FLAG_D) != 0)
         subtract_decimal(c, v);
@@ -163,93 +169,93 @@ static inline void sbc(cpu *c, uint8_t v)
         add_binary(c, (uint8_t)~v);
 }
 
-static inline void and_(cpu *c, uint8_t v)
+SIM_INLINE void and_(cpu *c, uint8_t v)
 {
     c->a = nz(c, c->a & v);
 }
 
-static inline void ora(cpu *c, uint8_t v)
+SIM_INLINE void ora(cpu *c, uint8_t v)
 {
     c->a = nz(c, c->a | v);
 }
 
-static inline void eor(cpu *c, uint8_t v)
+SIM_INLINE void eor(cpu *c, uint8_t v)
 {
     c->a = nz(c, c->a ^ v);
 }
 
-static inline void lda(cpu *c, uint8_t v)
+SIM_INLINE void lda(cpu *c, uint8_t v)
 {
     c->a = nz(c, v);
 }
 
-static inline void compare(cpu *c, uint8_t r, uint8_t v)
+SIM_INLINE void compare(cpu *c, uint8_t r, uint8_t v)
 {
     flag(c, SIM_FLAG_C, r >= v);
     nz(c, (uint8_t)(r - v));
 }
 
-static inline void cmp(cpu *c, uint8_t v)
+SIM_INLINE void cmp(cpu *c, uint8_t v)
 {
     compare(c, c->a, v);
 }
 
-static inline void bit(cpu *c, uint8_t v)
+SIM_INLINE void bit(cpu *c, uint8_t v)
 {
     c->p = (uint8_t)((c->p & ~(SIM_FLAG_N | SIM_FLAG_V | SIM_FLAG_Z)) |
                      (v & (SIM_FLAG_N | SIM_FLAG_V)) | ((c->a & v) == 0 ? SIM_FLAG_Z : 0));
 }
 
-static inline uint8_t asl(cpu *c, uint8_t v)
+SIM_INLINE uint8_t asl(cpu *c, uint8_t v)
 {
     flag(c, SIM_FLAG_C, (v & 0x80) != 0);
     return nz(c, (uint8_t)(v << 1));
 }
 
-static inline uint8_t lsr(cpu *c, uint8_t v)
+SIM_INLINE uint8_t lsr(cpu *c, uint8_t v)
 {
     flag(c, SIM_FLAG_C, (v & 1) != 0);
     return nz(c, v >> 1);
 }
 
-static inline uint8_t rol(cpu *c, uint8_t v)
+SIM_INLINE uint8_t rol(cpu *c, uint8_t v)
 {
     uint8_t carry = c->p & SIM_FLAG_C;
     flag(c, SIM_FLAG_C, (v & 0x80) != 0);
     return nz(c, (uint8_t)(v << 1 | carry));
 }
 
-static inline uint8_t ror(cpu *c, uint8_t v)
+SIM_INLINE uint8_t ror(cpu *c, uint8_t v)
 {
     uint8_t carry = c->p & SIM_FLAG_C;
     flag(c, SIM_FLAG_C, (v & 1) != 0);
     return nz(c, (uint8_t)(v >> 1 | carry << 7));
 }
 
-static inline uint8_t inc(cpu *c, uint8_t v)
+SIM_INLINE uint8_t inc(cpu *c, uint8_t v)
 {
     return nz(c, (uint8_t)(v + 1));
 }
 
-static inline uint8_t dec(cpu *c, uint8_t v)
+SIM_INLINE uint8_t dec(cpu *c, uint8_t v)
 {
     return nz(c, (uint8_t)(v - 1));
 }
 
-static inline uint8_t tsb(cpu *c, uint8_t v)
+SIM_INLINE uint8_t tsb(cpu *c, uint8_t v)
 {
     flag(c, SIM_FLAG_Z, (c->a & v) == 0);
     return c->a | v;
 }
 
-static inline uint8_t trb(cpu *c, uint8_t v)
+SIM_INLINE uint8_t trb(cpu *c, uint8_t v)
 {
     flag(c, SIM_FLAG_Z, (c->a & v) == 0);
     return (uint8_t)(v & ~c->a);
 }
 
 /* One cycle more when taken, another when that leads to a different page. */
-static inline void branch(cpu *c, bool taken)
+SIM_INLINE void branch(cpu *c, bool taken)
 {
     int8_t distance = (int8_t)fetch(c);
     if (!taken) return;
@@ -271,7 +277,7 @@ void sim_65c02_reset(sim_65c02 *c)
 {
     c->s = (uint8_t)(c->s - 3);
     c->p = (uint8_t)((c->p | SIM_FLAG_I | SIM_FLAG_ONE | SIM_FLAG_B) & ~SIM_FLAG_D);
-    c->waiting = c->stopped = c->nmi = false;
+    c->rest = c->special = c->nmi = false;
     c->pc = word_at(c, 0xFFFC);
     c->cycles += 7;
 }
@@ -336,7 +342,7 @@ void sim_65c02_reset(sim_65c02 *c)
     }
 
 /* Executes one opcode; returns its cycles without extras. */
-static inline unsigned execute(cpu *c, uint8_t opcode)
+SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
 {
     switch (opcode) {
         FAMILY(0x60, adc)
@@ -483,8 +489,8 @@ static inline unsigned execute(cpu *c, uint8_t opcode)
         c->pc++;
         interrupt(c, 0xFFFE, SIM_FLAG_B);
         return 7;
-    case 0xCB: c->waiting = true; return 3;
-    case 0xDB: c->stopped = true; return 3;
+    case 0xCB: c->rest = true; return 3;
+    case 0xDB: c->special = true; return 3;
     case 0xEA: return 2;
 
     /* Reserved opcodes: no-operations, some of which read an operand. */
@@ -506,34 +512,42 @@ static inline unsigned execute(cpu *c, uint8_t opcode)
     }
 }
 
-void sim_65c02_step(sim_65c02 *c)
+/* An interrupt, or a cycle of waiting. False: neither, the next instruction is due. */
+static bool attend(cpu *c)
 {
-    if (c->waiting && (c->irq || c->nmi)) c->waiting = false;
-    if (c->stopped || c->waiting) {
+    if (c->rest && (c->irq || c->nmi)) c->rest = false;
+    if (c->special || c->rest) {
         c->cycles++;
-        return;
+        return true;
     }
-    if (c->nmi || (c->irq && (c->p & SIM_FLAG_I) == 0)) {
-        uint16_t vector = c->nmi ? 0xFFFA : 0xFFFE;
-        c->nmi = false;
-        interrupt(c, vector, 0);
-        c->cycles += 7;
-        return;
-    }
-    c->extra = 0;
-    unsigned cycles = execute(c, fetch(c));
-    c->cycles += cycles + c->extra;
+    if (!c->nmi && (!c->irq || (c->p & SIM_FLAG_I) != 0)) return false;
+    uint16_t vector = c->nmi ? 0xFFFA : 0xFFFE;
+    c->nmi = false;
+    interrupt(c, vector, 0);
+    c->cycles += 7;
+    return true;
 }
 
 void sim_65c02_run(sim_65c02 *c, uint64_t cycles)
 {
     while (c->cycles < cycles) {
-        bool idle = c->stopped || (c->waiting && !c->irq && !c->nmi);
-        if (idle)
-            c->cycles = cycles;
-        else
-            sim_65c02_step(c);
+        if (SIM_ATTENTION(c)) {
+            bool idle = c->special || (c->rest && !c->irq && !c->nmi);
+            if (idle) {
+                c->cycles = cycles;
+                return;
+            }
+            if (attend(c)) continue;
+        }
+        c->extra = 0;
+        unsigned spent = execute(c, fetch(c));
+        c->cycles += spent + c->extra;
     }
+}
+
+void sim_65c02_step(sim_65c02 *c)
+{
+    sim_65c02_run(c, c->cycles + 1);
 }
 
 static void reset(sim_cpu *c)
@@ -554,8 +568,14 @@ static void run(sim_cpu *c, uint64_t cycles)
 #name, offsetof(sim_65c02, name), sizeof(((cpu *)0)->name), shown                          \
     }
 static const sim_register registers[] = {
-    REGISTER(pc, true), REGISTER(a, true), REGISTER(x, true),        REGISTER(y, true),
-    REGISTER(s, true),  REGISTER(p, true), REGISTER(waiting, false), REGISTER(stopped, false),
+    REGISTER(pc, true),
+    REGISTER(a, true),
+    REGISTER(x, true),
+    REGISTER(y, true),
+    REGISTER(s, true),
+    REGISTER(p, true),
+    {"waiting", offsetof(cpu, rest), 1, false},
+    {"stopped", offsetof(cpu, special), 1, false},
 };
 static const char *const sheets[] = {"65c02", "65c02+plain", NULL};
 const sim_cpu_kind sim_65c02_kind = {

@@ -20,11 +20,10 @@ enum {
     SIM_FLAG_N = 0x80,
 };
 
+/* rest: after WAI; special: after STP, only reset helps. */
 typedef struct sim_65c02 {
     SIM_CPU_HEAD;
     uint8_t a, x, y, s, p;
-    bool waiting;  /* after WAI */
-    bool stopped;  /* after STP: only reset helps */
     uint8_t extra; /* cycles that the current instruction takes more */
 } sim_65c02;
 

@@ -14,54 +14,54 @@ typedef sim_z80 cpu;
 
 /* ---- memory ---- */
 
-static inline uint8_t rd(const cpu *c, uint16_t a)
+SIM_INLINE uint8_t rd(const cpu *c, uint16_t a)
 {
     return sim_read(c->bus, a);
 }
 
-static inline void wr(const cpu *c, uint16_t a, uint8_t v)
+SIM_INLINE void wr(const cpu *c, uint16_t a, uint8_t v)
 {
     sim_write(c->bus, a, v);
 }
 
-static inline uint16_t rd16(const cpu *c, uint16_t a)
+SIM_INLINE uint16_t rd16(const cpu *c, uint16_t a)
 {
     uint8_t low = rd(c, a);
     return (uint16_t)(low | rd(c, (uint16_t)(a + 1)) << 8);
 }
 
-static inline void wr16(const cpu *c, uint16_t a, uint16_t v)
+SIM_INLINE void wr16(const cpu *c, uint16_t a, uint16_t v)
 {
     wr(c, a, (uint8_t)v);
     wr(c, (uint16_t)(a + 1), (uint8_t)(v >> 8));
 }
 
-static inline uint8_t fetch(cpu *c)
+SIM_INLINE uint8_t fetch(cpu *c)
 {
     return rd(c, c->pc++);
 }
 
 /* An opcode is fetched with a refresh cycle; the counter has seven bits. */
-static inline uint8_t fetch_opcode(cpu *c)
+SIM_INLINE uint8_t fetch_opcode(cpu *c)
 {
     c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + 1) & 0x7F));
     return fetch(c);
 }
 
-static inline uint16_t fetch16(cpu *c)
+SIM_INLINE uint16_t fetch16(cpu *c)
 {
     uint16_t v = rd16(c, c->pc);
     c->pc = (uint16_t)(c->pc + 2);
     return v;
 }
 
-static inline void push(cpu *c, uint16_t v)
+SIM_INLINE void push(cpu *c, uint16_t v)
 {
     c->sp = (uint16_t)(c->sp - 2);
     wr16(c, c->sp, v);
 }
 
-static inline uint16_t pop(cpu *c)
+SIM_INLINE uint16_t pop(cpu *c)
 {
     uint16_t v = rd16(c, c->sp);
     c->sp = (uint16_t)(c->sp + 2);
@@ -70,23 +70,23 @@ static inline uint16_t pop(cpu *c)
 
 /* ---- registers ---- */
 
-static inline uint16_t pair(const cpu *c, unsigned n)
+SIM_INLINE uint16_t pair(const cpu *c, unsigned n)
 {
     return (uint16_t)(c->r[n] << 8 | c->r[n + 1]);
 }
 
-static inline void set_pair(cpu *c, unsigned n, uint16_t v)
+SIM_INLINE void set_pair(cpu *c, unsigned n, uint16_t v)
 {
     c->r[n] = (uint8_t)(v >> 8);
     c->r[n + 1] = (uint8_t)v;
 }
 
-static inline uint16_t hl(const cpu *c, unsigned index)
+SIM_INLINE uint16_t hl(const cpu *c, unsigned index)
 {
     return index == 0 ? pair(c, Z80_H) : index == 1 ? c->ix : c->iy;
 }
 
-static inline void set_hl(cpu *c, unsigned index, uint16_t v)
+SIM_INLINE void set_hl(cpu *c, unsigned index, uint16_t v)
 {
     if (index == 0)
         set_pair(c, Z80_H, v);
@@ -97,12 +97,12 @@ static inline void set_hl(cpu *c, unsigned index, uint16_t v)
 }
 
 /* BC, DE, HL (or an index register), SP */
-static inline uint16_t word(const cpu *c, unsigned p, unsigned index)
+SIM_INLINE uint16_t word(const cpu *c, unsigned p, unsigned index)
 {
     return p == 3 ? c->sp : p == 2 ? hl(c, index) : pair(c, p * 2);
 }
 
-static inline void set_word(cpu *c, unsigned p, unsigned index, uint16_t v)
+SIM_INLINE void set_word(cpu *c, unsigned p, unsigned index, uint16_t v)
 {
     if (p == 3)
         c->sp = v;
@@ -112,13 +112,13 @@ static inline void set_word(cpu *c, unsigned p, unsigned index, uint16_t v)
         set_pair(c, p * 2, v);
 }
 
-static inline uint8_t reg(const cpu *c, unsigned n, unsigned index)
+SIM_INLINE uint8_t reg(const cpu *c, unsigned n, unsigned index)
 {
     if (index == 0 || (n & 6) != 4) return c->r[n];
     return (uint8_t)(n == 4 ? hl(c, index) >> 8 : hl(c, index));
 }
 
-static inline void set_reg(cpu *c, unsigned n, unsigned index, uint8_t v)
+SIM_INLINE void set_reg(cpu *c, unsigned n, unsigned index, uint8_t v)
 {
     if (index == 0 || (n & 6) != 4)
         c->r[n] = v;
@@ -129,7 +129,7 @@ static inline void set_reg(cpu *c, unsigned n, unsigned index, uint8_t v)
 }
 
 /* The address that (HL) means; with an index register a distance follows, which takes time. */
-static inline uint16_t at_hl(cpu *c, unsigned index, unsigned time)
+SIM_INLINE uint16_t at_hl(cpu *c, unsigned index, unsigned time)
 {
     if (index == 0) return pair(c, Z80_H);
     c->wz = (uint16_t)(hl(c, index) + (int8_t)fetch(c));
@@ -139,36 +139,36 @@ static inline uint16_t at_hl(cpu *c, unsigned index, unsigned time)
 
 /* ---- flags ---- */
 
-static inline void set_f(cpu *c, unsigned f)
+SIM_INLINE void set_f(cpu *c, unsigned f)
 {
     F = c->q = (uint8_t)f;
 }
 
-static inline unsigned parity(unsigned v)
+SIM_INLINE unsigned parity(unsigned v)
 {
     v ^= v >> 4;
     return (0x9669u >> (v & 15) & 1u) << 2; /* set when the number of ones is even */
 }
 
 /* Sign, zero, and the two bits that copy the result. */
-static inline unsigned sz(unsigned v)
+SIM_INLINE unsigned sz(unsigned v)
 {
     return (v & 0xA8) | ((v & 0xFF) == 0 ? Z80_ZERO : 0);
 }
 
-static inline unsigned szp(unsigned v)
+SIM_INLINE unsigned szp(unsigned v)
 {
     return sz(v) | parity(v);
 }
 
-static inline void add(cpu *c, unsigned v, unsigned carry)
+SIM_INLINE void add(cpu *c, unsigned v, unsigned carry)
 {
     unsigned a = A, r = a + v + carry;
     set_f(c, sz(r) | ((a ^ v ^ r) & Z80_HALF) | ((~(a ^ v) & (a ^ r) & 0x80) >> 5) | (r >> 8));
     A = (uint8_t)r;
 }
 
-static inline unsigned subtract(cpu *c, unsigned v, unsigned carry)
+SIM_INLINE unsigned subtract(cpu *c, unsigned v, unsigned carry)
 {
     unsigned a = A, r = a - v - carry;
     set_f(c, sz(r) | ((a ^ v ^ r) & Z80_HALF) | (((a ^ v) & (a ^ r) & 0x80) >> 5) | Z80_N |
@@ -176,13 +176,13 @@ static inline unsigned subtract(cpu *c, unsigned v, unsigned carry)
     return r & 0xFF;
 }
 
-static inline void compare(cpu *c, unsigned v)
+SIM_INLINE void compare(cpu *c, unsigned v)
 {
     subtract(c, v, 0);
     set_f(c, (F & ~(unsigned)(Z80_X3 | Z80_X5)) | (v & (Z80_X3 | Z80_X5)));
 }
 
-static inline void operate(cpu *c, unsigned y, unsigned v)
+SIM_INLINE void operate(cpu *c, unsigned y, unsigned v)
 {
     switch (y) {
     case 0: add(c, v, 0); break;
@@ -205,7 +205,7 @@ static inline void operate(cpu *c, unsigned y, unsigned v)
     }
 }
 
-static inline uint8_t increment(cpu *c, uint8_t v)
+SIM_INLINE uint8_t increment(cpu *c, uint8_t v)
 {
     uint8_t r = (uint8_t)(v + 1);
     set_f(c,
@@ -213,7 +213,7 @@ static inline uint8_t increment(cpu *c, uint8_t v)
     return r;
 }
 
-static inline uint8_t decrement(cpu *c, uint8_t v)
+SIM_INLINE uint8_t decrement(cpu *c, uint8_t v)
 {
     uint8_t r = (uint8_t)(v - 1);
     set_f(c, (F & Z80_CARRY) | Z80_N | sz(r) | ((v & 0x0F) == 0 ? Z80_HALF : 0) |
@@ -347,7 +347,7 @@ static unsigned indexed_bits(cpu *c, unsigned index)
 
 /* ---- ED: blocks and the rest ---- */
 
-static inline int step_of(unsigned y)
+SIM_INLINE int step_of(unsigned y)
 {
     return (y & 1) != 0 ? -1 : 1;
 }
@@ -566,7 +566,7 @@ static void flags_alone(cpu *c, unsigned y, uint8_t before)
     }
 }
 
-static unsigned low_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
+SIM_INLINE unsigned low_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
 {
     unsigned p = y >> 1;
     uint16_t at;
@@ -662,25 +662,25 @@ static unsigned mixed(cpu *c, unsigned y, unsigned index)
         set_pair(c, Z80_H, v);
         return 4;
     case 6: c->iff1 = c->iff2 = false; return 4;
-    default: c->iff1 = c->iff2 = c->held = true; return 4;
+    default: c->iff1 = c->iff2 = c->special = true; return 4;
     }
 }
 
-static unsigned execute(cpu *c, uint8_t op, unsigned index, uint8_t before);
+static unsigned elsewhere(cpu *c, uint8_t op, unsigned index, uint8_t before);
 
 /* Behind a prefix: the same instruction with IX or IY for HL. */
 static unsigned prefixed(cpu *c, unsigned index, uint8_t before)
 {
     uint8_t op = rd(c, c->pc);
     if (op == 0xDD || op == 0xFD || op == 0xED) {
-        c->held = true; /* the prefix did nothing; no interrupt comes between */
+        c->special = true; /* the prefix did nothing; no interrupt comes between */
         return 4;
     }
     fetch_opcode(c);
-    return 4 + (op == 0xCB ? indexed_bits(c, index) : execute(c, op, index, before));
+    return 4 + (op == 0xCB ? indexed_bits(c, index) : elsewhere(c, op, index, before));
 }
 
-static unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
+SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
 {
     unsigned p = y >> 1;
     uint16_t at;
@@ -725,7 +725,7 @@ static unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8
         return 10;
     case 5:
         if ((y & 1) == 0) {
-            push(c, p == 3 ? (uint16_t)(A << 8 | F) : word(c, p, index));
+            push(c, p == 3 ? (uint16_t)((unsigned)A << 8 | F) : word(c, p, index));
             return 11;
         }
         if (p == 0) {
@@ -741,14 +741,14 @@ static unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8
 
 /* Executes one opcode; returns its T-states without extras. before: the flags of the instruction
  * before, if it set them. */
-static unsigned execute(cpu *c, uint8_t op, unsigned index, uint8_t before)
+SIM_INLINE unsigned execute(cpu *c, uint8_t op, unsigned index, uint8_t before)
 {
     unsigned y = op >> 3 & 7, z = op & 7;
     switch (op >> 6) {
     case 0: return low_group(c, y, z, index, before);
     case 1:
         if (op == 0x76) {
-            c->halted = true;
+            c->rest = true;
             return 4;
         }
         /* With (IX+d) the other register is H or L itself. */
@@ -774,13 +774,20 @@ static unsigned execute(cpu *c, uint8_t op, unsigned index, uint8_t before)
     }
 }
 
+/* The same away from the loop that runs most instructions: with an index register, or from the bus.
+ */
+static unsigned elsewhere(cpu *c, uint8_t op, unsigned index, uint8_t before)
+{
+    return execute(c, op, index, before);
+}
+
 /* ---- running ---- */
 
 void sim_z80_reset(sim_z80 *c)
 {
     c->pc = 0;
     c->i = c->refresh = c->mode = 0;
-    c->iff1 = c->iff2 = c->halted = c->held = c->nmi = false;
+    c->iff1 = c->iff2 = c->rest = c->special = c->nmi = false;
     A = F = 0xFF;
     c->sp = 0xFFFF;
     c->cycles += 3;
@@ -789,7 +796,7 @@ void sim_z80_reset(sim_z80 *c)
 static void interrupt(cpu *c)
 {
     uint8_t vector = c->bus->vector;
-    c->halted = false;
+    c->rest = false;
     c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + 1) & 0x7F));
     if (c->nmi) {
         c->nmi = c->iff1 = false;
@@ -808,42 +815,44 @@ static void interrupt(cpu *c)
     } else {
         /* The device's byte is executed as an instruction; only those of one byte make sense. */
         c->extra = 0;
-        unsigned cycles = execute(c, vector, 0, 0);
+        unsigned cycles = elsewhere(c, vector, 0, 0);
         c->cycles += cycles + c->extra + 2;
     }
 }
 
-void sim_z80_step(sim_z80 *c)
+/* An interrupt, or the no-operations of a HALT up to some cycle. False: the next instruction is
+ * due.
+ */
+static bool attend(cpu *c, uint64_t cycles)
 {
-    bool held = c->held;
-    c->held = false;
+    bool held = c->special;
+    c->special = false;
     if (!held && (c->nmi || (c->irq && c->iff1))) {
         interrupt(c);
-        return;
+        return true;
     }
-    if (c->halted) {
-        c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + 1) & 0x7F));
-        c->cycles += 4;
-        return;
-    }
-    uint8_t before = c->q;
-    c->q = 0;
-    c->extra = 0;
-    unsigned cycles = execute(c, fetch_opcode(c), 0, before);
-    c->cycles += cycles + c->extra;
+    if (!c->rest) return false;
+    uint64_t idle = (cycles - c->cycles + 3) / 4;
+    c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + idle) & 0x7F));
+    c->cycles += idle * 4;
+    return true;
 }
 
 void sim_z80_run(sim_z80 *c, uint64_t cycles)
 {
     while (c->cycles < cycles) {
-        if (c->halted && !c->nmi && !(c->irq && c->iff1)) {
-            uint64_t idle = (cycles - c->cycles + 3) / 4;
-            c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + idle) & 0x7F));
-            c->cycles += idle * 4;
-        } else {
-            sim_z80_step(c);
-        }
+        if (SIM_ATTENTION(c) && attend(c, cycles)) continue;
+        uint8_t before = c->q;
+        c->q = 0;
+        c->extra = 0;
+        unsigned spent = execute(c, fetch_opcode(c), 0, before);
+        c->cycles += spent + c->extra;
     }
+}
+
+void sim_z80_step(sim_z80 *c)
+{
+    sim_z80_run(c, c->cycles + 1);
 }
 
 static void reset(sim_cpu *c)
@@ -890,8 +899,8 @@ static const sim_register registers[] = {
     REGISTER("mode", mode, false),
     REGISTER("iff1", iff1, false),
     REGISTER("iff2", iff2, false),
-    REGISTER("halted", halted, false),
-    REGISTER("held", held, false),
+    REGISTER("halted", rest, false),
+    REGISTER("held", special, false),
     REGISTER("q", q, false),
 };
 static const char *const sheets[] = {"z80", "z80+halves", "z80+undocumented", NULL};

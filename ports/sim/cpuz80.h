@@ -24,14 +24,13 @@ enum {
     Z80_SIGN = 0x80,
 };
 
+/* rest: in HALT; special: the instruction after EI, which is not interrupted. */
 typedef struct sim_z80 {
     SIM_CPU_HEAD;
     uint8_t r[8], other[8]; /* by code; the other set */
     uint16_t ix, iy, sp, wz;
     uint8_t i, refresh, mode;
     bool iff1, iff2;
-    bool halted;
-    bool held;     /* the instruction after EI is not interrupted */
     uint8_t q;     /* the flags if the last instruction set them, otherwise 0 */
     uint8_t extra; /* T-states that the current instruction takes more */
 } sim_z80;

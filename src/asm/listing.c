@@ -24,7 +24,8 @@ static size_t unit_text(const lister *l, uint16_t unit, char *at, size_t room)
     unsigned shift = l->radix == BL_HEX ? 4 : 3;
     if (room < l->digits + 2) return 0;
     for (unsigned i = 0; i < l->digits; i++)
-        at[i] = "0123456789ABCDEF"[unit >> shift * (l->digits - 1 - i) & (unsigned)(l->radix - 1)];
+        at[i] = "0123456789ABCDEF"[(unsigned)unit >> shift * (l->digits - 1 - i) &
+                                   ((unsigned)l->radix - 1)];
     at[l->digits] = ' ';
     at[l->digits + 1] = '\0';
     return l->digits + 1;
@@ -39,7 +40,7 @@ static void units_at(const lister *l, uint32_t address, size_t count, uint16_t *
     bl_image_copy(l->a->image, address * (uint32_t)wide, count * wide, 0, bytes);
     for (size_t i = 0; i < count; i++) {
         const uint8_t *b = bytes + i * wide;
-        units[i] = wide == 1 ? b[0] : (uint16_t)(b[!big] << 8 | b[big]);
+        units[i] = wide == 1 ? b[0] : (uint16_t)((unsigned)b[!big] << 8 | b[big]);
     }
 }
 

@@ -52,7 +52,7 @@ static bool names_exist(const bl_sheet *s, const bl_form *f, uint8_t unit, uint1
         const bl_field *d = &f->field[i];
         const bl_operand *o = &s->operands[f->operand[d->operand]];
         if (d->unit != unit || o->kind < BL_OPERAND_ANYOF) continue;
-        if (!has_choice(s, o, value >> d->shift & ((1u << d->bits) - 1))) return false;
+        if (!has_choice(s, o, (unsigned)value >> d->shift & ((1u << d->bits) - 1))) return false;
     }
     return true;
 }

@@ -37,8 +37,7 @@ static void fail_at(const bl_sheet *sheet, const bl_image *found, const bl_image
             /* the line that begins at most a few bytes before */
             const char *line = NULL;
             for (unsigned back = 0; back < 6 && line == NULL; back++) {
-                snprintf(place, sizeof place, "; %04X ",
-                         (p.first + (unsigned)k - back) & 0xFFFF);
+                snprintf(place, sizeof place, "; %04X ", (p.first + (unsigned)k - back) & 0xFFFF);
                 line = strstr(text, place);
             }
             while (line != NULL && line > text && line[-1] != '\n')
@@ -181,7 +180,8 @@ TEST(random_memory_followed_from_anywhere)
             bl_disasm_name names[NAMES];
             uint32_t entries[5], at = test_below(2000);
             for (size_t k = 0; k < SIZE; k++)
-                put_unit(sheet, bytes, k, test_below(3) == 0 ? test_random() : 0x20 + (unsigned)k % 90);
+                put_unit(sheet, bytes, k,
+                         test_below(3) == 0 ? test_random() : 0x20 + (unsigned)k % 90);
             for (size_t k = 0; k < 5; k++)
                 entries[k] = at + test_below(SIZE + 100);
             for (size_t k = 0; k < NAMES; k++)

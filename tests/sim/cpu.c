@@ -311,13 +311,13 @@ TEST(interrupts_wait_and_stop)
     step(), step();
     CHECK_INT(cpu.pc, 0x0403);
     step(), step();
-    CHECK(cpu.stopped);
+    CHECK(cpu.special);
     cpu.nmi = true;
     sim_65c02_run(&cpu, cpu.cycles + 100);
     CHECK_INT(cpu.pc, 0x0405);
     memory[0xFFFC] = 0x34, memory[0xFFFD] = 0x12;
     sim_65c02_reset(&cpu);
-    CHECK(!cpu.stopped && cpu.pc == 0x1234);
+    CHECK(!cpu.special && cpu.pc == 0x1234);
 }
 
 TEST(break_pushes_the_address_after_its_signature)
@@ -364,7 +364,7 @@ TEST(a_program_sorts)
     for (unsigned i = 0; i < 255; i++)
         memory[0x1000 + i] = (uint8_t)test_random();
     sim_65c02_run(&cpu, 20000000);
-    CHECK(cpu.stopped);
+    CHECK(cpu.special);
     for (unsigned i = 1; i < 255; i++)
         CHECK(memory[0x1000 + i - 1] <= memory[0x1000 + i]);
     bl_program_close(p);

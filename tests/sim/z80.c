@@ -1,8 +1,8 @@
 /* The Z80 against its sheet (cycles), against sums done with whole numbers (flags), and at work. */
 #include <string.h>
 
-#include "harness.h"
 #include "sim/cpuz80.h"
+#include "support.h"
 
 static uint8_t memory[0x10000], ports[256];
 static uint16_t last_port;
@@ -43,44 +43,18 @@ static unsigned run_one(void)
 
 /* ---- cycles ---- */
 
-/* The bytes of a form, with small operands and the first of its names. */
-static void place(const bl_sheet *sheet, const bl_form *f, unsigned turn)
-{
-    uint16_t units[BL_FORM_UNITS];
-    memcpy(units, f->value, sizeof units);
-    for (uint8_t i = 0; i < f->fields; i++) {
-        const bl_field *d = &f->field[i];
-        const bl_operand *o = bl_sheet_operand(sheet, f->operand[d->operand]);
-        uint32_t bits = 5;
-        if (o->kind == BL_OPERAND_ONEOF)
-            bits = bl_sheet_choice(sheet, o->first + turn % o->count)->code;
-        bits = bits >> d->from & ((1u << d->bits) - 1);
-        units[d->unit] = (uint16_t)(units[d->unit] | bits << d->shift);
-    }
-    for (uint8_t i = 0; i < f->size; i++)
-        memory[0x8000 + i] = (uint8_t)units[i];
-}
-
-static unsigned extra_of(const bl_sheet *sheet, const bl_form *f)
-{
-    unsigned sum = 0;
-    for (size_t i = 0; i < bl_sheet_extras(sheet); i++)
-        if ((f->extras >> i & 1) != 0) sum += bl_sheet_extra(sheet, i)->cycles;
-    return sum;
-}
-
 TEST(cycles_and_lengths_of_every_z80_form_are_the_sheets)
 {
     bl_sheet *sheet = NULL;
     CHECK_INT(bl_sheet_open(&test_memory, (bl_text){"z80+undocumented", 16}, NULL, &sheet), BL_OK);
     for (size_t i = 0; i < bl_sheet_forms(sheet); i++) {
         const bl_form *f = bl_sheet_form(sheet, i);
-        unsigned extra = extra_of(sheet, f);
+        unsigned extra = extra_cycles(sheet, f);
         bool short_seen = false, long_seen = false;
         for (unsigned turn = 0; turn < 32; turn++) {
             set_up();
             memset(memory + 0x5000, 0, 256);
-            place(sheet, f, turn / 4);
+            place_form(sheet, f, turn / 4, memory + 0x8000);
             cpu.r[Z80_F] = (turn & 1) != 0 ? 0xFF : 0;
             cpu.r[Z80_A] = 1;
             cpu.r[Z80_B] = (turn & 2) != 0 ? 0 : 1; /* with C: 1 or 256 of a block */
@@ -92,7 +66,7 @@ TEST(cycles_and_lengths_of_every_z80_form_are_the_sheets)
                           (int)f->written.length, f->written.at, took, f->cycles, extra);
             if (took == f->cycles) short_seen = true;
             if (took == f->cycles + extra) long_seen = true;
-            bool goes = f->flow != 0 || f->alias || extra > 0 || cpu.halted;
+            bool goes = f->flow != 0 || f->alias || extra > 0 || cpu.rest;
             if (!goes && cpu.pc != 0x8000 + f->size)
                 test_fail(__FILE__, __LINE__, "%.*s went to $%04X", (int)f->written.length,
                           f->written.at, cpu.pc);
@@ -290,9 +264,9 @@ static void run_program(const char *source)
     bl_image_copy(bl_program_image(program), 0, sizeof memory, 0, memory);
     bl_program_close(program);
     bl_sheet_close(sheet);
-    for (unsigned i = 0; i < 100000 && !cpu.halted; i++)
+    for (unsigned i = 0; i < 100000 && !cpu.rest; i++)
         sim_z80_step(&cpu);
-    CHECK(cpu.halted);
+    CHECK(cpu.rest);
 }
 
 TEST(blocks_are_moved_compared_and_sent)

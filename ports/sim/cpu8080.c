@@ -1,0 +1,477 @@
+/* cpu8080.c - the 8080 and the 8085. Opcodes are taken apart into two bits of group, three of
+ * destination or operation (y), three of source (z). Where the two parts differ in time, the
+ * 8080's number stands first.
+ */
+#include "cpu8080.h"
+
+typedef sim_8080 cpu;
+
+#define A c->r[I80_A]
+#define F c->r[I80_F]
+
+/* ---- memory and registers ---- */
+
+SIM_INLINE uint8_t rd(const cpu *c, uint16_t a)
+{
+    return sim_read(c->bus, a);
+}
+
+SIM_INLINE void wr(const cpu *c, uint16_t a, uint8_t v)
+{
+    sim_write(c->bus, a, v);
+}
+
+SIM_INLINE uint8_t fetch(cpu *c)
+{
+    return rd(c, c->pc++);
+}
+
+SIM_INLINE uint16_t rd16(const cpu *c, uint16_t a)
+{
+    uint8_t low = rd(c, a);
+    return (uint16_t)(low | rd(c, (uint16_t)(a + 1)) << 8);
+}
+
+SIM_INLINE void wr16(const cpu *c, uint16_t a, uint16_t v)
+{
+    wr(c, a, (uint8_t)v);
+    wr(c, (uint16_t)(a + 1), (uint8_t)(v >> 8));
+}
+
+SIM_INLINE uint16_t fetch16(cpu *c)
+{
+    uint16_t v = rd16(c, c->pc);
+    c->pc = (uint16_t)(c->pc + 2);
+    return v;
+}
+
+SIM_INLINE void push(cpu *c, uint16_t v)
+{
+    c->sp = (uint16_t)(c->sp - 2);
+    wr16(c, c->sp, v);
+}
+
+SIM_INLINE uint16_t pop(cpu *c)
+{
+    uint16_t v = rd16(c, c->sp);
+    c->sp = (uint16_t)(c->sp + 2);
+    return v;
+}
+
+SIM_INLINE uint16_t pair(const cpu *c, unsigned n)
+{
+    return (uint16_t)(c->r[n] << 8 | c->r[n + 1]);
+}
+
+SIM_INLINE void set_pair(cpu *c, unsigned n, uint16_t v)
+{
+    c->r[n] = (uint8_t)(v >> 8);
+    c->r[n + 1] = (uint8_t)v;
+}
+
+/* BC, DE, HL, SP */
+SIM_INLINE uint16_t word(const cpu *c, unsigned p)
+{
+    return p == 3 ? c->sp : pair(c, p * 2);
+}
+
+SIM_INLINE void set_word(cpu *c, unsigned p, uint16_t v)
+{
+    if (p == 3)
+        c->sp = v;
+    else
+        set_pair(c, p * 2, v);
+}
+
+SIM_INLINE uint8_t source(const cpu *c, unsigned z)
+{
+    return z == 6 ? rd(c, pair(c, I80_H)) : c->r[z];
+}
+
+SIM_INLINE void store(cpu *c, unsigned y, uint8_t v)
+{
+    if (y == 6)
+        wr(c, pair(c, I80_H), v);
+    else
+        c->r[y] = v;
+}
+
+SIM_INLINE unsigned time_of(const cpu *c, unsigned on_8080, unsigned on_8085)
+{
+    return c->later ? on_8085 : on_8080;
+}
+
+/* ---- flags ---- */
+
+SIM_INLINE unsigned szp(unsigned v)
+{
+    unsigned p = (v ^ v >> 4) & 15;
+    return (v & I80_SIGN) | ((v & 0xFF) == 0 ? I80_ZERO : 0) | (0x9669u >> p & 1u) << 2 | I80_ONE;
+}
+
+SIM_INLINE void add(cpu *c, unsigned v, unsigned carry)
+{
+    unsigned a = A, r = a + v + carry;
+    F = (uint8_t)(szp(r & 0xFF) | ((a ^ v ^ r) & I80_HALF) | r >> 8);
+    A = (uint8_t)r;
+}
+
+/* Half carry is that of adding the complement, as the part does it. */
+SIM_INLINE uint8_t subtract(cpu *c, unsigned v, unsigned borrow)
+{
+    unsigned a = A, r = a - v - borrow;
+    F = (uint8_t)(szp(r & 0xFF) | (~(a ^ v ^ r) & I80_HALF) | (r >> 8 & 1));
+    return (uint8_t)r;
+}
+
+SIM_INLINE void operate(cpu *c, unsigned y, unsigned v)
+{
+    unsigned half = 0;
+    switch (y) {
+    case 0: add(c, v, 0); return;
+    case 1: add(c, v, F & I80_CARRY); return;
+    case 2: A = subtract(c, v, 0); return;
+    case 3: A = subtract(c, v, F & I80_CARRY); return;
+    case 4:
+        half = c->later ? I80_HALF : ((A | v) & 8u) << 1;
+        A &= (uint8_t)v;
+        break;
+    case 5: A ^= (uint8_t)v; break;
+    case 6: A |= (uint8_t)v; break;
+    default: subtract(c, v, 0); return;
+    }
+    F = (uint8_t)(szp(A) | half);
+}
+
+static uint8_t count(cpu *c, uint8_t v, bool up)
+{
+    uint8_t r = (uint8_t)(up ? v + 1 : v - 1);
+    bool half = up ? (r & 0x0F) == 0 : (r & 0x0F) != 0x0F;
+    F = (uint8_t)(szp(r) | (F & I80_CARRY) | (half ? I80_HALF : 0));
+    return r;
+}
+
+static void decimal_adjust(cpu *c)
+{
+    unsigned fix = 0, carry = F & I80_CARRY, a = A;
+    if ((F & I80_HALF) != 0 || (a & 0x0F) > 9) fix = 0x06;
+    if (carry != 0 || a > 0x99) fix |= 0x60, carry = I80_CARRY;
+    add(c, fix, 0);
+    F = (uint8_t)((F & ~(unsigned)I80_CARRY) | carry);
+}
+
+static void rotate(cpu *c, unsigned y)
+{
+    unsigned a = A, out = (y & 1) != 0 ? a & 1 : a >> 7, into = y < 2 ? out : F & 1u;
+    A = (uint8_t)((y & 1) != 0 ? a >> 1 | into << 7 : a << 1 | into);
+    F = (uint8_t)((F & ~(unsigned)I80_CARRY) | out);
+}
+
+static bool condition(const cpu *c, unsigned y)
+{
+    static const uint8_t masks[] = {I80_ZERO, I80_CARRY, I80_PARITY, I80_SIGN};
+    return ((F & masks[y >> 1]) != 0) == ((y & 1) != 0);
+}
+
+/* ---- RIM and SIM ---- */
+
+static void read_masks(cpu *c)
+{
+    A = (uint8_t)(c->mask | c->enabled << 3 | c->requests << 4 | c->serial_in << 7);
+}
+
+static void set_masks(cpu *c)
+{
+    if ((A & 0x08) != 0) c->mask = A & 7;
+    if ((A & 0x10) != 0) c->requests &= 3;
+    if ((A & 0x40) != 0) c->serial_out = (A & 0x80) != 0;
+}
+
+/* ---- the groups ---- */
+
+static unsigned indirect(cpu *c, unsigned y)
+{
+    uint16_t at = y < 4 ? pair(c, (y >> 1) * 2) : fetch16(c);
+    switch (y) {
+    case 0:
+    case 2: wr(c, at, A); return 7;
+    case 1:
+    case 3: A = rd(c, at); return 7;
+    case 4: wr16(c, at, pair(c, I80_H)); return 16;
+    case 5: set_pair(c, I80_H, rd16(c, at)); return 16;
+    case 6: wr(c, at, A); return 13;
+    default: A = rd(c, at); return 13;
+    }
+}
+
+static void on_a(cpu *c, unsigned y)
+{
+    switch (y) {
+    case 4: decimal_adjust(c); break;
+    case 5: A = (uint8_t)~A; break;
+    case 6: F |= I80_CARRY; break;
+    case 7: F ^= I80_CARRY; break;
+    default: rotate(c, y); break;
+    }
+}
+
+SIM_INLINE unsigned low_group(cpu *c, unsigned y, unsigned z)
+{
+    unsigned p = y >> 1, sum;
+    switch (z) {
+    case 0:
+        if (c->later && y == 4) read_masks(c);
+        if (c->later && y == 6) set_masks(c);
+        return 4;
+    case 1:
+        if ((y & 1) == 0) {
+            set_word(c, p, fetch16(c));
+            return 10;
+        }
+        sum = (unsigned)pair(c, I80_H) + word(c, p);
+        set_pair(c, I80_H, (uint16_t)sum);
+        F = (uint8_t)((F & ~(unsigned)I80_CARRY) | sum >> 16);
+        return 10;
+    case 2: return indirect(c, y);
+    case 3:
+        set_word(c, p, (uint16_t)(word(c, p) + ((y & 1) != 0 ? -1 : 1)));
+        return time_of(c, 5, 6);
+    case 4:
+    case 5: store(c, y, count(c, source(c, y), z == 4)); return y == 6 ? 10 : time_of(c, 5, 4);
+    case 6: store(c, y, fetch(c)); return y == 6 ? 10 : 7;
+    default: on_a(c, y); return 4;
+    }
+}
+
+static void call(cpu *c, uint16_t at)
+{
+    push(c, c->pc);
+    c->pc = at;
+}
+
+static unsigned mixed(cpu *c, unsigned y)
+{
+    uint16_t v;
+    uint8_t port;
+    switch (y) {
+    case 0: c->pc = fetch16(c); return 10;
+    case 1:
+        if (c->later) return 4;
+        c->pc = fetch16(c);
+        return 10;
+    case 2:
+        port = fetch(c);
+        if (c->bus->out != NULL) c->bus->out(c->bus->context, (uint16_t)(port << 8 | port), A);
+        return 10;
+    case 3:
+        port = fetch(c);
+        A = c->bus->in != NULL ? c->bus->in(c->bus->context, (uint16_t)(port << 8 | port)) : 0xFF;
+        return 10;
+    case 4:
+        v = rd16(c, c->sp);
+        wr16(c, c->sp, pair(c, I80_H));
+        set_pair(c, I80_H, v);
+        return time_of(c, 18, 16);
+    case 5:
+        v = pair(c, I80_D);
+        set_pair(c, I80_D, pair(c, I80_H));
+        set_pair(c, I80_H, v);
+        return 4;
+    case 6: c->enabled = false; return 4;
+    default: c->enabled = c->special = true; return 4;
+    }
+}
+
+SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z)
+{
+    unsigned p = y >> 1;
+    uint16_t at;
+    switch (z) {
+    case 0:
+        if (condition(c, y)) c->pc = pop(c), c->extra = 6;
+        return time_of(c, 5, 6);
+    case 1:
+        if ((y & 1) == 0) {
+            uint16_t v = pop(c);
+            if (p == 3)
+                A = (uint8_t)(v >> 8), F = (uint8_t)((v & 0xD5) | I80_ONE);
+            else
+                set_word(c, p, v);
+            return 10;
+        }
+        if (p == 1 && c->later) return 4;
+        if (p < 2)
+            c->pc = pop(c);
+        else if (p == 2)
+            c->pc = pair(c, I80_H);
+        else
+            c->sp = pair(c, I80_H);
+        return p < 2 ? 10 : time_of(c, 5, 6);
+    case 2:
+        at = fetch16(c);
+        if (condition(c, y)) c->pc = at, c->extra = (uint8_t)time_of(c, 0, 3);
+        return time_of(c, 10, 7);
+    case 3: return mixed(c, y);
+    case 4:
+        at = fetch16(c);
+        if (condition(c, y)) call(c, at), c->extra = (uint8_t)time_of(c, 6, 9);
+        return time_of(c, 11, 9);
+    case 5:
+        if ((y & 1) == 0) {
+            push(c, p == 3 ? (uint16_t)((unsigned)A << 8 | F) : word(c, p));
+            return time_of(c, 11, 12);
+        }
+        if (p > 0 && c->later) return 4;
+        call(c, fetch16(c));
+        return time_of(c, 17, 18);
+    case 6: operate(c, y, fetch(c)); return 7;
+    default: call(c, (uint16_t)(y * 8)); return time_of(c, 11, 12);
+    }
+}
+
+SIM_INLINE unsigned execute(cpu *c, uint8_t op)
+{
+    unsigned y = op >> 3 & 7, z = op & 7;
+    switch (op >> 6) {
+    case 0: return low_group(c, y, z);
+    case 1:
+        if (op == 0x76) {
+            c->rest = true;
+            return time_of(c, 7, 5);
+        }
+        store(c, y, source(c, z));
+        return y == 6 || z == 6 ? 7 : time_of(c, 5, 4);
+    case 2: operate(c, y, source(c, z)); return z == 6 ? 7 : 4;
+    default: return high_group(c, y, z);
+    }
+}
+
+/* The same away from the loop that runs most instructions. */
+static unsigned elsewhere(cpu *c, uint8_t op)
+{
+    return execute(c, op);
+}
+
+/* ---- running ---- */
+
+void sim_8080_reset(sim_8080 *c)
+{
+    c->pc = 0;
+    c->enabled = c->special = c->rest = c->nmi = false;
+    c->mask = 7;
+    c->requests = 0;
+    F = (uint8_t)((F & 0xD5) | I80_ONE);
+    c->cycles += 3;
+}
+
+/* The 8085's own requests by rank: where they lead, or 0. */
+static uint16_t own_request(cpu *c)
+{
+    if (c->nmi) {
+        c->nmi = false;
+        return 0x24;
+    }
+    for (unsigned bit = 3; bit > 0 && c->enabled; bit--) {
+        unsigned mask = 1u << (bit - 1);
+        if ((c->requests & ~c->mask & mask) == 0) continue;
+        if (bit == 3) c->requests &= 3; /* taken */
+        return (uint16_t)(0x24 + bit * 8);
+    }
+    return 0;
+}
+
+static bool interrupted(const cpu *c)
+{
+    bool own = c->later && (c->nmi || (c->enabled && (c->requests & ~c->mask & 7) != 0));
+    return own || (c->irq && c->enabled);
+}
+
+static void interrupt(cpu *c)
+{
+    uint16_t at = c->later ? own_request(c) : 0;
+    c->rest = c->enabled = false;
+    c->extra = 0;
+    if (at != 0) {
+        call(c, at);
+        c->cycles += 12;
+        return;
+    }
+    unsigned cycles = elsewhere(c, c->bus->vector); /* the device puts an RST on the bus */
+    c->cycles += cycles + c->extra;
+}
+
+/* An interrupt, or a halt up to some cycle. False: the next instruction is due. */
+static bool attend(cpu *c, uint64_t cycles)
+{
+    bool held = c->special;
+    c->special = false;
+    if (!held && interrupted(c)) {
+        interrupt(c);
+        return true;
+    }
+    if (c->rest) c->cycles = cycles;
+    return c->rest;
+}
+
+void sim_8080_run(sim_8080 *c, uint64_t cycles)
+{
+    while (c->cycles < cycles) {
+        if ((SIM_ATTENTION(c) || c->requests != 0) && attend(c, cycles)) continue;
+        c->extra = 0;
+        unsigned spent = execute(c, fetch(c));
+        c->cycles += spent + c->extra;
+    }
+}
+
+void sim_8080_step(sim_8080 *c)
+{
+    sim_8080_run(c, c->cycles + 1);
+}
+
+static void reset_8080(sim_cpu *c)
+{
+    ((cpu *)c)->later = false;
+    sim_8080_reset((cpu *)c);
+}
+static void reset_8085(sim_cpu *c)
+{
+    ((cpu *)c)->later = true;
+    sim_8080_reset((cpu *)c);
+}
+static void step(sim_cpu *c)
+{
+    sim_8080_step((cpu *)c);
+}
+static void run(sim_cpu *c, uint64_t cycles)
+{
+    sim_8080_run((cpu *)c, cycles);
+}
+
+#define REGISTER(name, field, shown)                                                               \
+    {                                                                                              \
+        name, offsetof(sim_8080, field), sizeof(((cpu *)0)->field), shown                          \
+    }
+static const sim_register registers[] = {
+    REGISTER("pc", pc, true),
+    REGISTER("a", r[7], true),
+    REGISTER("f", r[6], true),
+    REGISTER("b", r[0], true),
+    REGISTER("c", r[1], true),
+    REGISTER("d", r[2], true),
+    REGISTER("e", r[3], true),
+    REGISTER("h", r[4], true),
+    REGISTER("l", r[5], true),
+    REGISTER("sp", sp, true),
+    REGISTER("enabled", enabled, false),
+    REGISTER("held", special, false),
+    REGISTER("halted", rest, false),
+    REGISTER("mask", mask, false),
+    REGISTER("requests", requests, false),
+    REGISTER("later", later, false),
+};
+enum { REGISTERS = sizeof registers / sizeof registers[0] };
+static const char *const old_sheets[] = {"8080", NULL}, *const new_sheets[] = {"8085", NULL};
+const sim_cpu_kind sim_8080_kind = {old_sheets, sizeof(cpu), registers, REGISTERS - 3,
+                                    reset_8080, step,        run};
+const sim_cpu_kind sim_8085_kind = {new_sheets, sizeof(cpu), registers, REGISTERS,
+                                    reset_8085, step,        run};
