@@ -28,12 +28,27 @@ bl_text read_column(reader *r);
 /* What a word of so many digits in the sheet's radix means, or -1. */
 int32_t read_code(const bl_sheet *s, bl_text word);
 int32_t read_operand_named(const bl_sheet *s, bl_text name);
+static inline bool read_is_name_char(char c)
+{
+    return bl_is_letter(c) || bl_is_digit(c);
+}
+
+/* The word of letters and digits at a place of a text; '$' may begin it. */
+static inline bl_text read_word_at(bl_text text, size_t at)
+{
+    size_t n = at;
+    if (n < text.length && text.at[n] == '$') n++;
+    while (n < text.length && read_is_name_char(text.at[n]))
+        n++;
+    return (bl_text){text.at + at, n - at};
+}
+
 static inline bool read_is(bl_text word, const char *text)
 {
     return bl_text_same(word, bl_text_of(text));
 }
 
-/* form.c: lines that begin with form, also, remove, mode and suffix. */
+/* expand.c: lines that begin with form, also, remove, mode and suffix. */
 typedef enum form_purpose {
     FORM_DEFINE,
     FORM_ALSO,
@@ -46,6 +61,8 @@ void read_form(reader *r, form_purpose purpose);
 void read_forms(reader *r, form_purpose purpose);
 void read_mode(reader *r);
 void read_suffix(reader *r);
+/* form.c: one form, of its three columns. */
+void read_one_form(reader *r, bl_text written, bl_text code, bl_text cycles, form_purpose purpose);
 /* Drops removed forms, and mnemonics that none is left of. */
 bl_status read_compact(bl_sheet *s);
 

@@ -1,6 +1,6 @@
 /* isa/sheet.h - a sheet in memory, shared by its reader and its look-ups.
  *
- * FILES  read.c lines and keywords    form.c forms, modes, suffixes   mnemonic.c names
+ * FILES  read.c lines and keywords    form.c a form    expand.c modes, suffixes    mnemonic.c names
  *        spell.c what the assembler looks for                         decode.c back from units
  *        text.c back to text            operand.c what fits, what is stored
  *        sheet.c life and questions
