@@ -125,9 +125,9 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
         bl_format(shown, sizeof shown, "%lld", (long long)value);
     else
         bl_address_text(shown, (uint32_t)value,
-                        value < top             ? o->bits
-                        : value >> address == 0 ? address
-                                                : 32,
+                        o->kind == BL_OPERAND_ADDRESS && value < top ? o->bits
+                        : value >> address == 0                      ? address
+                                                                     : 32,
                         a->radix);
     switch (o->kind) {
     case BL_OPERAND_VALUE:

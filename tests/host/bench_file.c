@@ -141,3 +141,20 @@ TEST(clock_rates)
     CHECK(bench_clock_parse("1 parsec", &hz) != BL_OK);
     CHECK(bench_clock_parse("-1", &hz) != BL_OK);
 }
+
+TEST(devices_in_the_io_space)
+{
+    static const char text[] = "bench: Test\ncpu: z80\nclock: 4 MHz\n"
+                               "areas:\n  - {name: ram, range: $8000..$FFFF, kind: ram}\n"
+                               "devices:\n  - {name: serial, kind: acia-6551, port: $10}\n"
+                               "  - {name: horn, kind: latch, port: $20}\n"
+                               "chips: []\nlink: {device: serial, baud: 9600}\nbuild: []\n";
+    bench *b;
+    if (open_text(text, &b) != BL_OK) test_fail(__FILE__, __LINE__, "%s", test_messages());
+    CHECK(b->devices[0].in_ports && b->devices[1].at == 0x20);
+    CHECK_INT(b->devices[0].size, 4);
+    bench_close(b);
+    refuse("at: $8000}", "at: $8000, port: $10}", "has one place, an address or a port");
+    refuse("acia-6551, at: $8000}", "acia-6551}", "at: ADDRESS, or port: NUMBER");
+    refuse("at: $8000}", "port: $100}", "$100");
+}
