@@ -1,0 +1,272 @@
+/* cpu6502.c - what the NMOS part does otherwise than the CMOS one. */
+#include "cpu6502.h"
+
+#include "m6502.h"
+
+/* ---- decimal mode: the result is right, the flags come from halfway ---- */
+
+static void add_decimal(cpu *c, uint8_t v)
+{
+    unsigned carry = c->p & SIM_FLAG_C, binary = (unsigned)c->a + v + carry;
+    unsigned low = (c->a & 0x0Fu) + (v & 0x0Fu) + carry;
+    if (low > 9) low = ((low + 6) & 0x0F) + 0x10;
+    unsigned sum = (c->a & 0xF0u) + (v & 0xF0u) + low;
+    flag(c, SIM_FLAG_Z, (binary & 0xFF) == 0);
+    flag(c, SIM_FLAG_N, (sum & 0x80) != 0);
+    flag(c, SIM_FLAG_V, (~(c->a ^ v) & (c->a ^ sum) & 0x80) != 0);
+    if (sum > 0x9F) sum += 0x60;
+    flag(c, SIM_FLAG_C, sum > 0xFF);
+    c->a = (uint8_t)sum;
+}
+
+static void subtract_decimal(cpu *c, uint8_t v)
+{
+    int borrow = (c->p & SIM_FLAG_C) == 0;
+    int low = (c->a & 0x0F) - (v & 0x0F) - borrow;
+    if (low < 0) low = ((low - 6) & 0x0F) - 0x10;
+    int sum = (c->a & 0xF0) - (v & 0xF0) + low;
+    if (sum < 0) sum -= 0x60;
+    add_binary(c, (uint8_t)~v); /* all flags are those of binary subtraction */
+    c->a = (uint8_t)sum;
+}
+
+SIM_INLINE void adc(cpu *c, uint8_t v)
+{
+    if ((c->p & SIM_FLAG_D) != 0)
+        add_decimal(c, v);
+    else
+        add_binary(c, v);
+}
+
+SIM_INLINE void sbc(cpu *c, uint8_t v)
+{
+    if ((c->p & SIM_FLAG_D) != 0)
+        subtract_decimal(c, v);
+    else
+        add_binary(c, (uint8_t)~v);
+}
+
+/* ---- undocumented: two operations at once ---- */
+
+SIM_INLINE void lax(cpu *c, uint8_t v)
+{
+    c->a = c->x = nz(c, v);
+}
+
+SIM_INLINE uint8_t slo(cpu *c, uint8_t v)
+{
+    v = asl(c, v);
+    ora(c, v);
+    return v;
+}
+
+SIM_INLINE uint8_t rla(cpu *c, uint8_t v)
+{
+    v = rol(c, v);
+    and_(c, v);
+    return v;
+}
+
+SIM_INLINE uint8_t sre(cpu *c, uint8_t v)
+{
+    v = lsr(c, v);
+    eor(c, v);
+    return v;
+}
+
+SIM_INLINE uint8_t rra(cpu *c, uint8_t v)
+{
+    v = ror(c, v);
+    adc(c, v);
+    return v;
+}
+
+SIM_INLINE uint8_t dcp(cpu *c, uint8_t v)
+{
+    v--;
+    cmp(c, v);
+    return v;
+}
+
+SIM_INLINE uint8_t isc(cpu *c, uint8_t v)
+{
+    v++;
+    sbc(c, v);
+    return v;
+}
+
+/* AND, then a rotation whose carry and overflow come from bits 6 and 5. */
+static void arr(cpu *c, uint8_t v)
+{
+    and_(c, v);
+    c->a = ror(c, c->a);
+    flag(c, SIM_FLAG_C, (c->a & 0x40) != 0);
+    flag(c, SIM_FLAG_V, ((c->a >> 6 ^ c->a >> 5) & 1) != 0);
+}
+
+static void sbx(cpu *c, uint8_t v)
+{
+    unsigned both = c->a & c->x;
+    flag(c, SIM_FLAG_C, both >= v);
+    c->x = nz(c, (uint8_t)(both - v));
+}
+
+static void interrupt(cpu *c, uint16_t vector, uint8_t b)
+{
+    push(c, (uint8_t)(c->pc >> 8));
+    push(c, (uint8_t)c->pc);
+    push(c, (uint8_t)((c->p & ~SIM_FLAG_B) | b | SIM_FLAG_ONE));
+    c->p |= SIM_FLAG_I; /* decimal mode stays */
+    c->pc = word_at(c, vector);
+}
+
+#define SHIFT(base, op)                                                                            \
+    case (base) | 0x0A:                                                                            \
+        c->a = op(c, c->a);                                                                        \
+        return 2;                                                                                  \
+        COUNT(base, op)
+
+#define COMBINED(base, op)                                                                         \
+    case (base) | 0x07: MODIFY(op, zp(c)); return 5;                                               \
+    case (base) | 0x17: MODIFY(op, zpx(c)); return 6;                                              \
+    case (base) | 0x0F: MODIFY(op, fetch_word(c)); return 6;                                       \
+    case (base) | 0x03: MODIFY(op, indx(c)); return 8;                                             \
+    case (base) | 0x1F:                                                                            \
+        MODIFY(op, absx(c));                                                                       \
+        c->extra = 0;                                                                              \
+        return 7;                                                                                  \
+    case (base) | 0x1B:                                                                            \
+        MODIFY(op, absy(c));                                                                       \
+        c->extra = 0;                                                                              \
+        return 7;                                                                                  \
+    case (base) | 0x13:                                                                            \
+        MODIFY(op, indy(c));                                                                       \
+        c->extra = 0;                                                                              \
+        return 8;
+
+SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
+{
+    switch (opcode) {
+        COMBINED(0x00, slo)
+        COMBINED(0x20, rla)
+        COMBINED(0x40, sre)
+        COMBINED(0x60, rra)
+        COMBINED(0xC0, dcp)
+        COMBINED(0xE0, isc)
+    case 0xA7: lax(c, rd(c, zp(c))); return 3;
+    case 0xB7: lax(c, rd(c, zpy(c))); return 4;
+    case 0xAF: lax(c, rd(c, fetch_word(c))); return 4;
+    case 0xBF: lax(c, rd(c, absy(c))); return 4;
+    case 0xA3: lax(c, rd(c, indx(c))); return 6;
+    case 0xB3: lax(c, rd(c, indy(c))); return 5;
+    case 0x87: wr(c, zp(c), c->a & c->x); return 3;
+    case 0x97: wr(c, zpy(c), c->a & c->x); return 4;
+    case 0x8F: wr(c, fetch_word(c), c->a & c->x); return 4;
+    case 0x83: wr(c, indx(c), c->a & c->x); return 6;
+    case 0x0B:
+        and_(c, fetch(c));
+        flag(c, SIM_FLAG_C, (c->a & 0x80) != 0);
+        return 2;
+    case 0x4B:
+        and_(c, fetch(c));
+        c->a = lsr(c, c->a);
+        return 2;
+    case 0x6B: arr(c, fetch(c)); return 2;
+    case 0xCB: sbx(c, fetch(c)); return 2;
+    case 0x80: fetch(c); return 2;
+    case 0x04: rd(c, zp(c)); return 3;
+    case 0x14: rd(c, zpx(c)); return 4;
+    case 0x0C: rd(c, fetch_word(c)); return 4;
+    case 0x1C: rd(c, absx(c)); return 4;
+    default:
+        c->special = true; /* the part hangs; only reset helps */
+        return 2;
+    }
+}
+
+SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
+{
+    uint16_t at;
+    switch (opcode) {
+        FAMILY(0x60, adc)
+        FAMILY(0x20, and_)
+        FAMILY(0xC0, cmp)
+        FAMILY(0x40, eor)
+        FAMILY(0xA0, lda)
+        FAMILY(0x00, ora)
+        FAMILY(0xE0, sbc)
+        SHIFT(0x00, asl)
+        SHIFT(0x40, lsr)
+        SHIFT(0x20, rol)
+        SHIFT(0x60, ror)
+        COUNT(0xC0, dec)
+        COUNT(0xE0, inc)
+    case 0x6C: { /* the pointer's high byte comes from the same page */
+        at = fetch_word(c);
+        uint8_t low = rd(c, at);
+        c->pc = (uint16_t)(low | rd(c, (uint16_t)((at & 0xFF00) | ((at + 1) & 0xFF))) << 8);
+        return 5;
+    }
+    case 0x00:
+        c->pc++;
+        interrupt(c, 0xFFFE, SIM_FLAG_B);
+        return 7;
+    default: {
+        unsigned cycles = execute_common(c, opcode);
+        return cycles != 0 ? cycles : undocumented(c, opcode);
+    }
+    }
+}
+
+void sim_6502_reset(sim_65c02 *c)
+{
+    c->s = (uint8_t)(c->s - 3);
+    c->p |= SIM_FLAG_I | SIM_FLAG_ONE | SIM_FLAG_B; /* decimal mode is whatever it was */
+    c->rest = c->special = c->nmi = false;
+    c->pc = word_at(c, 0xFFFC);
+    c->cycles += 7;
+}
+
+void sim_6502_run(sim_65c02 *c, uint64_t cycles)
+{
+    while (c->cycles < cycles) {
+        if (SIM_ATTENTION(c)) {
+            if (c->special) {
+                c->cycles = cycles;
+                return;
+            }
+            if (c->nmi || (c->p & SIM_FLAG_I) == 0) {
+                uint16_t vector = c->nmi ? 0xFFFA : 0xFFFE;
+                c->nmi = false;
+                interrupt(c, vector, 0);
+                c->cycles += 7;
+                continue;
+            }
+        }
+        c->extra = 0;
+        unsigned spent = execute(c, fetch(c));
+        c->cycles += spent + c->extra;
+    }
+}
+
+void sim_6502_step(sim_65c02 *c)
+{
+    sim_6502_run(c, c->cycles + 1);
+}
+
+static void reset(sim_cpu *c)
+{
+    sim_6502_reset((sim_65c02 *)c);
+}
+static void step(sim_cpu *c)
+{
+    sim_6502_step((sim_65c02 *)c);
+}
+static void run(sim_cpu *c, uint64_t cycles)
+{
+    sim_6502_run((sim_65c02 *)c, cycles);
+}
+
+static const char *const sheets[] = {"6502", "6502+undocumented", NULL};
+const sim_cpu_kind sim_6502_kind = {
+    sheets, sizeof(sim_65c02), sim_65c02_registers, SIM_65C02_REGISTERS, reset, step, run};
