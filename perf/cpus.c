@@ -22,6 +22,10 @@ static const struct {
     {"65c02",
      " .org $0\nloop: ldx #0\nnext: lda $1000,x\n clc\n adc $20\n sta $2000,x\n jsr sub\n"
      " inx\n bne next\n sta $9000\n bra loop\nsub: pha\n inc $20\n and #$0F\n pla\n rts\n"},
+    {"6800",
+     " .org $0\nloop: ldx #$1000\nnext: ldaa 0,x\n adda $20\n staa 0,x\n bsr sub\n inx\n"
+     " cpx #$1100\n bne next\n staa $9000\n bra loop\nsub: psha\n inc $0020\n anda #$0F\n pula\n"
+     " rts\n"},
     {"8080",
      " .org $0\nloop: lxi h,$1000\n mvi c,0\nnext: mov a,m\n add b\n mov m,a\n call sub\n inx h\n"
      " dcr c\n jnz next\n sta $9000\n jmp loop\nsub: push psw\n inr b\n ani $0F\n pop psw\n ret\n"},

@@ -5,6 +5,7 @@
 #include "acia.h"
 #include "bootlace/asm.h"
 #include "cpu65c02.h"
+#include "cpu6800.h"
 #include "cpu8080.h"
 #include "cpuz80.h"
 #include "eeprom.h"
@@ -32,6 +33,7 @@ typedef struct sim_board {
     union {
         sim_cpu cpu;
         sim_65c02 m65c02;
+        sim_6800 m6800;
         sim_8080 i8080;
         sim_z80 z80;
     };

@@ -1,0 +1,201 @@
+/* The 6800 against its sheet (cycles), against sums done with whole numbers (flags), and at work.
+ */
+#include "sim/cpu6800.h"
+
+#include <string.h>
+
+#include "support.h"
+
+static uint8_t memory[0x10000];
+static sim_bus bus;
+static sim_6800 cpu;
+
+static void set_up(void)
+{
+    for (unsigned i = 0; i < 256; i++)
+        bus.read_page[i] = bus.write_page[i] = memory + i * 256;
+    cpu = (sim_6800){.bus = &bus, .pc = 0x8000, .sp = 0xF000, .x = 0x4000, .cc = M68_ONES};
+}
+
+TEST(cycles_and_lengths_of_every_6800_form_are_the_sheets)
+{
+    bl_sheet *sheet = NULL;
+    CHECK_INT(bl_sheet_open(&test_memory, (bl_text){"6800", 4}, NULL, &sheet), BL_OK);
+    for (size_t i = 0; i < bl_sheet_forms(sheet); i++) {
+        const bl_form *f = bl_sheet_form(sheet, i);
+        for (unsigned turn = 0; turn < 16; turn++) {
+            set_up();
+            place_form(sheet, f, 0, memory + 0x8000);
+            cpu.cc |= (uint8_t)turn;
+            sim_6800_step(&cpu);
+            if (cpu.cycles != f->cycles)
+                test_fail(__FILE__, __LINE__, "%.*s took %u cycles, the sheet says %u",
+                          (int)f->written.length, f->written.at, (unsigned)cpu.cycles, f->cycles);
+            bool goes =
+                f->flow != 0 || f->value[0] == 0x3F || f->value[0] == 0xAD || f->value[0] == 0x6E;
+            if (!goes && cpu.pc != 0x8000 + f->size)
+                test_fail(__FILE__, __LINE__, "%.*s went to $%04X", (int)f->written.length,
+                          f->written.at, cpu.pc);
+        }
+    }
+    bl_sheet_close(sheet);
+}
+
+static unsigned flags(unsigned r, bool half, bool overflow, bool carry)
+{
+    return M68_ONES | (half ? M68_H : 0) | ((r & 0x80) != 0 ? M68_N : 0) | (r == 0 ? M68_Z : 0) |
+           (overflow ? M68_V : 0) | (carry ? M68_C : 0);
+}
+
+static int sign(unsigned v)
+{
+    return v > 127 ? (int)v - 256 : (int)v;
+}
+
+TEST(sums_and_logic_of_the_6800_for_all_inputs)
+{
+    static const uint8_t codes[] = {0x80, 0x81, 0x82, 0x84, 0x85, 0x86, 0x88, 0x89, 0x8A, 0x8B};
+    set_up();
+    for (size_t k = 0; k < sizeof codes; k++)
+        for (unsigned a = 0; a < 256; a++)
+            for (unsigned v = 0; v < 256; v++)
+                for (unsigned carry = 0; carry < 2; carry++) {
+                    unsigned op = codes[k] & 15, r = a, f = M68_ONES | carry;
+                    int c = op == 2 || op == 9 ? (int)carry : 0, sum;
+                    if (op <= 2) {
+                        sum = sign(a) - sign(v) - c;
+                        r = (unsigned)((int)a - (int)v - c) & 0xFF;
+                        f = flags(r, false, sum < -128 || sum > 127, (int)a - (int)v - c < 0);
+                    } else if (op == 9 || op == 11) {
+                        sum = sign(a) + sign(v) + c;
+                        r = (a + v + (unsigned)c) & 0xFF;
+                        f = flags(r, (a & 15) + (v & 15) + (unsigned)c > 15,
+                                  sum < -128 || sum > 127, a + v + (unsigned)c > 255);
+                    } else {
+                        r = op == 6 ? v : op == 8 ? a ^ v : op == 10 ? a | v : a & v;
+                        f = flags(r, false, false, carry != 0);
+                    }
+                    /* CMP and BIT leave the accumulator */
+                    unsigned left = op == 1 || op == 5 ? a : r;
+                    cpu.pc = 0x8000, cpu.a = (uint8_t)a, cpu.cc = (uint8_t)(M68_ONES | carry);
+                    memory[0x8000] = codes[k], memory[0x8001] = (uint8_t)v;
+                    sim_6800_step(&cpu);
+                    if (cpu.a != left || cpu.cc != f)
+                        test_fail(__FILE__, __LINE__,
+                                  "%02X of %02X and %02X, carry %u: %02X %02X, not %02X %02X",
+                                  codes[k], a, v, carry, cpu.a, cpu.cc, left, f);
+                }
+}
+
+TEST(one_operand_in_its_place)
+{
+    set_up();
+    for (unsigned op = 0; op < 16; op++) {
+        if (op == 1 || op == 2 || op == 5 || op == 11 || op == 14) continue;
+        for (unsigned v = 0; v < 256; v++)
+            for (unsigned carry = 0; carry < 2; carry++) {
+                unsigned r = v, out = carry;
+                bool overflow = false;
+                switch (op) {
+                case 0: r = (256 - v) & 0xFF, out = v != 0, overflow = v == 0x80; break;
+                case 3: r = 255 - v, out = 1; break;
+                case 4: r = v / 2, out = v & 1; break;
+                case 6: r = v / 2 + carry * 128, out = v & 1; break;
+                case 7: r = v / 2 + (v & 128), out = v & 1; break;
+                case 8: r = v * 2 & 255, out = v >> 7; break;
+                case 9: r = (v * 2 + carry) & 255, out = v >> 7; break;
+                case 10: r = (v + 255) & 255, overflow = v == 128; break;
+                case 12: r = (v + 1) & 255, overflow = v == 127; break;
+                case 13: out = 0; break;
+                default: r = 0, out = 0; break;
+                }
+                if (op == 4 || (op >= 6 && op <= 9)) overflow = ((r >> 7) ^ out) != 0;
+                for (unsigned way = 0; way < 3; way++) { /* accumulators, and memory behind X */
+                    static const uint8_t bases[] = {0x40, 0x50, 0x60};
+                    cpu.pc = 0x8000, cpu.x = 0x4000;
+                    cpu.a = cpu.b = memory[0x4005] = (uint8_t)v;
+                    cpu.cc = (uint8_t)(M68_ONES | carry);
+                    memory[0x8000] = (uint8_t)(bases[way] | op), memory[0x8001] = 5;
+                    sim_6800_step(&cpu);
+                    CHECK_INT(way == 0 ? cpu.a : way == 1 ? cpu.b : memory[0x4005], r);
+                    CHECK_INT(cpu.cc, flags(r, false, overflow, out != 0));
+                }
+            }
+    }
+}
+
+TEST(decimal_sums_of_the_6800_are_decimal)
+{
+    set_up();
+    for (unsigned x = 0; x < 100; x++)
+        for (unsigned y = 0; y < 100; y++) {
+            cpu.pc = 0x8000;
+            memcpy(memory + 0x8000, "\x1B\x19", 2); /* ABA, DAA */
+            cpu.a = (uint8_t)(x / 10 * 16 + x % 10), cpu.b = (uint8_t)(y / 10 * 16 + y % 10);
+            sim_6800_step(&cpu);
+            sim_6800_step(&cpu);
+            unsigned sum = (x + y) % 100;
+            CHECK_INT(cpu.a, sum / 10 * 16 + sum % 10);
+            CHECK_INT(cpu.cc & M68_C, x + y > 99);
+        }
+}
+
+TEST(branches_of_the_6800_compare_with_and_without_sign)
+{
+    set_up();
+    for (unsigned a = 0; a < 256; a += 3)
+        for (unsigned v = 0; v < 256; v++)
+            for (unsigned op = 0x22; op < 0x30; op++) {
+                bool expected[16] = {0};
+                expected[2] = a > v, expected[3] = a <= v, expected[4] = a >= v;
+                expected[5] = a < v, expected[6] = a != v, expected[7] = a == v;
+                int difference = sign(a) - sign(v);
+                expected[8] = difference >= -128 && difference <= 127, expected[9] = !expected[8];
+                expected[10] = ((a - v) & 0x80) == 0, expected[11] = !expected[10];
+                expected[12] = sign(a) >= sign(v), expected[13] = !expected[12];
+                expected[14] = sign(a) > sign(v), expected[15] = !expected[14];
+                cpu.pc = 0x8000, cpu.a = (uint8_t)a;
+                memory[0x8000] = 0x81, memory[0x8001] = (uint8_t)v; /* CMPA */
+                memory[0x8002] = (uint8_t)op, memory[0x8003] = 0x10;
+                sim_6800_step(&cpu);
+                sim_6800_step(&cpu);
+                if ((cpu.pc == 0x8014) != expected[op & 15])
+                    test_fail(__FILE__, __LINE__, "%02X after comparing %02X with %02X", op, a, v);
+            }
+}
+
+TEST(a_program_of_the_6800_and_its_interrupts)
+{
+    static const char source[] =
+        " .org $8000\n lds #$F000\n ldx #text\n ldab #5\nput: ldaa 0,x\n psha\n inx\n decb\n"
+        " bne put\n ldx #$9000\n ldab #5\nget: pula\n staa 0,x\n inx\n decb\n bne get\n"
+        " bsr sub\n cli\n wai\n stab $9010\nstop: wai\n bra stop\nsub: inc $9008\n rts\n"
+        "text: .text \"light\"\nirq: ldab #7\n tsx\n stab 1,x\n rti\n .vector irq, irq\n"
+        " .vector reset, $8000\n";
+    bl_sheet *sheet = NULL;
+    bl_program *program = NULL;
+    CHECK_INT(bl_sheet_open(&test_memory, (bl_text){"6800", 4}, &test_sink, &sheet), BL_OK);
+    bl_asm_options o = {.memory = test_memory, .sheet = sheet, .sink = &test_sink};
+    test_messages_clear();
+    if (bl_assemble_text(&o, "t", (bl_text){source, sizeof source - 1}, &program) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
+    memset(memory, 0, sizeof memory);
+    set_up();
+    bl_image_copy(bl_program_image(program), 0, sizeof memory, 0, memory);
+    bl_program_close(program);
+    bl_sheet_close(sheet);
+    sim_6800_reset(&cpu);
+    sim_6800_run(&cpu, 1000);
+    CHECK(cpu.rest);
+    CHECK_BYTES(memory + 0x9000, 5, "thgil", 5);
+    CHECK_INT(memory[0x9008], 1);
+    CHECK_INT(memory[0x9010], 0);
+    uint64_t before = cpu.cycles;
+    cpu.irq = true;
+    sim_6800_step(&cpu);
+    CHECK_INT(cpu.cycles - before, 4); /* WAI had saved the registers already */
+    cpu.irq = false;
+    sim_6800_run(&cpu, cpu.cycles + 100);
+    CHECK_INT(memory[0x9010], 7); /* what the routine put where B is restored from */
+    CHECK_INT(cpu.sp, 0xF000 - 7);
+}
