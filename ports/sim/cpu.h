@@ -89,6 +89,26 @@ typedef struct sim_cpu_kind {
     void (*run)(sim_cpu *c, uint64_t cycles);
 } sim_cpu_kind;
 
+/* What each CPU's file ends with: its functions and registers as sim_cpu_kind wants them. */
+#define SIM_RESET(type, prefix)                                                                    \
+    static void reset(sim_cpu *c)                                                                  \
+    {                                                                                              \
+        prefix##_reset((type *)c);                                                                 \
+    }
+#define SIM_STEP_AND_RUN(type, prefix)                                                             \
+    static void step(sim_cpu *c)                                                                   \
+    {                                                                                              \
+        prefix##_step((type *)c);                                                                  \
+    }                                                                                              \
+    static void run(sim_cpu *c, uint64_t cycles)                                                   \
+    {                                                                                              \
+        prefix##_run((type *)c, cycles);                                                           \
+    }
+#define SIM_REGISTER(type, name, field, shown)                                                     \
+    {                                                                                              \
+        name, offsetof(type, field), sizeof(((type *)0)->field), shown                             \
+    }
+
 /* The kind that executes a sheet, by its name (not terminated); NULL when there is none. */
 const sim_cpu_kind *sim_cpu_kind_for(const char *sheet, size_t length);
 /* The names of all sheets that are executed; NULL beyond the last. */

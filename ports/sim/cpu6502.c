@@ -254,18 +254,8 @@ void sim_6502_step(sim_65c02 *c)
     sim_6502_run(c, c->cycles + 1);
 }
 
-static void reset(sim_cpu *c)
-{
-    sim_6502_reset((sim_65c02 *)c);
-}
-static void step(sim_cpu *c)
-{
-    sim_6502_step((sim_65c02 *)c);
-}
-static void run(sim_cpu *c, uint64_t cycles)
-{
-    sim_6502_run((sim_65c02 *)c, cycles);
-}
+SIM_RESET(sim_65c02, sim_6502)
+SIM_STEP_AND_RUN(sim_65c02, sim_6502)
 
 static const char *const sheets[] = {"6502", "6502+undocumented", NULL};
 const sim_cpu_kind sim_6502_kind = {

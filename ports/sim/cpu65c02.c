@@ -230,32 +230,18 @@ void sim_65c02_step(sim_65c02 *c)
     sim_65c02_run(c, c->cycles + 1);
 }
 
-static void reset(sim_cpu *c)
-{
-    sim_65c02_reset((sim_65c02 *)c);
-}
-static void step(sim_cpu *c)
-{
-    sim_65c02_step((sim_65c02 *)c);
-}
-static void run(sim_cpu *c, uint64_t cycles)
-{
-    sim_65c02_run((sim_65c02 *)c, cycles);
-}
+SIM_RESET(sim_65c02, sim_65c02)
+SIM_STEP_AND_RUN(sim_65c02, sim_65c02)
 
-#define REGISTER(name, shown)                                                                      \
-    {                                                                                              \
-#name, offsetof(sim_65c02, name), sizeof(((cpu *)0)->name), shown                          \
-    }
 const sim_register sim_65c02_registers[SIM_65C02_REGISTERS] = {
-    REGISTER(pc, true),
-    REGISTER(a, true),
-    REGISTER(x, true),
-    REGISTER(y, true),
-    REGISTER(s, true),
-    REGISTER(p, true),
-    {"waiting", offsetof(cpu, rest), 1, false},
-    {"stopped", offsetof(cpu, special), 1, false},
+    SIM_REGISTER(sim_65c02, "pc", pc, true),
+    SIM_REGISTER(sim_65c02, "a", a, true),
+    SIM_REGISTER(sim_65c02, "x", x, true),
+    SIM_REGISTER(sim_65c02, "y", y, true),
+    SIM_REGISTER(sim_65c02, "s", s, true),
+    SIM_REGISTER(sim_65c02, "p", p, true),
+    SIM_REGISTER(sim_65c02, "waiting", rest, false),
+    SIM_REGISTER(sim_65c02, "stopped", special, false),
 };
 static const char *const sheets[] = {"65c02", "65c02+plain", NULL};
 const sim_cpu_kind sim_65c02_kind = {

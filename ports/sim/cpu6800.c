@@ -371,27 +371,14 @@ void sim_6800_step(sim_6800 *c)
     sim_6800_run(c, c->cycles + 1);
 }
 
-static void reset(sim_cpu *c)
-{
-    sim_6800_reset((cpu *)c);
-}
-static void step(sim_cpu *c)
-{
-    sim_6800_step((cpu *)c);
-}
-static void run(sim_cpu *c, uint64_t cycles)
-{
-    sim_6800_run((cpu *)c, cycles);
-}
+SIM_RESET(sim_6800, sim_6800)
+SIM_STEP_AND_RUN(sim_6800, sim_6800)
 
-#define REGISTER(name, field, shown)                                                               \
-    {                                                                                              \
-        name, offsetof(sim_6800, field), sizeof(((cpu *)0)->field), shown                          \
-    }
 static const sim_register registers[] = {
-    REGISTER("pc", pc, true),         REGISTER("a", a, true),   REGISTER("b", b, true),
-    REGISTER("x", x, true),           REGISTER("sp", sp, true), REGISTER("cc", cc, true),
-    REGISTER("waiting", rest, false),
+    SIM_REGISTER(sim_6800, "pc", pc, true),         SIM_REGISTER(sim_6800, "a", a, true),
+    SIM_REGISTER(sim_6800, "b", b, true),           SIM_REGISTER(sim_6800, "x", x, true),
+    SIM_REGISTER(sim_6800, "sp", sp, true),         SIM_REGISTER(sim_6800, "cc", cc, true),
+    SIM_REGISTER(sim_6800, "waiting", rest, false),
 };
 static const char *const sheets[] = {"6800", NULL};
 const sim_cpu_kind sim_6800_kind = {

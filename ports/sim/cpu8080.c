@@ -438,36 +438,25 @@ static void reset_8085(sim_cpu *c)
     ((cpu *)c)->later = true;
     sim_8080_reset((cpu *)c);
 }
-static void step(sim_cpu *c)
-{
-    sim_8080_step((cpu *)c);
-}
-static void run(sim_cpu *c, uint64_t cycles)
-{
-    sim_8080_run((cpu *)c, cycles);
-}
+SIM_STEP_AND_RUN(sim_8080, sim_8080)
 
-#define REGISTER(name, field, shown)                                                               \
-    {                                                                                              \
-        name, offsetof(sim_8080, field), sizeof(((cpu *)0)->field), shown                          \
-    }
 static const sim_register registers[] = {
-    REGISTER("pc", pc, true),
-    REGISTER("a", r[7], true),
-    REGISTER("f", r[6], true),
-    REGISTER("b", r[0], true),
-    REGISTER("c", r[1], true),
-    REGISTER("d", r[2], true),
-    REGISTER("e", r[3], true),
-    REGISTER("h", r[4], true),
-    REGISTER("l", r[5], true),
-    REGISTER("sp", sp, true),
-    REGISTER("enabled", enabled, false),
-    REGISTER("held", special, false),
-    REGISTER("halted", rest, false),
-    REGISTER("mask", mask, false),
-    REGISTER("requests", requests, false),
-    REGISTER("later", later, false),
+    SIM_REGISTER(sim_8080, "pc", pc, true),
+    SIM_REGISTER(sim_8080, "a", r[7], true),
+    SIM_REGISTER(sim_8080, "f", r[6], true),
+    SIM_REGISTER(sim_8080, "b", r[0], true),
+    SIM_REGISTER(sim_8080, "c", r[1], true),
+    SIM_REGISTER(sim_8080, "d", r[2], true),
+    SIM_REGISTER(sim_8080, "e", r[3], true),
+    SIM_REGISTER(sim_8080, "h", r[4], true),
+    SIM_REGISTER(sim_8080, "l", r[5], true),
+    SIM_REGISTER(sim_8080, "sp", sp, true),
+    SIM_REGISTER(sim_8080, "enabled", enabled, false),
+    SIM_REGISTER(sim_8080, "held", special, false),
+    SIM_REGISTER(sim_8080, "halted", rest, false),
+    SIM_REGISTER(sim_8080, "mask", mask, false),
+    SIM_REGISTER(sim_8080, "requests", requests, false),
+    SIM_REGISTER(sim_8080, "later", later, false),
 };
 enum { REGISTERS = sizeof registers / sizeof registers[0] };
 static const char *const old_sheets[] = {"8080", NULL}, *const new_sheets[] = {"8085", NULL};

@@ -383,53 +383,39 @@ void sim_z80_step(sim_z80 *c)
     sim_z80_run(c, c->cycles + 1);
 }
 
-static void reset(sim_cpu *c)
-{
-    sim_z80_reset((sim_z80 *)c);
-}
-static void step(sim_cpu *c)
-{
-    sim_z80_step((sim_z80 *)c);
-}
-static void run(sim_cpu *c, uint64_t cycles)
-{
-    sim_z80_run((sim_z80 *)c, cycles);
-}
+SIM_RESET(sim_z80, sim_z80)
+SIM_STEP_AND_RUN(sim_z80, sim_z80)
 
-#define REGISTER(name, field, shown)                                                               \
-    {                                                                                              \
-        name, offsetof(sim_z80, field), sizeof(((cpu *)0)->field), shown                           \
-    }
 static const sim_register registers[] = {
-    REGISTER("pc", pc, true),
-    REGISTER("a", r[7], true),
-    REGISTER("f", r[6], true),
-    REGISTER("b", r[0], true),
-    REGISTER("c", r[1], true),
-    REGISTER("d", r[2], true),
-    REGISTER("e", r[3], true),
-    REGISTER("h", r[4], true),
-    REGISTER("l", r[5], true),
-    REGISTER("ix", ix, true),
-    REGISTER("iy", iy, true),
-    REGISTER("sp", sp, true),
-    REGISTER("i", i, true),
-    REGISTER("r", refresh, true),
-    REGISTER("b_other", other[0], false),
-    REGISTER("c_other", other[1], false),
-    REGISTER("d_other", other[2], false),
-    REGISTER("e_other", other[3], false),
-    REGISTER("h_other", other[4], false),
-    REGISTER("l_other", other[5], false),
-    REGISTER("f_other", other[6], false),
-    REGISTER("a_other", other[7], false),
-    REGISTER("wz", wz, false),
-    REGISTER("mode", mode, false),
-    REGISTER("iff1", iff1, false),
-    REGISTER("iff2", iff2, false),
-    REGISTER("halted", rest, false),
-    REGISTER("held", special, false),
-    REGISTER("q", q, false),
+    SIM_REGISTER(sim_z80, "pc", pc, true),
+    SIM_REGISTER(sim_z80, "a", r[7], true),
+    SIM_REGISTER(sim_z80, "f", r[6], true),
+    SIM_REGISTER(sim_z80, "b", r[0], true),
+    SIM_REGISTER(sim_z80, "c", r[1], true),
+    SIM_REGISTER(sim_z80, "d", r[2], true),
+    SIM_REGISTER(sim_z80, "e", r[3], true),
+    SIM_REGISTER(sim_z80, "h", r[4], true),
+    SIM_REGISTER(sim_z80, "l", r[5], true),
+    SIM_REGISTER(sim_z80, "ix", ix, true),
+    SIM_REGISTER(sim_z80, "iy", iy, true),
+    SIM_REGISTER(sim_z80, "sp", sp, true),
+    SIM_REGISTER(sim_z80, "i", i, true),
+    SIM_REGISTER(sim_z80, "r", refresh, true),
+    SIM_REGISTER(sim_z80, "b_other", other[0], false),
+    SIM_REGISTER(sim_z80, "c_other", other[1], false),
+    SIM_REGISTER(sim_z80, "d_other", other[2], false),
+    SIM_REGISTER(sim_z80, "e_other", other[3], false),
+    SIM_REGISTER(sim_z80, "h_other", other[4], false),
+    SIM_REGISTER(sim_z80, "l_other", other[5], false),
+    SIM_REGISTER(sim_z80, "f_other", other[6], false),
+    SIM_REGISTER(sim_z80, "a_other", other[7], false),
+    SIM_REGISTER(sim_z80, "wz", wz, false),
+    SIM_REGISTER(sim_z80, "mode", mode, false),
+    SIM_REGISTER(sim_z80, "iff1", iff1, false),
+    SIM_REGISTER(sim_z80, "iff2", iff2, false),
+    SIM_REGISTER(sim_z80, "halted", rest, false),
+    SIM_REGISTER(sim_z80, "held", special, false),
+    SIM_REGISTER(sim_z80, "q", q, false),
 };
 static const char *const sheets[] = {"z80", "z80+halves", "z80+undocumented", NULL};
 const sim_cpu_kind sim_z80_kind = {
