@@ -28,6 +28,8 @@ struct bl_image {
     piece *pieces;
     size_t piece_count, piece_capacity;
     size_t recent; /* piece that grew last: sources mostly write in order */
+    uint32_t next; /* the address behind it */
+    size_t room;   /* bytes that can follow there without looking any further */
     run *runs;
     size_t run_count, run_capacity;
     bool runs_sorted;
@@ -187,22 +189,33 @@ static void take_back(bl_image *image, size_t at, size_t count)
     image->piece_count--;
 }
 
+/* After a change of the pieces: what may be put behind the piece that grew last. */
+static void look_ahead(bl_image *image, size_t at)
+{
+    const piece *p = &image->pieces[at];
+    uint64_t end = end_of(p), limit = UINT32_MAX;
+    if (at + 1 < image->piece_count) limit = p[1].first - (uint64_t)1; /* touching needs joining */
+    image->recent = at;
+    image->next = (uint32_t)end;
+    image->room = end < limit ? (size_t)(limit - end) : 0;
+    if (image->room > p->capacity - p->count) image->room = p->capacity - p->count;
+}
+
 /* The common case: bytes right behind what grew last, with room for them and their origin. */
 static bool put_behind(bl_image *image, uint32_t address, const uint8_t *bytes, size_t count,
                        bl_origin origin)
 {
-    if (image->recent >= image->piece_count || image->run_count == 0) return false;
+    if (address != image->next || count > image->room || image->run_count == 0 ||
+        image->run_count == image->run_capacity || origin.file == 0)
+        return false;
     piece *p = &image->pieces[image->recent];
     run *last = &image->runs[image->run_count - 1];
-    uint64_t end = end_of(p);
-    bool clear = image->recent + 1 == image->piece_count || p[1].first > end + count;
-    if (end != address || !clear || count > p->capacity - p->count || end + count > UINT32_MAX ||
-        image->run_count == image->run_capacity || last->first + last->count != address ||
-        origin.file == 0)
-        return false;
+    if (last->first + last->count != address) return false;
     for (size_t i = 0; i < count; i++)
         p->bytes[p->count + i] = bytes[i];
     p->count += count;
+    image->room -= count;
+    image->next += (uint32_t)count;
     if (same_origin(last, origin) && last->count <= UINT16_MAX - count)
         last->count = (uint16_t)(last->count + count);
     else
@@ -231,6 +244,7 @@ bl_status bl_image_put(bl_image *image, uint32_t address, const void *bytes, siz
     }
     status = fits ? append(image, &image->pieces[at], bytes, count)
                   : insert(image, at, address, bytes, count);
+    image->room = 0;
     if (status != BL_OK) return status;
     status = note_origin(image, address, count, origin);
     if (status == BL_OK) status = join(image, at);
@@ -238,7 +252,7 @@ bl_status bl_image_put(bl_image *image, uint32_t address, const void *bytes, siz
         take_back(image, at, count);
         return status;
     }
-    image->recent = at;
+    look_ahead(image, at);
     return BL_OK;
 }
 
