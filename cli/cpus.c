@@ -120,7 +120,9 @@ static void show_operands(const bl_sheet *sheet)
         printf(kinds[o->kind], o->bits);
         for (uint16_t k = 0; k < o->count; k++) {
             const bl_choice *c = bl_sheet_choice(sheet, (size_t)o->first + k);
-            printf(" %.*s=%u", (int)c->name.length, c->name.at, c->code);
+            char code[16];
+            bl_value_text(code, sizeof code, c->code, 1, bl_sheet_radix(sheet));
+            printf(" %.*s=%s", (int)c->name.length, c->name.at, code);
         }
         printf("\n");
     }
