@@ -2,7 +2,8 @@
  * also finds forms that are encoded alike. */
 #include "sheet.h"
 
-#define NODE 0x8000u
+#define NODE         0x8000u
+#define MOST_ENTRIES 0x1000000L /* of all nodes together: 32 MiB */
 
 static size_t ways(const bl_sheet *s)
 {
@@ -12,9 +13,9 @@ static size_t ways(const bl_sheet *s)
 static bl_status new_node(bl_sheet *s, uint16_t *index)
 {
     size_t n = s->node_count + 1;
+    if (n >= NODE || n > (size_t)(MOST_ENTRIES / (1L << s->unit))) return BL_E_RANGE;
     uint16_t *nodes = bl_grown(&s->memory, s->nodes, &s->node_room, n, ways(s) * sizeof *s->nodes);
     if (nodes == NULL) return BL_E_MEMORY;
-    if (n >= NODE) return BL_E_RANGE;
     s->nodes = nodes;
     memset(nodes + s->node_count * ways(s), 0, ways(s) * sizeof *nodes);
     *index = (uint16_t)s->node_count++;

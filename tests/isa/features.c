@@ -1,6 +1,7 @@
 /* What a sheet can say beyond whole bytes: units, bits, names, modes, suffixes, variants. */
 #include "harness.h"
 
+#include <stdio.h>
 #include <string.h>
 
 static bl_sheet *sheet;
@@ -181,4 +182,13 @@ TEST(decoding_shares_what_any_operand_leads_to)
         CHECK(!bl_sheet_decode(sheet, units, 2, &out));
     }
     bl_sheet_close(sheet);
+}
+
+TEST(a_sheet_that_would_take_too_much_memory)
+{
+    static char text[60000];
+    char *p = text + sprintf(text, "sheet s\nunit 16\naddress 16\n");
+    for (unsigned i = 0; i < 600; i++)
+        p += sprintf(p, "form A%u | %04X 0001 | 1\n", i, i);
+    refuse(text, "too many forms");
 }
