@@ -1,8 +1,8 @@
 /* asm.h - the assembler: source text to image, symbols and listing. The language is
  * docs/language.md.
  *
- * FILES  the caller lends sources through bl_source_provider; which stay lent until the program is
- * closed and keeps it in the program, for messages and the listing.
+ * FILES  the caller lends sources through bl_source_provider; they stay lent until the program is
+ * closed, for messages and the listing.
  */
 #ifndef BOOTLACE_ASM_H
 #define BOOTLACE_ASM_H

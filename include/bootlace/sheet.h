@@ -152,11 +152,12 @@ bl_text bl_sheet_name(const bl_sheet *sheet);
 bl_text bl_sheet_title(const bl_sheet *sheet);
 bl_order bl_sheet_order(const bl_sheet *sheet);
 unsigned bl_sheet_address_bits(const bl_sheet *sheet);
-unsigned bl_sheet_unit_bits(const bl_sheet *sheet);  /* 4 to 16 */
-unsigned bl_sheet_unit_bytes(const bl_sheet *sheet); /* that an image keeps for a unit: 1 or 2 */
-unsigned bl_sheet_word_bits(const bl_sheet *sheet);  /* of .word */
-bool bl_sheet_has_cycles(const bl_sheet *sheet);     /* or are they unknown? */
-bl_radix bl_sheet_radix(const bl_sheet *sheet);      /* that its codes are written in */
+unsigned bl_sheet_address_units(const bl_sheet *sheet); /* that a vector takes */
+unsigned bl_sheet_unit_bits(const bl_sheet *sheet);     /* 4 to 16 */
+unsigned bl_sheet_unit_bytes(const bl_sheet *sheet);    /* that an image keeps for a unit: 1 or 2 */
+unsigned bl_sheet_word_bits(const bl_sheet *sheet);     /* of .word */
+bool bl_sheet_has_cycles(const bl_sheet *sheet);        /* or are they unknown? */
+bl_radix bl_sheet_radix(const bl_sheet *sheet);         /* that its codes are written in */
 
 size_t bl_sheet_forms(const bl_sheet *sheet);
 const bl_form *bl_sheet_form(const bl_sheet *sheet, size_t index); /* NULL beyond the last */
@@ -192,6 +193,8 @@ const bl_spelling *bl_sheet_spelling(const bl_sheet *sheet, size_t index);
 const bl_spelling *bl_sheet_find(const bl_sheet *sheet, uint16_t mnemonic, const uint8_t *shape,
                                  size_t length);
 
+/* Is it an address, in whatever way it is stored? */
+bool bl_operand_is_address(const bl_operand *operand);
 /* Does the value fit the operand of an instruction at start that ends at end? direct: what the
  * direct page register holds. */
 bool bl_operand_fits(const bl_operand *operand, int64_t value, uint32_t start, uint32_t end,

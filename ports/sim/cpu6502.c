@@ -111,15 +111,6 @@ static void sbx(cpu *c, uint8_t v)
     c->x = nz(c, (uint8_t)(both - v));
 }
 
-static void interrupt(cpu *c, uint16_t vector, uint8_t b)
-{
-    push(c, (uint8_t)(c->pc >> 8));
-    push(c, (uint8_t)c->pc);
-    push(c, (uint8_t)((c->p & ~SIM_FLAG_B) | b | SIM_FLAG_ONE));
-    c->p |= SIM_FLAG_I; /* decimal mode stays */
-    c->pc = word_at(c, vector);
-}
-
 #define SHIFT(base, op)                                                                            \
     case (base) | 0x0A:                                                                            \
         c->a = op(c, c->a);                                                                        \
@@ -220,11 +211,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
 
 void sim_6502_reset(sim_65c02 *c)
 {
-    c->s = (uint8_t)(c->s - 3);
-    c->p |= SIM_FLAG_I | SIM_FLAG_ONE | SIM_FLAG_B; /* decimal mode is whatever it was */
-    c->rest = c->special = c->nmi = false;
-    c->pc = word_at(c, 0xFFFC);
-    c->cycles += 7;
+    start(c); /* decimal mode is whatever it was */
 }
 
 void sim_6502_run(sim_65c02 *c, uint64_t cycles)

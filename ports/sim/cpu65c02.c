@@ -56,22 +56,17 @@ SIM_INLINE uint8_t trb(cpu *c, uint8_t v)
     return (uint8_t)(v & ~c->a);
 }
 
-static void interrupt(cpu *c, uint16_t vector, uint8_t b)
+/* Decimal mode ends, other than on the NMOS part. */
+static void interrupt_binary(cpu *c, uint16_t vector, uint8_t b)
 {
-    push(c, (uint8_t)(c->pc >> 8));
-    push(c, (uint8_t)c->pc);
-    push(c, (uint8_t)((c->p & ~SIM_FLAG_B) | b | SIM_FLAG_ONE));
-    c->p = (uint8_t)((c->p | SIM_FLAG_I) & ~SIM_FLAG_D);
-    c->pc = word_at(c, vector);
+    interrupt(c, vector, b);
+    flag(c, SIM_FLAG_D, false);
 }
 
 void sim_65c02_reset(sim_65c02 *c)
 {
-    c->s = (uint8_t)(c->s - 3);
-    c->p = (uint8_t)((c->p | SIM_FLAG_I | SIM_FLAG_ONE | SIM_FLAG_B) & ~SIM_FLAG_D);
-    c->rest = c->special = c->nmi = false;
-    c->pc = word_at(c, 0xFFFC);
-    c->cycles += 7;
+    start(c);
+    flag(c, SIM_FLAG_D, false);
 }
 
 #define SHIFT(base, op)                                                                            \
@@ -165,7 +160,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
     case 0x7C: c->pc = word_at(c, (uint16_t)(fetch_word(c) + c->x)); return 6;
     case 0x00:
         c->pc++;
-        interrupt(c, 0xFFFE, SIM_FLAG_B);
+        interrupt_binary(c, 0xFFFE, SIM_FLAG_B);
         return 7;
     case 0xCB: c->rest = true; return 3;
     case 0xDB: c->special = true; return 3;
@@ -203,7 +198,7 @@ static bool attend(cpu *c)
     if (!c->nmi && (!c->irq || (c->p & SIM_FLAG_I) != 0)) return false;
     uint16_t vector = c->nmi ? 0xFFFA : 0xFFFE;
     c->nmi = false;
-    interrupt(c, vector, 0);
+    interrupt_binary(c, vector, 0);
     c->cycles += 7;
     return true;
 }

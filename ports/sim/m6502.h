@@ -229,6 +229,26 @@ SIM_INLINE void branch(cpu *c, bool taken)
         c->extra = 0;                                                                              \
         return 7;
 
+/* Into an interrupt. b: SIM_FLAG_B when it is BRK's. */
+static inline void interrupt(cpu *c, uint16_t vector, uint8_t b)
+{
+    push(c, (uint8_t)(c->pc >> 8));
+    push(c, (uint8_t)c->pc);
+    push(c, (uint8_t)((c->p & ~SIM_FLAG_B) | b | SIM_FLAG_ONE));
+    c->p |= SIM_FLAG_I;
+    c->pc = word_at(c, vector);
+}
+
+/* Out of reset: three pushes that write nothing, then on from the vector. */
+static inline void start(cpu *c)
+{
+    c->s = (uint8_t)(c->s - 3);
+    c->p |= SIM_FLAG_I | SIM_FLAG_ONE | SIM_FLAG_B;
+    c->rest = c->special = c->nmi = false;
+    c->pc = word_at(c, 0xFFFC);
+    c->cycles += 7;
+}
+
 /* The eight ways to address of the arithmetic and logic instructions. */
 #define FAMILY(base, op)                                                                           \
     case (base) | 0x09: op(c, fetch(c)); return 2;                                                 \

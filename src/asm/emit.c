@@ -299,7 +299,7 @@ static void emit_fill(bl_program *a, const statement *s)
 static void emit_vector(bl_program *a, const statement *s)
 {
     const bl_vector *v = bl_sheet_vector(a->sheet, s->form);
-    unsigned width = (bl_sheet_address_bits(a->sheet) + a->unit - 1) / a->unit;
+    unsigned width = bl_sheet_address_units(a->sheet);
     uint16_t units[8];
     if (!check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->sheet)) - 1)) return;
     int64_t value = 0;

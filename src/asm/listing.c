@@ -107,12 +107,6 @@ static void cycles_text(const lister *l, const statement *s, char *buffer, size_
     bl_format(buffer, room, "%u%s", f->cycles, f->extras != 0 ? "+" : "");
 }
 
-static size_t vector_units(const bl_sheet *sheet)
-{
-    unsigned unit = bl_sheet_unit_bits(sheet);
-    return (bl_sheet_address_bits(sheet) + unit - 1) / unit;
-}
-
 /* The rows of one source line: its statements from l->next on. */
 static void statement_line(lister *l, uint32_t line)
 {
@@ -141,7 +135,7 @@ static void statement_line(lister *l, uint32_t line)
                       address_text(l, s->address, buffer));
         bool solid = s->kind >= ST_INSTRUCTION && s->kind <= ST_FILL;
         if (solid) size = (size_t)s->size;
-        if (s->kind == ST_VECTOR) size = vector_units(a->sheet);
+        if (s->kind == ST_VECTOR) size = bl_sheet_address_units(a->sheet);
         if (s->kind == ST_INSTRUCTION) cycles_text(l, s, cycles, sizeof cycles);
     }
     size_t n = size < l->in_row ? size : l->in_row;

@@ -51,7 +51,6 @@ static inline uint16_t disasm_unit(const disasm *d, const stretch *s, size_t at)
 bool disasm_decode(const disasm *d, const stretch *s, size_t at, bl_decoded *out);
 /* The address that the CPU takes from a vector in this stretch, or false. */
 bool disasm_vector_target(const disasm *d, const bl_vector *v, uint32_t *target);
-size_t disasm_vector_units(const disasm *d);
 
 void disasm_trace(disasm *d);
 bl_status disasm_write(disasm *d, bl_disasm_counts *counts, const bl_writer *w);

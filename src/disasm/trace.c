@@ -25,16 +25,10 @@ bool disasm_decode(const disasm *d, const stretch *s, size_t at, bl_decoded *out
     return bl_sheet_decode(d->sheet, units, n, out);
 }
 
-size_t disasm_vector_units(const disasm *d)
-{
-    unsigned unit = bl_sheet_unit_bits(d->sheet);
-    return (bl_sheet_address_bits(d->sheet) + unit - 1) / unit;
-}
-
 bool disasm_vector_target(const disasm *d, const bl_vector *v, uint32_t *target)
 {
     const stretch *s = disasm_find(d, v->address);
-    size_t count = disasm_vector_units(d);
+    size_t count = bl_sheet_address_units(d->sheet);
     if (s == NULL || v->runs) return false;
     size_t at = (size_t)(v->address - s->first);
     if (s->count - at < count) return false;
@@ -64,11 +58,6 @@ static void follow(disasm *d, uint32_t address)
     queue[d->queue_count++] = address;
 }
 
-static bool is_address(bl_operand_class kind)
-{
-    return kind >= BL_OPERAND_ADDRESS && kind <= BL_OPERAND_RELATIVE;
-}
-
 /* Marks what an instruction refers to, and follows where it goes. */
 static void refer(disasm *d, const bl_decoded *i, uint32_t address)
 {
@@ -76,7 +65,7 @@ static void refer(disasm *d, const bl_decoded *i, uint32_t address)
     for (uint8_t k = 0; k < f->operands; k++) {
         const bl_operand *o = bl_sheet_operand(d->sheet, f->operand[k]);
         bool restart = o->kind == BL_OPERAND_EXACT && (f->flow & BL_FLOW_GOES) != 0;
-        if (!is_address(o->kind) && !restart) continue;
+        if (!bl_operand_is_address(o) && !restart) continue;
         uint32_t target =
             (uint32_t)bl_operand_value(o, i->value[k], address, address + f->size, d->o->direct);
         if ((f->flow & BL_FLOW_GOES) != 0 && !d->o->all_code) {

@@ -98,10 +98,9 @@ static bl_text label_of(void *context, uint32_t address)
 {
     out *o = context;
     const bl_disasm_name *n = o->d->name_count > 0 ? name_of(o->d, address) : NULL;
-    bool here = has_label(o->d, address);
     /* A name for a place inside of an instruction is defined as a number. */
     if (n != NULL) return n->name;
-    return here ? made_up(o, address) : (bl_text){NULL, 0};
+    return has_label(o->d, address) ? made_up(o, address) : (bl_text){NULL, 0};
 }
 
 /* Inside of an instruction: what stands at its beginning, and how far. */
@@ -277,9 +276,9 @@ static size_t vector(out *o, const stretch *s, size_t at)
             put(o, label.at, label.length);
         else
             put_value(o, target, bl_sheet_address_bits(o->d->sheet));
-        comment(o, begin, s, at, disasm_vector_units(o->d));
+        comment(o, begin, s, at, bl_sheet_address_units(o->d->sheet));
         end_line(o);
-        return disasm_vector_units(o->d);
+        return bl_sheet_address_units(o->d->sheet);
     }
     return data(o, s, at);
 }
@@ -287,7 +286,7 @@ static size_t vector(out *o, const stretch *s, size_t at)
 /* Is the vector whole: nothing inside of it that must be seen? */
 static bool vector_is_whole(const disasm *d, const stretch *s, size_t at)
 {
-    size_t count = disasm_vector_units(d);
+    size_t count = bl_sheet_address_units(d->sheet);
     for (size_t i = 0; i < count; i++)
         if (at + i >= s->count || (d->cells[s->cells + at + i] & ~(unsigned)CELL_VECTOR) != 0 ||
             (i > 0 && d->cells[s->cells + at + i] != 0))
@@ -297,20 +296,17 @@ static bool vector_is_whole(const disasm *d, const stretch *s, size_t at)
 
 static void write_stretch(out *o, const stretch *s)
 {
-    size_t begin = o->count;
     bool placed = false; /* a vector says its own place; what follows it needs a new .org */
     for (size_t at = 0; at < s->count && o->status == BL_OK;) {
         uint8_t cell = o->d->cells[s->cells + at];
         bool is_vector = (cell & CELL_VECTOR) != 0 && vector_is_whole(o->d, s, at);
-        begin = o->count;
         if (!placed && !is_vector) {
-            pad_to(o, begin, 8);
+            pad_to(o, o->count, 8);
             put(o, ".org ", 5);
             put_value(o, s->first + (int64_t)at, bl_sheet_address_bits(o->d->sheet));
             end_line(o);
             placed = true;
         }
-        begin = o->count;
         if ((cell & CELL_LABEL) != 0 && (cell & CELL_REST) == 0) {
             bl_text label = label_of(o, s->first + (uint32_t)at);
             put(o, label.at, label.length);

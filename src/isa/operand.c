@@ -6,6 +6,11 @@ static uint32_t low_bits(unsigned bits)
     return bits >= 32 ? UINT32_MAX : ((uint32_t)1 << bits) - 1;
 }
 
+bool bl_operand_is_address(const bl_operand *o)
+{
+    return o->kind >= BL_OPERAND_ADDRESS && o->kind <= BL_OPERAND_RELATIVE;
+}
+
 bool bl_operand_fits(const bl_operand *o, int64_t value, uint32_t start, uint32_t end,
                      uint32_t direct)
 {

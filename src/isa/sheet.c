@@ -68,6 +68,11 @@ unsigned bl_sheet_address_bits(const bl_sheet *s)
     return s->address_bits;
 }
 
+unsigned bl_sheet_address_units(const bl_sheet *s)
+{
+    return (s->address_bits + s->unit - 1) / s->unit;
+}
+
 unsigned bl_sheet_unit_bits(const bl_sheet *s)
 {
     return s->unit;

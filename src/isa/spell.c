@@ -119,7 +119,7 @@ static bl_status make_room(bl_sheet *s)
     return n * 2 > s->spelling_slots ? grow_table(s) : BL_OK;
 }
 
-/* The operand text of a form, with its names chosen. 0: it is too long. */
+/* The operand text of a form, with its names chosen. SIZE_MAX: it is too long. */
 static size_t shape_of(const bl_sheet *s, const bl_form *f, const uint8_t *chosen, uint8_t *shape)
 {
     size_t n = 0;

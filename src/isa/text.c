@@ -42,11 +42,6 @@ size_t bl_value_text(char *buffer, size_t room, int64_t value, unsigned bits, bl
     return o.length;
 }
 
-static bool is_address(bl_operand_class kind)
-{
-    return kind >= BL_OPERAND_ADDRESS && kind <= BL_OPERAND_RELATIVE;
-}
-
 static void put_names(out *o, const bl_sheet *s, const bl_operand *operand, uint32_t stored)
 {
     bool list = operand->kind == BL_OPERAND_ANYOF, first = true;
@@ -56,9 +51,9 @@ static void put_names(out *o, const bl_sheet *s, const bl_operand *operand, uint
         if (!here) continue;
         if (!first) put(o, ',');
         put_text(o, c->name);
-        first = false;
-        stored &= list ? ~(uint32_t)c->code : UINT32_MAX;
         if (!list) return;
+        first = false;
+        stored &= ~(uint32_t)c->code;
     }
 }
 
@@ -73,7 +68,7 @@ static void put_operand(out *o, const bl_sheet *s, const bl_decoded *d, uint8_t 
     }
     int64_t value = bl_operand_value(operand, stored, address, end, direct);
     bl_text name = {NULL, 0};
-    if (is_address(operand->kind)) {
+    if (bl_operand_is_address(operand)) {
         /* A number settles at once what form is meant. */
         bool moves = operand->kind == BL_OPERAND_DIRECT && direct != 0;
         if (labels != NULL && !moves) name = labels->label(labels->context, (uint32_t)value);
