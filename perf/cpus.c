@@ -20,17 +20,25 @@ static const struct {
     const char *cpu, *source;
 } programs[] = {
     {"65c02",
-     " .org $0\nloop: ldx #0\nnext: lda $1000,x\n clc\n adc $20\n sta $2000,x\n jsr sub\n"
-     " inx\n bne next\n sta $9000\n bra loop\nsub: pha\n inc $20\n and #$0F\n pla\n rts\n"},
+     " .org $0\n ldx #$FF\n txs\nloop: ldx #0\nnext: lda $1000,x\n clc\n adc $F0\n sta $2000,x\n "
+     "jsr sub\n"
+     " inx\n bne next\n sta $9000\n bra loop\nsub: pha\n inc $F0\n and #$0F\n pla\n rts\n"},
     {"6800",
-     " .org $0\nloop: ldx #$1000\nnext: ldaa 0,x\n adda $20\n staa 0,x\n bsr sub\n inx\n"
-     " cpx #$1100\n bne next\n staa $9000\n bra loop\nsub: psha\n inc $0020\n anda #$0F\n pula\n"
+     " .org $0\n lds #$7FFF\nloop: ldx #$1000\nnext: ldaa 0,x\n adda $F0\n staa 0,x\n bsr sub\n "
+     "inx\n"
+     " cpx #$1100\n bne next\n staa $9000\n bra loop\nsub: psha\n inc $00F0\n anda #$0F\n pula\n"
      " rts\n"},
+    {"6809",
+     " .org $0\n lds #$8000\nloop: ldx #$1000\nnext: lda ,x\n adda >$F0\n sta ,x+\n bsr sub\n"
+     " cmpx #$1100\n bne next\n sta $9000\n bra loop\nsub: pshs a\n inc $F0\n anda #$0F\n"
+     " puls a\n rts\n"},
     {"8080",
-     " .org $0\nloop: lxi h,$1000\n mvi c,0\nnext: mov a,m\n add b\n mov m,a\n call sub\n inx h\n"
+     " .org $0\n lxi sp,$8000\nloop: lxi h,$1000\n mvi c,0\nnext: mov a,m\n add b\n mov m,a\n call "
+     "sub\n inx h\n"
      " dcr c\n jnz next\n sta $9000\n jmp loop\nsub: push psw\n inr b\n ani $0F\n pop psw\n ret\n"},
     {"z80",
-     " .org $0\nloop: ld hl,$1000\n ld c,0\nnext: ld a,(hl)\n add a,b\n ld (hl),a\n call sub\n inc "
+     " .org $0\n ld sp,$8000\n ld ix,$1000\nloop: ld hl,$1000\n ld c,0\nnext: ld a,(hl)\n add "
+     "a,b\n ld (hl),a\n call sub\n inc "
      "hl\n"
      " dec c\n jr nz,next\n ld ($9000),a\n ld a,(ix+5)\n jr loop\nsub: push af\n inc b\n and $0F\n"
      " pop af\n ret\n"},

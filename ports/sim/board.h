@@ -5,7 +5,7 @@
 #include "acia.h"
 #include "bootlace/asm.h"
 #include "cpu65c02.h"
-#include "cpu6800.h"
+#include "cpu6809.h"
 #include "cpu8080.h"
 #include "cpuz80.h"
 #include "eeprom.h"
@@ -34,6 +34,7 @@ typedef struct sim_board {
         sim_cpu cpu;
         sim_65c02 m65c02;
         sim_6800 m6800;
+        sim_6809 m6809;
         sim_8080 i8080;
         sim_z80 z80;
     };

@@ -6,11 +6,13 @@
 #include "cpu6502.h"
 #include "cpu65c02.h"
 #include "cpu6800.h"
+#include "cpu6809.h"
 #include "cpu8080.h"
 #include "cpuz80.h"
 
 static const sim_cpu_kind *const kinds[] = {&sim_6502_kind, &sim_65c02_kind, &sim_6800_kind,
-                                            &sim_8080_kind, &sim_8085_kind,  &sim_z80_kind};
+                                            &sim_6809_kind, &sim_8080_kind,  &sim_8085_kind,
+                                            &sim_z80_kind};
 enum { KINDS = sizeof kinds / sizeof kinds[0] };
 
 static bool same_nocase(const char *a, const char *b, size_t length)

@@ -14,8 +14,10 @@
 /* The loop that runs most instructions is one function: calls would be a third of its time. */
 #ifdef __GNUC__
 #define SIM_INLINE static inline __attribute__((always_inline))
+#define SIM_NEVER  __builtin_unreachable()
 #else
 #define SIM_INLINE static inline
+#define SIM_NEVER  break
 #endif
 
 /* What the CPU sees of the board. A page with memory behind it has a pointer; all else is asked
@@ -46,26 +48,35 @@ SIM_INLINE void sim_write(const sim_bus *b, uint16_t address, uint8_t value)
         b->write(b->context, address, value);
 }
 
-/* How the structure of every CPU begins. */
+/* The bytes that come next in the stream of code, up to the end of their page. */
+typedef struct sim_code {
+    const uint8_t *at, *end; /* the same when the next byte must be asked for */
+    uint16_t end_address;
+} sim_code;
+
+/* How the structure of every CPU begins. While it runs, the program counter is in code (access.h),
+ * between runs it is in pc. */
 #define SIM_CPU_HEAD                                                                               \
     sim_bus *bus;                                                                                  \
     uint64_t cycles; /* since power-on */                                                          \
     uint16_t pc;                                                                                   \
-    bool irq;    /* level, true: requested */                                                      \
-    bool nmi;    /* set by an edge, cleared when taken */                                          \
-    bool rest;   /* after an instruction that waits, and until something happens */                \
-    bool special /* something else that must be seen to before the next instruction */
+    bool irq;        /* level, true: requested */                                                  \
+    bool nmi;        /* set by an edge, cleared when taken */                                      \
+    bool rest;       /* after an instruction that waits, and until something happens */            \
+    bool special;    /* something else that must be seen to before the next instruction */         \
+    uint8_t line[4]; /* other requests, where a CPU has them */                                    \
+    sim_code code
 
 typedef struct sim_cpu {
     SIM_CPU_HEAD;
 } sim_cpu;
 
-/* Is anything due but the next instruction? The four are side by side. */
+/* Is anything due but the next instruction? What could be is side by side. */
 #define SIM_ATTENTION(c) sim_attention(&(c)->irq)
-SIM_INLINE bool sim_attention(const bool *four)
+SIM_INLINE bool sim_attention(const bool *eight)
 {
-    uint32_t all;
-    memcpy(&all, four, sizeof all);
+    uint64_t all;
+    memcpy(&all, eight, sizeof all);
     return all != 0;
 }
 
@@ -88,6 +99,16 @@ typedef struct sim_cpu_kind {
     /* Runs until at least so many cycles have passed since power-on. */
     void (*run)(sim_cpu *c, uint64_t cycles);
 } sim_cpu_kind;
+
+/* x(0) to x(255). As the cases of a switch over opcodes: with the opcode a constant in each, the
+ * compiler takes it apart once, not at every instruction. */
+#define SIM_EACH_4(x, n) x(n) x((n) + 1) x((n) + 2) x((n) + 3)
+#define SIM_EACH_16(x, n)                                                                          \
+    SIM_EACH_4(x, n) SIM_EACH_4(x, (n) + 4) SIM_EACH_4(x, (n) + 8) SIM_EACH_4(x, (n) + 12)
+#define SIM_EACH_64(x, n)                                                                          \
+    SIM_EACH_16(x, n) SIM_EACH_16(x, (n) + 16) SIM_EACH_16(x, (n) + 32) SIM_EACH_16(x, (n) + 48)
+#define SIM_EACH_BYTE(x)                                                                           \
+    SIM_EACH_64(x, 0) SIM_EACH_64(x, 64) SIM_EACH_64(x, 128) SIM_EACH_64(x, 192)
 
 /* What each CPU's file ends with: its functions and registers as sim_cpu_kind wants them. */
 #define SIM_RESET(type, prefix)                                                                    \

@@ -17,10 +17,19 @@ enum {
     M68_ONES = 0xC0, /* always set */
 };
 
+/* What this CPU and the 6809 have alike. */
+#define SIM_M68_HEAD                                                                               \
+    SIM_CPU_HEAD;                                                                                  \
+    uint8_t a, b, cc;                                                                              \
+    uint8_t n, z, v, carry, half /* the flags while it runs: m68.h */
+
+typedef struct sim_m68 {
+    SIM_M68_HEAD;
+} sim_m68;
+
 /* rest: after WAI, with the registers on the stack already. */
 typedef struct sim_6800 {
-    SIM_CPU_HEAD;
-    uint8_t a, b, cc;
+    SIM_M68_HEAD;
     uint16_t x, sp;
 } sim_6800;
 

@@ -5,69 +5,12 @@
 #include "cpu8080.h"
 
 typedef sim_8080 cpu;
+#include "little.h"
 
 #define A c->r[I80_A]
 #define F c->r[I80_F]
 
-/* ---- memory and registers ---- */
-
-SIM_INLINE uint8_t rd(const cpu *c, uint16_t a)
-{
-    return sim_read(c->bus, a);
-}
-
-SIM_INLINE void wr(const cpu *c, uint16_t a, uint8_t v)
-{
-    sim_write(c->bus, a, v);
-}
-
-SIM_INLINE uint8_t fetch(cpu *c)
-{
-    return rd(c, c->pc++);
-}
-
-SIM_INLINE uint16_t rd16(const cpu *c, uint16_t a)
-{
-    uint8_t low = rd(c, a);
-    return (uint16_t)(low | rd(c, (uint16_t)(a + 1)) << 8);
-}
-
-SIM_INLINE void wr16(const cpu *c, uint16_t a, uint16_t v)
-{
-    wr(c, a, (uint8_t)v);
-    wr(c, (uint16_t)(a + 1), (uint8_t)(v >> 8));
-}
-
-SIM_INLINE uint16_t fetch16(cpu *c)
-{
-    uint16_t v = rd16(c, c->pc);
-    c->pc = (uint16_t)(c->pc + 2);
-    return v;
-}
-
-SIM_INLINE void push(cpu *c, uint16_t v)
-{
-    c->sp = (uint16_t)(c->sp - 2);
-    wr16(c, c->sp, v);
-}
-
-SIM_INLINE uint16_t pop(cpu *c)
-{
-    uint16_t v = rd16(c, c->sp);
-    c->sp = (uint16_t)(c->sp + 2);
-    return v;
-}
-
-SIM_INLINE uint16_t pair(const cpu *c, unsigned n)
-{
-    return (uint16_t)(c->r[n] << 8 | c->r[n + 1]);
-}
-
-SIM_INLINE void set_pair(cpu *c, unsigned n, uint16_t v)
-{
-    c->r[n] = (uint8_t)(v >> 8);
-    c->r[n + 1] = (uint8_t)v;
-}
+/* ---- registers ---- */
 
 /* BC, DE, HL, SP */
 SIM_INLINE uint16_t word(const cpu *c, unsigned p)
@@ -103,16 +46,13 @@ SIM_INLINE unsigned time_of(const cpu *c, unsigned on_8080, unsigned on_8085)
 
 /* ---- flags ---- */
 
-SIM_INLINE unsigned szp(unsigned v)
-{
-    unsigned p = (v ^ v >> 4) & 15;
-    return (v & I80_SIGN) | ((v & 0xFF) == 0 ? I80_ZERO : 0) | (0x9669u >> p & 1u) << 2 | I80_ONE;
-}
+#define SZP(v) SIGN_ZERO_PARITY(v) | I80_ONE,
+static const uint8_t szp[256] = {SIM_EACH_BYTE(SZP)};
 
 SIM_INLINE void add(cpu *c, unsigned v, unsigned carry)
 {
     unsigned a = A, r = a + v + carry;
-    F = (uint8_t)(szp(r & 0xFF) | ((a ^ v ^ r) & I80_HALF) | r >> 8);
+    F = (uint8_t)(szp[r & 0xFF] | ((a ^ v ^ r) & I80_HALF) | r >> 8);
     A = (uint8_t)r;
 }
 
@@ -120,7 +60,7 @@ SIM_INLINE void add(cpu *c, unsigned v, unsigned carry)
 SIM_INLINE uint8_t subtract(cpu *c, unsigned v, unsigned borrow)
 {
     unsigned a = A, r = a - v - borrow;
-    F = (uint8_t)(szp(r & 0xFF) | (~(a ^ v ^ r) & I80_HALF) | (r >> 8 & 1));
+    F = (uint8_t)(szp[r & 0xFF] | (~(a ^ v ^ r) & I80_HALF) | (r >> 8 & 1));
     return (uint8_t)r;
 }
 
@@ -140,14 +80,14 @@ SIM_INLINE void operate(cpu *c, unsigned y, unsigned v)
     case 6: A |= (uint8_t)v; break;
     default: subtract(c, v, 0); return;
     }
-    F = (uint8_t)(szp(A) | half);
+    F = (uint8_t)(szp[A] | half);
 }
 
-static uint8_t count(cpu *c, uint8_t v, bool up)
+SIM_INLINE uint8_t count(cpu *c, uint8_t v, bool up)
 {
     uint8_t r = (uint8_t)(up ? v + 1 : v - 1);
     bool half = up ? (r & 0x0F) == 0 : (r & 0x0F) != 0x0F;
-    F = (uint8_t)(szp(r) | (F & I80_CARRY) | (half ? I80_HALF : 0));
+    F = (uint8_t)(szp[r] | (F & I80_CARRY) | (half ? I80_HALF : 0));
     return r;
 }
 
@@ -160,14 +100,14 @@ static void decimal_adjust(cpu *c)
     F = (uint8_t)((F & ~(unsigned)I80_CARRY) | carry);
 }
 
-static void rotate(cpu *c, unsigned y)
+SIM_INLINE void rotate(cpu *c, unsigned y)
 {
     unsigned a = A, out = (y & 1) != 0 ? a & 1 : a >> 7, into = y < 2 ? out : F & 1u;
     A = (uint8_t)((y & 1) != 0 ? a >> 1 | into << 7 : a << 1 | into);
     F = (uint8_t)((F & ~(unsigned)I80_CARRY) | out);
 }
 
-static bool condition(const cpu *c, unsigned y)
+SIM_INLINE bool condition(const cpu *c, unsigned y)
 {
     static const uint8_t masks[] = {I80_ZERO, I80_CARRY, I80_PARITY, I80_SIGN};
     return ((F & masks[y >> 1]) != 0) == ((y & 1) != 0);
@@ -177,19 +117,19 @@ static bool condition(const cpu *c, unsigned y)
 
 static void read_masks(cpu *c)
 {
-    A = (uint8_t)(c->mask | c->enabled << 3 | c->requests << 4 | c->serial_in << 7);
+    A = (uint8_t)(c->mask | c->enabled << 3 | c->line[0] << 4 | c->serial_in << 7);
 }
 
 static void set_masks(cpu *c)
 {
     if ((A & 0x08) != 0) c->mask = A & 7;
-    if ((A & 0x10) != 0) c->requests &= 3;
+    if ((A & 0x10) != 0) c->line[0] &= 3;
     if ((A & 0x40) != 0) c->serial_out = (A & 0x80) != 0;
 }
 
 /* ---- the groups ---- */
 
-static unsigned indirect(cpu *c, unsigned y)
+SIM_INLINE unsigned indirect(cpu *c, unsigned y)
 {
     uint16_t at = y < 4 ? pair(c, (y >> 1) * 2) : fetch16(c);
     switch (y) {
@@ -204,7 +144,7 @@ static unsigned indirect(cpu *c, unsigned y)
     }
 }
 
-static void on_a(cpu *c, unsigned y)
+SIM_INLINE void on_a(cpu *c, unsigned y)
 {
     switch (y) {
     case 4: decimal_adjust(c); break;
@@ -243,21 +183,15 @@ SIM_INLINE unsigned low_group(cpu *c, unsigned y, unsigned z)
     }
 }
 
-static void call(cpu *c, uint16_t at)
-{
-    push(c, c->pc);
-    c->pc = at;
-}
-
-static unsigned mixed(cpu *c, unsigned y)
+SIM_INLINE unsigned mixed(cpu *c, unsigned y)
 {
     uint16_t v;
     uint8_t port;
     switch (y) {
-    case 0: c->pc = fetch16(c); return 10;
+    case 0: jump(c, fetch16(c)); return 10;
     case 1:
         if (c->later) return 4;
-        c->pc = fetch16(c);
+        jump(c, fetch16(c));
         return 10;
     case 2:
         port = fetch(c);
@@ -288,7 +222,7 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z)
     uint16_t at;
     switch (z) {
     case 0:
-        if (condition(c, y)) c->pc = pop(c), c->extra = 6;
+        if (condition(c, y)) jump(c, pop(c)), c->cycles += 6;
         return time_of(c, 5, 6);
     case 1:
         if ((y & 1) == 0) {
@@ -301,20 +235,20 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z)
         }
         if (p == 1 && c->later) return 4;
         if (p < 2)
-            c->pc = pop(c);
+            jump(c, pop(c));
         else if (p == 2)
-            c->pc = pair(c, I80_H);
+            jump(c, pair(c, I80_H));
         else
             c->sp = pair(c, I80_H);
         return p < 2 ? 10 : time_of(c, 5, 6);
     case 2:
         at = fetch16(c);
-        if (condition(c, y)) c->pc = at, c->extra = (uint8_t)time_of(c, 0, 3);
+        if (condition(c, y)) jump(c, at), c->cycles += time_of(c, 0, 3);
         return time_of(c, 10, 7);
     case 3: return mixed(c, y);
     case 4:
         at = fetch16(c);
-        if (condition(c, y)) call(c, at), c->extra = (uint8_t)time_of(c, 6, 9);
+        if (condition(c, y)) call(c, at), c->cycles += time_of(c, 6, 9);
         return time_of(c, 11, 9);
     case 5:
         if ((y & 1) == 0) {
@@ -359,7 +293,7 @@ void sim_8080_reset(sim_8080 *c)
     c->pc = 0;
     c->enabled = c->special = c->rest = c->nmi = false;
     c->mask = 7;
-    c->requests = 0;
+    c->line[0] = 0;
     F = (uint8_t)((F & 0xD5) | I80_ONE);
     c->cycles += 3;
 }
@@ -373,8 +307,8 @@ static uint16_t own_request(cpu *c)
     }
     for (unsigned bit = 3; bit > 0 && c->enabled; bit--) {
         unsigned mask = 1u << (bit - 1);
-        if ((c->requests & ~c->mask & mask) == 0) continue;
-        if (bit == 3) c->requests &= 3; /* taken */
+        if ((c->line[0] & ~c->mask & mask) == 0) continue;
+        if (bit == 3) c->line[0] &= 3; /* taken */
         return (uint16_t)(0x24 + bit * 8);
     }
     return 0;
@@ -382,7 +316,7 @@ static uint16_t own_request(cpu *c)
 
 static bool interrupted(const cpu *c)
 {
-    bool own = c->later && (c->nmi || (c->enabled && (c->requests & ~c->mask & 7) != 0));
+    bool own = c->later && (c->nmi || (c->enabled && (c->line[0] & ~c->mask & 7) != 0));
     return own || (c->irq && c->enabled);
 }
 
@@ -390,14 +324,13 @@ static void interrupt(cpu *c)
 {
     uint16_t at = c->later ? own_request(c) : 0;
     c->rest = c->enabled = false;
-    c->extra = 0;
     if (at != 0) {
         call(c, at);
         c->cycles += 12;
         return;
     }
     unsigned cycles = elsewhere(c, c->bus->vector); /* the device puts an RST on the bus */
-    c->cycles += cycles + c->extra;
+    c->cycles += cycles;
 }
 
 /* An interrupt, or a halt up to some cycle. False: the next instruction is due. */
@@ -413,14 +346,22 @@ static bool attend(cpu *c, uint64_t cycles)
     return c->rest;
 }
 
+#define ONE(op)                                                                                    \
+    case op: spent = execute(c, op); break;
+
 void sim_8080_run(sim_8080 *c, uint64_t cycles)
 {
+    jump(c, c->pc);
     while (c->cycles < cycles) {
-        if ((SIM_ATTENTION(c) || c->requests != 0) && attend(c, cycles)) continue;
-        c->extra = 0;
-        unsigned spent = execute(c, fetch(c));
-        c->cycles += spent + c->extra;
+        if (SIM_ATTENTION(c) && attend(c, cycles)) continue;
+        unsigned spent = 0;
+        switch (fetch(c)) {
+            SIM_EACH_BYTE(ONE)
+        default: SIM_NEVER;
+        }
+        c->cycles += spent; /* some were added on the way */
     }
+    c->pc = here(c);
 }
 
 void sim_8080_step(sim_8080 *c)
@@ -455,7 +396,7 @@ static const sim_register registers[] = {
     SIM_REGISTER(sim_8080, "held", special, false),
     SIM_REGISTER(sim_8080, "halted", rest, false),
     SIM_REGISTER(sim_8080, "mask", mask, false),
-    SIM_REGISTER(sim_8080, "requests", requests, false),
+    SIM_REGISTER(sim_8080, "requests", line[0], false),
     SIM_REGISTER(sim_8080, "later", later, false),
 };
 enum { REGISTERS = sizeof registers / sizeof registers[0] };

@@ -23,15 +23,13 @@ enum {
 
 /* rest: halted; special: the instruction after EI, which is not interrupted. */
 typedef struct sim_8080 {
-    SIM_CPU_HEAD; /* nmi: TRAP of the 8085 */
+    SIM_CPU_HEAD; /* nmi: TRAP of the 8085; line[0]: the requests that mask masks */
     uint8_t r[8];
     uint16_t sp;
     bool later; /* an 8085 */
     bool enabled;
-    uint8_t mask;     /* 8085: of RST 5.5, 6.5, 7.5 */
-    uint8_t requests; /* 8085: the same bits; 7.5 stays until it is taken */
+    uint8_t mask; /* 8085: of RST 5.5, 6.5, 7.5, whose request stays until it is taken */
     bool serial_in, serial_out;
-    uint8_t extra;
 } sim_8080;
 
 void sim_8080_reset(sim_8080 *c);

@@ -2,7 +2,7 @@
  * bits of group, three of destination or operation (y), three of source (z). */
 #include "z80_state.h"
 
-static void add16(cpu *c, unsigned index, unsigned v)
+SIM_INLINE void add16(cpu *c, unsigned index, unsigned v)
 {
     unsigned a = hl(c, index), r = a + v;
     c->wz = (uint16_t)(a + 1);
@@ -18,7 +18,7 @@ static void decimal_adjust(cpu *c)
     if (carry != 0 || a > 0x99) fix |= 0x60, carry = Z80_CARRY;
     unsigned r = (F & Z80_N) != 0 ? a - fix : a + fix;
     A = (uint8_t)r;
-    set_f(c, szp(A) | (F & Z80_N) | carry | ((a ^ r) & Z80_HALF));
+    set_f(c, szp[A] | (F & Z80_N) | carry | ((a ^ r) & Z80_HALF));
 }
 
 /* RLCA and its kin leave sign, zero and parity alone. */
@@ -29,7 +29,7 @@ static void rotate_a(cpu *c, unsigned y)
     set_f(c, kept | (A & (Z80_X3 | Z80_X5)) | (F & Z80_CARRY));
 }
 
-static bool condition(const cpu *c, unsigned y)
+SIM_INLINE bool condition(const cpu *c, unsigned y)
 {
     static const uint8_t masks[] = {Z80_ZERO, Z80_CARRY, Z80_PV, Z80_SIGN};
     return ((F & masks[y >> 1]) != 0) == ((y & 1) != 0);
@@ -37,12 +37,13 @@ static bool condition(const cpu *c, unsigned y)
 
 /* ---- the main page ---- */
 
-static void jump_relative(cpu *c, bool taken, unsigned more)
+SIM_INLINE void jump_relative(cpu *c, bool taken, unsigned more)
 {
     int8_t distance = (int8_t)fetch(c);
     if (!taken) return;
-    c->pc = c->wz = (uint16_t)(c->pc + distance);
-    c->extra = (uint8_t)(c->extra + more);
+    jump_by(c, distance);
+    c->wz = here(c);
+    c->cycles += more;
 }
 
 static void exchange_af(cpu *c)
@@ -53,7 +54,7 @@ static void exchange_af(cpu *c)
 }
 
 /* Loads and stores of A and HL through addresses. */
-static unsigned indirect(cpu *c, unsigned y, unsigned index)
+SIM_INLINE unsigned indirect(cpu *c, unsigned y, unsigned index)
 {
     uint16_t at;
     if (y < 4) {
@@ -157,18 +158,18 @@ static void exchange_sets(cpu *c)
     }
 }
 
-static void call(cpu *c, uint16_t at)
+SIM_INLINE void call_wz(cpu *c, uint16_t at)
 {
-    push(c, c->pc);
-    c->pc = c->wz = at;
+    c->wz = at;
+    call(c, at);
 }
 
 /* EX (SP),HL, EX DE,HL, ports, interrupts, JP. */
-static unsigned mixed(cpu *c, unsigned y, unsigned index)
+SIM_INLINE unsigned mixed(cpu *c, unsigned y, unsigned index)
 {
     uint16_t v;
     switch (y) {
-    case 0: c->pc = c->wz = fetch16(c); return 10;
+    case 0: jump(c, c->wz = fetch16(c)); return 10;
     case 2:
         v = (uint16_t)(A << 8 | fetch(c));
         out(c, v, A);
@@ -199,7 +200,7 @@ static unsigned elsewhere(cpu *c, uint8_t op, unsigned index, uint8_t before);
 /* Behind a prefix: the same instruction with IX or IY for HL. */
 static unsigned prefixed(cpu *c, unsigned index, uint8_t before)
 {
-    uint8_t op = rd(c, c->pc);
+    uint8_t op = rd(c, here(c));
     if (op == 0xDD || op == 0xFD || op == 0xED) {
         c->special = true; /* the prefix did nothing; no interrupt comes between */
         return 4;
@@ -215,8 +216,8 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, u
     switch (z) {
     case 0:
         if (!condition(c, y)) return 5;
-        c->pc = c->wz = pop(c);
-        c->extra = 6;
+        jump(c, c->wz = pop(c));
+        c->cycles += 6;
         return 5;
     case 1:
         if ((y & 1) == 0) {
@@ -228,7 +229,7 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, u
             return 10;
         }
         if (p == 0) {
-            c->pc = c->wz = pop(c);
+            jump(c, c->wz = pop(c));
             return 10;
         }
         if (p == 1) {
@@ -236,20 +237,20 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, u
             return 4;
         }
         if (p == 2)
-            c->pc = hl(c, index);
+            jump(c, hl(c, index));
         else
             c->sp = hl(c, index);
         return p == 2 ? 4 : 6;
     case 2:
         c->wz = fetch16(c);
-        if (condition(c, y)) c->pc = c->wz;
+        if (condition(c, y)) jump(c, c->wz);
         return 10;
     case 3: return y == 1 ? z80_bits(c) : mixed(c, y, index);
     case 4:
         at = c->wz = fetch16(c);
         if (!condition(c, y)) return 10;
-        call(c, at);
-        c->extra = 7;
+        call_wz(c, at);
+        c->cycles += 7;
         return 10;
     case 5:
         if ((y & 1) == 0) {
@@ -257,13 +258,13 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, u
             return 11;
         }
         if (p == 0) {
-            call(c, fetch16(c));
+            call_wz(c, fetch16(c));
             return 17;
         }
         if (p == 2) return z80_extended(c);
         return prefixed(c, p == 1 ? 1 : 2, before);
     case 6: operate(c, y, fetch(c)); return 7;
-    default: call(c, (uint16_t)(y * 8)); return 11;
+    default: call_wz(c, (uint16_t)(y * 8)); return 11;
     }
 }
 
@@ -325,26 +326,25 @@ static void interrupt(cpu *c)
 {
     uint8_t vector = c->bus->vector;
     c->rest = false;
-    c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + 1) & 0x7F));
+    c->refreshes++;
     if (c->nmi) {
         c->nmi = c->iff1 = false;
-        call(c, 0x0066);
+        call_wz(c, 0x0066);
         c->cycles += 11;
         return;
     }
     c->iff1 = c->iff2 = false;
     c->q = 0;
     if (c->mode == 2) {
-        call(c, rd16(c, (uint16_t)(c->i << 8 | vector)));
+        call_wz(c, rd16(c, (uint16_t)(c->i << 8 | vector)));
         c->cycles += 19;
     } else if (c->mode == 1) {
-        call(c, 0x0038);
+        call_wz(c, 0x0038);
         c->cycles += 13;
     } else {
         /* The device's byte is executed as an instruction; only those of one byte make sense. */
-        c->extra = 0;
         unsigned cycles = elsewhere(c, vector, 0, 0);
-        c->cycles += cycles + c->extra + 2;
+        c->cycles += cycles + 2;
     }
 }
 
@@ -361,21 +361,31 @@ static bool attend(cpu *c, uint64_t cycles)
     }
     if (!c->rest) return false;
     uint64_t idle = (cycles - c->cycles + 3) / 4;
-    c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + idle) & 0x7F));
+    c->refreshes = (uint8_t)(c->refreshes + idle);
     c->cycles += idle * 4;
     return true;
 }
 
+#define ONE(op)                                                                                    \
+    case op: spent = execute(c, op, 0, before); break;
+
 void sim_z80_run(sim_z80 *c, uint64_t cycles)
 {
+    c->refreshes = c->refresh;
+    jump(c, c->pc);
     while (c->cycles < cycles) {
         if (SIM_ATTENTION(c) && attend(c, cycles)) continue;
         uint8_t before = c->q;
+        unsigned spent = 0;
         c->q = 0;
-        c->extra = 0;
-        unsigned spent = execute(c, fetch_opcode(c), 0, before);
-        c->cycles += spent + c->extra;
+        switch (fetch_opcode(c)) {
+            SIM_EACH_BYTE(ONE)
+        default: SIM_NEVER;
+        }
+        c->cycles += spent; /* some were added on the way */
     }
+    c->pc = here(c);
+    c->refresh = refresh(c);
 }
 
 void sim_z80_step(sim_z80 *c)

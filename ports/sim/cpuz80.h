@@ -30,9 +30,9 @@ typedef struct sim_z80 {
     uint8_t r[8], other[8]; /* by code; the other set */
     uint16_t ix, iy, sp, wz;
     uint8_t i, refresh, mode;
+    uint8_t refreshes; /* while it runs, the low bits of refresh */
     bool iff1, iff2;
-    uint8_t q;     /* the flags if the last instruction set them, otherwise 0 */
-    uint8_t extra; /* T-states that the current instruction takes more */
+    uint8_t q; /* the flags if the last instruction set them, otherwise 0 */
 } sim_z80;
 
 void sim_z80_reset(sim_z80 *c);

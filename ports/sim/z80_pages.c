@@ -67,9 +67,9 @@ static void carry16(cpu *c, unsigned v, bool minus)
 /* Goes back to the instruction itself. Bits 3 and 5 then come from the high byte of PC. */
 static void repeat(cpu *c)
 {
-    c->pc = (uint16_t)(c->pc - 2);
-    c->extra = (uint8_t)(c->extra + 5);
-    set_f(c, (F & ~(unsigned)(Z80_X3 | Z80_X5)) | (c->pc >> 8 & (Z80_X3 | Z80_X5)));
+    jump_by(c, -2);
+    c->cycles += 5;
+    set_f(c, (F & ~(unsigned)(Z80_X3 | Z80_X5)) | (here(c) >> 8 & (Z80_X3 | Z80_X5)));
 }
 
 static void load_block(cpu *c, unsigned y)
@@ -85,7 +85,7 @@ static void load_block(cpu *c, unsigned y)
                  (n << 4 & Z80_X5));
     if ((y & 2) == 0 || count == 0) return;
     repeat(c);
-    c->wz = (uint16_t)(c->pc + 1);
+    c->wz = (uint16_t)(here(c) + 1);
 }
 
 static void compare_block(cpu *c, unsigned y)
@@ -100,7 +100,7 @@ static void compare_block(cpu *c, unsigned y)
                  (count != 0 ? Z80_PV : 0) | (n & Z80_X3) | (n << 4 & Z80_X5));
     if ((y & 2) == 0 || count == 0 || r == 0) return;
     repeat(c);
-    c->wz = (uint16_t)(c->pc + 1);
+    c->wz = (uint16_t)(here(c) + 1);
 }
 
 /* Flags of the port blocks: sums that nobody meant to be seen. */
@@ -151,17 +151,17 @@ static void digits(cpu *c, bool left)
     A = (uint8_t)((a & 0xF0) | (left ? v >> 4 : v & 0x0F));
     wr(c, at, (uint8_t)(left ? v << 4 | (a & 0x0F) : a << 4 | v >> 4));
     c->wz = (uint16_t)(at + 1);
-    set_f(c, (F & Z80_CARRY) | szp(A));
+    set_f(c, (F & Z80_CARRY) | szp[A]);
 }
 
 static unsigned special(cpu *c, unsigned y)
 {
     switch (y) {
     case 0: c->i = A; return 9;
-    case 1: c->refresh = A; return 9;
+    case 1: c->refresh = c->refreshes = A; return 9;
     case 2:
     case 3:
-        A = y == 2 ? c->i : c->refresh;
+        A = y == 2 ? c->i : refresh(c);
         set_f(c, (F & Z80_CARRY) | sz(A) | (c->iff2 ? Z80_PV : 0));
         return 9;
     case 4:
@@ -188,7 +188,7 @@ unsigned z80_extended(cpu *c)
         uint8_t v = in(c, pair(c, Z80_B));
         c->wz = (uint16_t)(pair(c, Z80_B) + 1);
         if (y != 6) c->r[y] = v;
-        set_f(c, (F & Z80_CARRY) | szp(v));
+        set_f(c, (F & Z80_CARRY) | szp[v]);
         return 12;
     }
     case 1:
@@ -211,7 +211,7 @@ unsigned z80_extended(cpu *c)
         return 8;
     }
     case 5:
-        c->pc = c->wz = pop(c);
+        jump(c, c->wz = pop(c));
         c->iff1 = c->iff2;
         return 14;
     case 6: c->mode = modes[y & 3]; return 8;

@@ -8,80 +8,27 @@
 #include "cpuz80.h"
 
 typedef sim_z80 cpu;
+#include "little.h"
 
 #define A c->r[Z80_A]
 #define F c->r[Z80_F]
 #define B c->r[Z80_B]
 #define C c->r[Z80_C]
 
-/* ---- memory ---- */
-
-SIM_INLINE uint8_t rd(const cpu *c, uint16_t a)
-{
-    return sim_read(c->bus, a);
-}
-
-SIM_INLINE void wr(const cpu *c, uint16_t a, uint8_t v)
-{
-    sim_write(c->bus, a, v);
-}
-
-SIM_INLINE uint16_t rd16(const cpu *c, uint16_t a)
-{
-    uint8_t low = rd(c, a);
-    return (uint16_t)(low | rd(c, (uint16_t)(a + 1)) << 8);
-}
-
-SIM_INLINE void wr16(const cpu *c, uint16_t a, uint16_t v)
-{
-    wr(c, a, (uint8_t)v);
-    wr(c, (uint16_t)(a + 1), (uint8_t)(v >> 8));
-}
-
-SIM_INLINE uint8_t fetch(cpu *c)
-{
-    return rd(c, c->pc++);
-}
-
-/* An opcode is fetched with a refresh cycle; the counter has seven bits. */
+/* An opcode is fetched with a refresh cycle. */
 SIM_INLINE uint8_t fetch_opcode(cpu *c)
 {
-    c->refresh = (uint8_t)((c->refresh & 0x80) | ((c->refresh + 1) & 0x7F));
+    c->refreshes++;
     return fetch(c);
 }
 
-SIM_INLINE uint16_t fetch16(cpu *c)
+/* The refresh register: its counter has seven bits, the eighth stays. */
+SIM_INLINE uint8_t refresh(const cpu *c)
 {
-    uint16_t v = rd16(c, c->pc);
-    c->pc = (uint16_t)(c->pc + 2);
-    return v;
-}
-
-SIM_INLINE void push(cpu *c, uint16_t v)
-{
-    c->sp = (uint16_t)(c->sp - 2);
-    wr16(c, c->sp, v);
-}
-
-SIM_INLINE uint16_t pop(cpu *c)
-{
-    uint16_t v = rd16(c, c->sp);
-    c->sp = (uint16_t)(c->sp + 2);
-    return v;
+    return (uint8_t)((c->refresh & 0x80) | (c->refreshes & 0x7F));
 }
 
 /* ---- registers ---- */
-
-SIM_INLINE uint16_t pair(const cpu *c, unsigned n)
-{
-    return (uint16_t)(c->r[n] << 8 | c->r[n + 1]);
-}
-
-SIM_INLINE void set_pair(cpu *c, unsigned n, uint16_t v)
-{
-    c->r[n] = (uint8_t)(v >> 8);
-    c->r[n + 1] = (uint8_t)v;
-}
 
 SIM_INLINE uint16_t hl(const cpu *c, unsigned index)
 {
@@ -135,7 +82,7 @@ SIM_INLINE uint16_t at_hl(cpu *c, unsigned index, unsigned time)
 {
     if (index == 0) return pair(c, Z80_H);
     c->wz = (uint16_t)(hl(c, index) + (int8_t)fetch(c));
-    c->extra = (uint8_t)(c->extra + time);
+    c->cycles += time;
     return c->wz;
 }
 
@@ -146,21 +93,19 @@ SIM_INLINE void set_f(cpu *c, unsigned f)
     F = c->q = (uint8_t)f;
 }
 
+/* Sign, zero, parity, and the two bits that copy the result. */
+#define SZP(v) SIGN_ZERO_PARITY(v) | ((v)&0x28),
+static const uint8_t szp[256] = {SIM_EACH_BYTE(SZP)};
+
 SIM_INLINE unsigned parity(unsigned v)
 {
-    v ^= v >> 4;
-    return (0x9669u >> (v & 15) & 1u) << 2; /* set when the number of ones is even */
+    return szp[v & 0xFF] & Z80_PV;
 }
 
-/* Sign, zero, and the two bits that copy the result. */
+/* Without parity, whose place the overflow has then. */
 SIM_INLINE unsigned sz(unsigned v)
 {
-    return (v & 0xA8) | ((v & 0xFF) == 0 ? Z80_ZERO : 0);
-}
-
-SIM_INLINE unsigned szp(unsigned v)
-{
-    return sz(v) | parity(v);
+    return szp[v & 0xFF] & ~(unsigned)Z80_PV;
 }
 
 SIM_INLINE void add(cpu *c, unsigned v, unsigned carry)
@@ -193,15 +138,15 @@ SIM_INLINE void operate(cpu *c, unsigned y, unsigned v)
     case 3: A = (uint8_t)subtract(c, v, F & Z80_CARRY); break;
     case 4:
         A &= (uint8_t)v;
-        set_f(c, szp(A) | Z80_HALF);
+        set_f(c, szp[A] | Z80_HALF);
         break;
     case 5:
         A ^= (uint8_t)v;
-        set_f(c, szp(A));
+        set_f(c, szp[A]);
         break;
     case 6:
         A |= (uint8_t)v;
-        set_f(c, szp(A));
+        set_f(c, szp[A]);
         break;
     default: compare(c, v); break;
     }
@@ -223,7 +168,7 @@ SIM_INLINE uint8_t decrement(cpu *c, uint8_t v)
     return r;
 }
 
-static inline uint8_t rotate(cpu *c, unsigned y, uint8_t v)
+SIM_INLINE uint8_t rotate(cpu *c, unsigned y, uint8_t v)
 {
     unsigned r, out = y & 1 ? v & 1u : v >> 7;
     switch (y) {
@@ -237,7 +182,7 @@ static inline uint8_t rotate(cpu *c, unsigned y, uint8_t v)
     default: r = v >> 1; break;
     }
     r &= 0xFF;
-    set_f(c, szp(r) | out);
+    set_f(c, szp[r] | out);
     return (uint8_t)r;
 }
 

@@ -134,18 +134,8 @@ TEST(decimal_sums_of_the_8080_are_decimal)
 /* Assembles a program for the 8085 at $8000 and runs it to its HLT. */
 static void run_program(const char *source)
 {
-    bl_sheet *sheet = NULL;
-    bl_program *program = NULL;
-    CHECK_INT(bl_sheet_open(&test_memory, (bl_text){"8085", 4}, &test_sink, &sheet), BL_OK);
-    bl_asm_options o = {.memory = test_memory, .sheet = sheet, .sink = &test_sink};
-    test_messages_clear();
-    if (bl_assemble_text(&o, "t", (bl_text){source, strlen(source)}, &program) != BL_OK)
-        test_fail(__FILE__, __LINE__, "%s", test_messages());
-    memset(memory, 0, sizeof memory);
+    load_program("8085", source, memory);
     set_up(true);
-    bl_image_copy(bl_program_image(program), 0, sizeof memory, 0, memory);
-    bl_program_close(program);
-    bl_sheet_close(sheet);
     for (unsigned i = 0; i < 100000 && !cpu.rest; i++)
         sim_8080_step(&cpu);
     CHECK(cpu.rest);
@@ -171,10 +161,10 @@ TEST(interrupts_of_the_8085)
                 " .org $24\n inr b\n ret\n .org $3C\n inr c\n ei\n ret\n .org $38\n inr d\n ret\n");
     uint8_t b = cpu.r[I80_B], c = cpu.r[I80_C], d = cpu.r[I80_D];
     CHECK_INT(cpu.mask, 3);
-    cpu.requests = 7; /* 7.5 comes first; 6.5 and 5.5 are masked */
+    cpu.line[0] = 7; /* 7.5 comes first; 6.5 and 5.5 are masked */
     sim_8080_step(&cpu);
     CHECK_INT(cpu.pc, 0x3C);
-    CHECK_INT(cpu.requests, 3);
+    CHECK_INT(cpu.line[0], 3);
     for (unsigned i = 0; i < 3; i++)
         sim_8080_step(&cpu);
     CHECK_INT(cpu.r[I80_C], c + 1);

@@ -26,3 +26,19 @@ unsigned extra_cycles(const bl_sheet *sheet, const bl_form *f)
         if ((f->extras >> i & 1) != 0) sum += bl_sheet_extra(sheet, i)->cycles;
     return sum;
 }
+
+void load_program(const char *name, const char *source, uint8_t *memory)
+{
+    bl_sheet *sheet = NULL;
+    bl_program *program = NULL;
+    CHECK_INT(bl_sheet_open(&test_memory, (bl_text){name, strlen(name)}, &test_sink, &sheet),
+              BL_OK);
+    bl_asm_options o = {.memory = test_memory, .sheet = sheet, .sink = &test_sink};
+    test_messages_clear();
+    if (bl_assemble_text(&o, "t", (bl_text){source, strlen(source)}, &program) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
+    memset(memory, 0, 0x10000);
+    bl_image_copy(bl_program_image(program), 0, 0x10000, 0, memory);
+    bl_program_close(program);
+    bl_sheet_close(sheet);
+}

@@ -252,18 +252,8 @@ TEST(words_with_whole_numbers)
 /* Assembles a program at $8000 and runs it to its HALT. */
 static void run_program(const char *source)
 {
-    bl_sheet *sheet = NULL;
-    bl_program *program = NULL;
-    CHECK_INT(bl_sheet_open(&test_memory, (bl_text){"z80+undocumented", 16}, NULL, &sheet), BL_OK);
-    bl_asm_options o = {.memory = test_memory, .sheet = sheet, .sink = &test_sink};
-    test_messages_clear();
-    if (bl_assemble_text(&o, "t", (bl_text){source, strlen(source)}, &program) != BL_OK)
-        test_fail(__FILE__, __LINE__, "%s", test_messages());
-    memset(memory, 0, sizeof memory);
+    load_program("z80+undocumented", source, memory);
     set_up();
-    bl_image_copy(bl_program_image(program), 0, sizeof memory, 0, memory);
-    bl_program_close(program);
-    bl_sheet_close(sheet);
     for (unsigned i = 0; i < 100000 && !cpu.rest; i++)
         sim_z80_step(&cpu);
     CHECK(cpu.rest);
