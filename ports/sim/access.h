@@ -59,14 +59,17 @@ SIM_INLINE void jump(cpu *c, uint16_t a)
     }
 }
 
-/* A jump from here by a distance: mostly within the page. */
-SIM_INLINE void jump_by(cpu *c, int distance)
+/* A jump from here by a distance: mostly within the page. Returns whether it left it. */
+SIM_INLINE bool jump_by(cpu *c, int distance)
 {
     ptrdiff_t left = c->code.end - c->code.at, after = left - distance;
-    if (left > 0 && after > 0 && after <= 256)
+    if (left > 0 && after > 0 && after <= 256) {
         c->code.at = c->code.end - after;
-    else
-        jump(c, (uint16_t)(c->code.end_address - after));
+        return false;
+    }
+    uint16_t from = here(c), to = (uint16_t)(from + distance);
+    jump(c, to);
+    return (from ^ to) >> 8 != 0;
 }
 
 /* The next byte of code beyond a page, or from where no memory is. */

@@ -7,43 +7,27 @@
 
 static void add_decimal(cpu *c, uint8_t v)
 {
-    unsigned carry = c->p & SIM_FLAG_C, binary = (unsigned)c->a + v + carry;
+    unsigned carry = c->carry, binary = (unsigned)c->a + v + carry;
     unsigned low = (c->a & 0x0Fu) + (v & 0x0Fu) + carry;
     if (low > 9) low = ((low + 6) & 0x0F) + 0x10;
     unsigned sum = (c->a & 0xF0u) + (v & 0xF0u) + low;
-    flag(c, SIM_FLAG_Z, (binary & 0xFF) == 0);
-    flag(c, SIM_FLAG_N, (sum & 0x80) != 0);
-    flag(c, SIM_FLAG_V, (~(c->a ^ v) & (c->a ^ sum) & 0x80) != 0);
+    c->z = (uint8_t)binary;
+    c->n = (uint8_t)sum;
+    c->v = (uint8_t)(~(c->a ^ v) & (c->a ^ sum));
     if (sum > 0x9F) sum += 0x60;
-    flag(c, SIM_FLAG_C, sum > 0xFF);
+    c->carry = sum > 0xFF;
     c->a = (uint8_t)sum;
 }
 
 static void subtract_decimal(cpu *c, uint8_t v)
 {
-    int borrow = (c->p & SIM_FLAG_C) == 0;
+    int borrow = 1 - c->carry;
     int low = (c->a & 0x0F) - (v & 0x0F) - borrow;
     if (low < 0) low = ((low - 6) & 0x0F) - 0x10;
     int sum = (c->a & 0xF0) - (v & 0xF0) + low;
     if (sum < 0) sum -= 0x60;
     add_binary(c, (uint8_t)~v); /* all flags are those of binary subtraction */
     c->a = (uint8_t)sum;
-}
-
-SIM_INLINE void adc(cpu *c, uint8_t v)
-{
-    if ((c->p & SIM_FLAG_D) != 0)
-        add_decimal(c, v);
-    else
-        add_binary(c, v);
-}
-
-SIM_INLINE void sbc(cpu *c, uint8_t v)
-{
-    if ((c->p & SIM_FLAG_D) != 0)
-        subtract_decimal(c, v);
-    else
-        add_binary(c, (uint8_t)~v);
 }
 
 /* ---- undocumented: two operations at once ---- */
@@ -100,14 +84,14 @@ static void arr(cpu *c, uint8_t v)
 {
     and_(c, v);
     c->a = ror(c, c->a);
-    flag(c, SIM_FLAG_C, (c->a & 0x40) != 0);
-    flag(c, SIM_FLAG_V, ((c->a >> 6 ^ c->a >> 5) & 1) != 0);
+    c->carry = c->a >> 6 & 1;
+    c->v = (uint8_t)((c->a << 1) ^ (c->a << 2));
 }
 
 static void sbx(cpu *c, uint8_t v)
 {
     unsigned both = c->a & c->x;
-    flag(c, SIM_FLAG_C, both >= v);
+    c->carry = both >= v;
     c->x = nz(c, (uint8_t)(both - v));
 }
 
@@ -122,18 +106,9 @@ static void sbx(cpu *c, uint8_t v)
     case (base) | 0x17: MODIFY(op, zpx(c)); return 6;                                              \
     case (base) | 0x0F: MODIFY(op, fetch_word(c)); return 6;                                       \
     case (base) | 0x03: MODIFY(op, indx(c)); return 8;                                             \
-    case (base) | 0x1F:                                                                            \
-        MODIFY(op, absx(c));                                                                       \
-        c->extra = 0;                                                                              \
-        return 7;                                                                                  \
-    case (base) | 0x1B:                                                                            \
-        MODIFY(op, absy(c));                                                                       \
-        c->extra = 0;                                                                              \
-        return 7;                                                                                  \
-    case (base) | 0x13:                                                                            \
-        MODIFY(op, indy(c));                                                                       \
-        c->extra = 0;                                                                              \
-        return 8;
+    case (base) | 0x1F: MODIFY(op, absx_same(c)); return 7;                                        \
+    case (base) | 0x1B: MODIFY(op, absy_same(c)); return 7;                                        \
+    case (base) | 0x13: MODIFY(op, indy_same(c)); return 8;
 
 SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
 {
@@ -156,7 +131,7 @@ SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
     case 0x83: wr(c, indx(c), c->a & c->x); return 6;
     case 0x0B:
         and_(c, fetch(c));
-        flag(c, SIM_FLAG_C, (c->a & 0x80) != 0);
+        c->carry = c->a >> 7;
         return 2;
     case 0x4B:
         and_(c, fetch(c));
@@ -195,11 +170,11 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
     case 0x6C: { /* the pointer's high byte comes from the same page */
         at = fetch_word(c);
         uint8_t low = rd(c, at);
-        c->pc = (uint16_t)(low | rd(c, (uint16_t)((at & 0xFF00) | ((at + 1) & 0xFF))) << 8);
+        jump(c, (uint16_t)(low | rd(c, (uint16_t)((at & 0xFF00) | ((at + 1) & 0xFF))) << 8));
         return 5;
     }
     case 0x00:
-        c->pc++;
+        fetch(c);
         interrupt(c, 0xFFFE, SIM_FLAG_B);
         return 7;
     default: {
@@ -214,32 +189,22 @@ void sim_6502_reset(sim_65c02 *c)
     start(c); /* decimal mode is whatever it was */
 }
 
-void sim_6502_run(sim_65c02 *c, uint64_t cycles)
+/* An interrupt, or the hang up to some cycle. False: the next instruction is due. */
+static bool attend(cpu *c, uint64_t cycles)
 {
-    while (c->cycles < cycles) {
-        if (SIM_ATTENTION(c)) {
-            if (c->special) {
-                c->cycles = cycles;
-                return;
-            }
-            if (c->nmi || (c->p & SIM_FLAG_I) == 0) {
-                uint16_t vector = c->nmi ? 0xFFFA : 0xFFFE;
-                c->nmi = false;
-                interrupt(c, vector, 0);
-                c->cycles += 7;
-                continue;
-            }
-        }
-        c->extra = 0;
-        unsigned spent = execute(c, fetch(c));
-        c->cycles += spent + c->extra;
+    if (c->special) {
+        c->cycles = cycles;
+        return true;
     }
+    if (!c->nmi && (!c->irq || (c->p & SIM_FLAG_I) != 0)) return false;
+    uint16_t vector = c->nmi ? 0xFFFA : 0xFFFE;
+    c->nmi = false;
+    interrupt(c, vector, 0);
+    c->cycles += 7;
+    return true;
 }
 
-void sim_6502_step(sim_65c02 *c)
-{
-    sim_6502_run(c, c->cycles + 1);
-}
+SIM_6502_RUN(6502)
 
 SIM_RESET(sim_65c02, sim_6502)
 SIM_STEP_AND_RUN(sim_65c02, sim_6502)

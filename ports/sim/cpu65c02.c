@@ -5,54 +5,38 @@
  * digit's correction shows it; N and Z from the result. One cycle more. */
 static void add_decimal(cpu *c, uint8_t v)
 {
-    unsigned low = (c->a & 0x0Fu) + (v & 0x0Fu) + (c->p & SIM_FLAG_C);
+    unsigned low = (c->a & 0x0Fu) + (v & 0x0Fu) + c->carry;
     if (low > 9) low = ((low + 6) & 0x0F) + 0x10;
     unsigned sum = (c->a & 0xF0u) + (v & 0xF0u) + low;
-    flag(c, SIM_FLAG_V, (~(c->a ^ v) & (c->a ^ sum) & 0x80) != 0);
+    c->v = (uint8_t)(~(c->a ^ v) & (c->a ^ sum));
     if (sum > 0x9F) sum += 0x60;
-    flag(c, SIM_FLAG_C, sum > 0xFF);
+    c->carry = sum > 0xFF;
     c->a = nz(c, (uint8_t)sum);
-    c->extra++;
+    c->cycles++;
 }
 
 static void subtract_decimal(cpu *c, uint8_t v)
 {
-    int borrow = (c->p & SIM_FLAG_C) == 0;
+    int borrow = 1 - c->carry;
     int low = (c->a & 0x0F) - (v & 0x0F) - borrow;
     int sum = c->a - v - borrow;
-    flag(c, SIM_FLAG_V, ((c->a ^ v) & (c->a ^ sum) & 0x80) != 0);
-    flag(c, SIM_FLAG_C, sum >= 0);
+    c->v = (uint8_t)((c->a ^ v) & (c->a ^ sum));
+    c->carry = sum >= 0;
     if (sum < 0) sum -= 0x60;
     if (low < 0) sum -= 0x06;
     c->a = nz(c, (uint8_t)sum);
-    c->extra++;
-}
-
-SIM_INLINE void adc(cpu *c, uint8_t v)
-{
-    if ((c->p & SIM_FLAG_D) != 0)
-        add_decimal(c, v);
-    else
-        add_binary(c, v);
-}
-
-SIM_INLINE void sbc(cpu *c, uint8_t v)
-{
-    if ((c->p & SIM_FLAG_D) != 0)
-        subtract_decimal(c, v);
-    else
-        add_binary(c, (uint8_t)~v);
+    c->cycles++;
 }
 
 SIM_INLINE uint8_t tsb(cpu *c, uint8_t v)
 {
-    flag(c, SIM_FLAG_Z, (c->a & v) == 0);
+    c->z = c->a & v;
     return c->a | v;
 }
 
 SIM_INLINE uint8_t trb(cpu *c, uint8_t v)
 {
-    flag(c, SIM_FLAG_Z, (c->a & v) == 0);
+    c->z = c->a & v;
     return (uint8_t)(v & ~c->a);
 }
 
@@ -137,13 +121,10 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
     case 0x64: wr(c, zp(c), 0); return 3;
     case 0x74: wr(c, zpx(c), 0); return 4;
     case 0x9C: wr(c, fetch_word(c), 0); return 4;
-    case 0x9E:
-        wr(c, absx(c), 0);
-        c->extra = 0;
-        return 5;
+    case 0x9E: wr(c, absx_same(c), 0); return 5;
     case 0x34: bit(c, rd(c, zpx(c))); return 4;
     case 0x3C: bit(c, rd(c, absx(c))); return 4;
-    case 0x89: flag(c, SIM_FLAG_Z, (c->a & fetch(c)) == 0); return 2; /* immediate: Z only */
+    case 0x89: c->z = c->a & fetch(c); return 2; /* immediate: Z only */
     case 0x14: MODIFY(trb, zp(c)); return 5;
     case 0x1C: MODIFY(trb, fetch_word(c)); return 6;
     case 0x04: MODIFY(tsb, zp(c)); return 5;
@@ -156,10 +137,10 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
     case 0x7A: c->y = nz(c, pull(c)); return 4;
     case 0x80: branch(c, true); return 2;
 
-    case 0x6C: c->pc = word_at(c, fetch_word(c)); return 6;
-    case 0x7C: c->pc = word_at(c, (uint16_t)(fetch_word(c) + c->x)); return 6;
+    case 0x6C: jump(c, word_at(c, fetch_word(c))); return 6;
+    case 0x7C: jump(c, word_at(c, (uint16_t)(fetch_word(c) + c->x))); return 6;
     case 0x00:
-        c->pc++;
+        fetch(c);
         interrupt_binary(c, 0xFFFE, SIM_FLAG_B);
         return 7;
     case 0xCB: c->rest = true; return 3;
@@ -172,14 +153,14 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
     case 0x62:
     case 0x82:
     case 0xC2:
-    case 0xE2: c->pc++; return 2;
-    case 0x44: c->pc++; return 3;
+    case 0xE2: fetch(c); return 2;
+    case 0x44: fetch(c); return 3;
     case 0x54:
     case 0xD4:
-    case 0xF4: c->pc++; return 4;
-    case 0x5C: c->pc = (uint16_t)(c->pc + 2); return 8;
+    case 0xF4: fetch(c); return 4;
+    case 0x5C: fetch_word(c); return 8;
     case 0xDC:
-    case 0xFC: c->pc = (uint16_t)(c->pc + 2); return 4;
+    case 0xFC: fetch_word(c); return 4;
     default: {
         unsigned cycles = execute_common(c, opcode);
         return cycles != 0 ? cycles : 1;
@@ -187,12 +168,12 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
     }
 }
 
-/* An interrupt, or a cycle of waiting. False: neither, the next instruction is due. */
-static bool attend(cpu *c)
+/* An interrupt, or a wait up to some cycle. False: the next instruction is due. */
+static bool attend(cpu *c, uint64_t cycles)
 {
     if (c->rest && (c->irq || c->nmi)) c->rest = false;
     if (c->special || c->rest) {
-        c->cycles++;
+        c->cycles = cycles;
         return true;
     }
     if (!c->nmi && (!c->irq || (c->p & SIM_FLAG_I) != 0)) return false;
@@ -203,27 +184,7 @@ static bool attend(cpu *c)
     return true;
 }
 
-void sim_65c02_run(sim_65c02 *c, uint64_t cycles)
-{
-    while (c->cycles < cycles) {
-        if (SIM_ATTENTION(c)) {
-            bool idle = c->special || (c->rest && !c->irq && !c->nmi);
-            if (idle) {
-                c->cycles = cycles;
-                return;
-            }
-            if (attend(c)) continue;
-        }
-        c->extra = 0;
-        unsigned spent = execute(c, fetch(c));
-        c->cycles += spent + c->extra;
-    }
-}
-
-void sim_65c02_step(sim_65c02 *c)
-{
-    sim_65c02_run(c, c->cycles + 1);
-}
+SIM_6502_RUN(65c02)
 
 SIM_RESET(sim_65c02, sim_65c02)
 SIM_STEP_AND_RUN(sim_65c02, sim_65c02)

@@ -24,7 +24,7 @@ enum {
 typedef struct sim_65c02 {
     SIM_CPU_HEAD;
     uint8_t a, x, y, s, p;
-    uint8_t extra; /* cycles that the current instruction takes more */
+    uint8_t n, z, v, carry; /* the flags while it runs: m6502.h */
 } sim_65c02;
 
 /* What the reset line does: seven cycles, then on from the reset vector. */

@@ -1,5 +1,9 @@
 /* m6502.h - what the CMOS 65C02 and the NMOS 6502 do alike: memory, addresses, flags, operations.
- * For their own files. */
+ * For their own files.
+ *
+ * While the CPU runs, four flags are kept as what they come from: n and v in bit 7, z as a byte
+ * that is zero, carry as 0 or 1. take_flags and give_flags stand at both ends of a run.
+ */
 #ifndef BOOTLACE_SIM_M6502_H
 #define BOOTLACE_SIM_M6502_H
 
@@ -7,46 +11,26 @@
 
 typedef sim_65c02 cpu;
 
+#include "access.h"
+
 /* ---- memory ---- */
-
-SIM_INLINE uint8_t rd(const cpu *c, uint16_t a)
-{
-    return sim_read(c->bus, a);
-}
-
-SIM_INLINE void wr(const cpu *c, uint16_t a, uint8_t v)
-{
-    sim_write(c->bus, a, v);
-}
-
-SIM_INLINE uint8_t fetch(cpu *c)
-{
-    return rd(c, c->pc++);
-}
 
 SIM_INLINE uint16_t fetch_word(cpu *c)
 {
-    const uint8_t *page = c->bus->read_page[c->pc >> 8];
-    if (page == NULL || (c->pc & 0xFF) == 0xFF) {
-        uint8_t low = fetch(c);
-        return (uint16_t)(low | fetch(c) << 8);
-    }
-    page += c->pc & 0xFF;
-    c->pc = (uint16_t)(c->pc + 2);
-    return (uint16_t)(page[0] | page[1] << 8);
+    return fetch_two(c, 0, 8);
 }
 
 SIM_INLINE uint16_t word_at(cpu *c, uint16_t a)
 {
-    uint8_t low = rd(c, a);
-    return (uint16_t)(low | rd(c, (uint16_t)(a + 1)) << 8);
+    return rd_two(c, a, 0, 8);
 }
 
 /* A pointer in page zero wraps within it. */
 SIM_INLINE uint16_t zero_word(cpu *c, uint8_t a)
 {
+    if (a != 0xFF) return rd_two(c, a, 0, 8);
     uint8_t low = rd(c, a);
-    return (uint16_t)(low | rd(c, (uint8_t)(a + 1)) << 8);
+    return (uint16_t)(low | rd(c, 0) << 8);
 }
 
 SIM_INLINE void push(cpu *c, uint8_t v)
@@ -59,12 +43,25 @@ SIM_INLINE uint8_t pull(cpu *c)
     return rd(c, (uint16_t)(0x100 | ++c->s));
 }
 
-/* ---- addresses; indexed ones add the cycle of a crossed page to extra ---- */
+SIM_INLINE void push_word(cpu *c, uint16_t v)
+{
+    push(c, (uint8_t)(v >> 8));
+    push(c, (uint8_t)v);
+}
+
+SIM_INLINE uint16_t pull_word(cpu *c)
+{
+    uint8_t low = pull(c);
+    return (uint16_t)(low | pull(c) << 8);
+}
+
+/* ---- addresses. Those to read from take a cycle more when the index leads to the next page; for
+ * those to write to, the _same ones, it is in the instruction's time. ---- */
 
 SIM_INLINE uint16_t indexed(cpu *c, uint16_t base, uint8_t index)
 {
     uint16_t a = (uint16_t)(base + index);
-    c->extra = (uint8_t)(c->extra + ((a ^ base) >> 8 != 0));
+    c->cycles += (a ^ base) >> 8 != 0;
     return a;
 }
 
@@ -103,13 +100,45 @@ SIM_INLINE uint16_t indy(cpu *c)
     return indexed(c, zero_word(c, fetch(c)), c->y);
 }
 
+SIM_INLINE uint16_t absx_same(cpu *c)
+{
+    return (uint16_t)(fetch_word(c) + c->x);
+}
+
+SIM_INLINE uint16_t absy_same(cpu *c)
+{
+    return (uint16_t)(fetch_word(c) + c->y);
+}
+
+SIM_INLINE uint16_t indy_same(cpu *c)
+{
+    return (uint16_t)(zero_word(c, fetch(c)) + c->y);
+}
+
 SIM_INLINE uint16_t ind(cpu *c)
 {
     return zero_word(c, fetch(c));
 }
 
-/* ---- operations ---- */
+/* ---- flags ---- */
 
+SIM_INLINE void take_flags(cpu *c, unsigned p)
+{
+    c->p = (uint8_t)p;
+    c->n = (uint8_t)p;
+    c->z = (uint8_t)(~p & SIM_FLAG_Z);
+    c->v = (uint8_t)(p << 1);
+    c->carry = p & SIM_FLAG_C;
+}
+
+SIM_INLINE uint8_t give_flags(const cpu *c)
+{
+    unsigned kept = c->p & ~(unsigned)(SIM_FLAG_N | SIM_FLAG_V | SIM_FLAG_Z | SIM_FLAG_C);
+    return (uint8_t)(kept | (c->n & SIM_FLAG_N) | (c->v >> 1 & SIM_FLAG_V) |
+                     (c->z == 0 ? SIM_FLAG_Z : 0) | c->carry);
+}
+
+/* I and D */
 SIM_INLINE void flag(cpu *c, uint8_t mask, bool on)
 {
     c->p = (uint8_t)(on ? c->p | mask : c->p & ~mask);
@@ -117,17 +146,38 @@ SIM_INLINE void flag(cpu *c, uint8_t mask, bool on)
 
 SIM_INLINE uint8_t nz(cpu *c, uint8_t v)
 {
-    c->p = (uint8_t)((c->p & ~(SIM_FLAG_N | SIM_FLAG_Z)) | (v & SIM_FLAG_N) |
-                     (v == 0 ? SIM_FLAG_Z : 0));
+    c->n = c->z = v;
     return v;
 }
 
+/* ---- operations ---- */
+
 SIM_INLINE void add_binary(cpu *c, uint8_t v)
 {
-    unsigned sum = (unsigned)c->a + v + (c->p & SIM_FLAG_C);
-    flag(c, SIM_FLAG_V, (~(c->a ^ v) & (c->a ^ sum) & 0x80) != 0);
-    flag(c, SIM_FLAG_C, sum > 0xFF);
+    unsigned sum = (unsigned)c->a + v + c->carry;
+    c->v = (uint8_t)(~(c->a ^ v) & (c->a ^ sum));
+    c->carry = (uint8_t)(sum >> 8);
     c->a = nz(c, (uint8_t)sum);
+}
+
+/* The two parts differ in decimal mode; each defines these. */
+static void add_decimal(cpu *c, uint8_t v);
+static void subtract_decimal(cpu *c, uint8_t v);
+
+SIM_INLINE void adc(cpu *c, uint8_t v)
+{
+    if ((c->p & SIM_FLAG_D) != 0)
+        add_decimal(c, v);
+    else
+        add_binary(c, v);
+}
+
+SIM_INLINE void sbc(cpu *c, uint8_t v)
+{
+    if ((c->p & SIM_FLAG_D) != 0)
+        subtract_decimal(c, v);
+    else
+        add_binary(c, (uint8_t)~v);
 }
 
 SIM_INLINE void and_(cpu *c, uint8_t v)
@@ -152,7 +202,7 @@ SIM_INLINE void lda(cpu *c, uint8_t v)
 
 SIM_INLINE void compare(cpu *c, uint8_t r, uint8_t v)
 {
-    flag(c, SIM_FLAG_C, r >= v);
+    c->carry = r >= v;
     nz(c, (uint8_t)(r - v));
 }
 
@@ -163,33 +213,34 @@ SIM_INLINE void cmp(cpu *c, uint8_t v)
 
 SIM_INLINE void bit(cpu *c, uint8_t v)
 {
-    c->p = (uint8_t)((c->p & ~(SIM_FLAG_N | SIM_FLAG_V | SIM_FLAG_Z)) |
-                     (v & (SIM_FLAG_N | SIM_FLAG_V)) | ((c->a & v) == 0 ? SIM_FLAG_Z : 0));
+    c->n = v;
+    c->v = (uint8_t)(v << 1);
+    c->z = c->a & v;
 }
 
 SIM_INLINE uint8_t asl(cpu *c, uint8_t v)
 {
-    flag(c, SIM_FLAG_C, (v & 0x80) != 0);
+    c->carry = v >> 7;
     return nz(c, (uint8_t)(v << 1));
 }
 
 SIM_INLINE uint8_t lsr(cpu *c, uint8_t v)
 {
-    flag(c, SIM_FLAG_C, (v & 1) != 0);
+    c->carry = v & 1;
     return nz(c, v >> 1);
 }
 
 SIM_INLINE uint8_t rol(cpu *c, uint8_t v)
 {
-    uint8_t carry = c->p & SIM_FLAG_C;
-    flag(c, SIM_FLAG_C, (v & 0x80) != 0);
+    uint8_t carry = c->carry;
+    c->carry = v >> 7;
     return nz(c, (uint8_t)(v << 1 | carry));
 }
 
 SIM_INLINE uint8_t ror(cpu *c, uint8_t v)
 {
-    uint8_t carry = c->p & SIM_FLAG_C;
-    flag(c, SIM_FLAG_C, (v & 1) != 0);
+    uint8_t carry = c->carry;
+    c->carry = v & 1;
     return nz(c, (uint8_t)(v >> 1 | carry << 7));
 }
 
@@ -207,10 +258,7 @@ SIM_INLINE uint8_t dec(cpu *c, uint8_t v)
 SIM_INLINE void branch(cpu *c, bool taken)
 {
     int8_t distance = (int8_t)fetch(c);
-    if (!taken) return;
-    uint16_t from = c->pc;
-    c->pc = (uint16_t)(from + distance);
-    c->extra = (uint8_t)(c->extra + 1 + ((c->pc ^ from) >> 8 != 0));
+    if (taken) c->cycles += jump_by(c, distance) ? 2 : 1;
 }
 
 #define MODIFY(op, address_of)                                                                     \
@@ -224,19 +272,15 @@ SIM_INLINE void branch(cpu *c, bool taken)
     case (base) | 0x06: MODIFY(op, zp(c)); return 5;                                               \
     case (base) | 0x16: MODIFY(op, zpx(c)); return 6;                                              \
     case (base) | 0x0E: MODIFY(op, fetch_word(c)); return 6;                                       \
-    case (base) | 0x1E:                                                                            \
-        MODIFY(op, absx(c));                                                                       \
-        c->extra = 0;                                                                              \
-        return 7;
+    case (base) | 0x1E: MODIFY(op, absx_same(c)); return 7;
 
 /* Into an interrupt. b: SIM_FLAG_B when it is BRK's. */
 static inline void interrupt(cpu *c, uint16_t vector, uint8_t b)
 {
-    push(c, (uint8_t)(c->pc >> 8));
-    push(c, (uint8_t)c->pc);
-    push(c, (uint8_t)((c->p & ~SIM_FLAG_B) | b | SIM_FLAG_ONE));
+    push_word(c, here(c));
+    push(c, (uint8_t)((give_flags(c) & ~SIM_FLAG_B) | b | SIM_FLAG_ONE));
     c->p |= SIM_FLAG_I;
-    c->pc = word_at(c, vector);
+    jump(c, word_at(c, vector));
 }
 
 /* Out of reset: three pushes that write nothing, then on from the vector. */
@@ -248,6 +292,25 @@ static inline void start(cpu *c)
     c->pc = word_at(c, 0xFFFC);
     c->cycles += 7;
 }
+
+/* A part's run: its own attend and execute in one loop. */
+#define SIM_6502_RUN(part)                                                                         \
+    void sim_##part##_run(sim_65c02 *c, uint64_t cycles)                                           \
+    {                                                                                              \
+        take_flags(c, c->p);                                                                       \
+        jump(c, c->pc);                                                                            \
+        while (c->cycles < cycles) {                                                               \
+            if (SIM_ATTENTION(c) && attend(c, cycles)) continue;                                   \
+            unsigned spent = execute(c, fetch(c));                                                 \
+            c->cycles += spent; /* some were added on the way */                                   \
+        }                                                                                          \
+        c->p = give_flags(c);                                                                      \
+        c->pc = here(c);                                                                           \
+    }                                                                                              \
+    void sim_##part##_step(sim_65c02 *c)                                                           \
+    {                                                                                              \
+        sim_##part##_run(c, c->cycles + 1);                                                        \
+    }
 
 /* The eight ways to address of the arithmetic and logic instructions. */
 #define FAMILY(base, op)                                                                           \
@@ -267,19 +330,10 @@ SIM_INLINE unsigned execute_common(cpu *c, uint8_t opcode)
     case 0x85: wr(c, zp(c), c->a); return 3;
     case 0x95: wr(c, zpx(c), c->a); return 4;
     case 0x8D: wr(c, fetch_word(c), c->a); return 4;
-    case 0x9D:
-        wr(c, absx(c), c->a);
-        c->extra = 0;
-        return 5;
-    case 0x99:
-        wr(c, absy(c), c->a);
-        c->extra = 0;
-        return 5;
+    case 0x9D: wr(c, absx_same(c), c->a); return 5;
+    case 0x99: wr(c, absy_same(c), c->a); return 5;
     case 0x81: wr(c, indx(c), c->a); return 6;
-    case 0x91:
-        wr(c, indy(c), c->a);
-        c->extra = 0;
-        return 6;
+    case 0x91: wr(c, indy_same(c), c->a); return 6;
     case 0x86: wr(c, zp(c), c->x); return 3;
     case 0x96: wr(c, zpy(c), c->x); return 4;
     case 0x8E: wr(c, fetch_word(c), c->x); return 4;
@@ -319,44 +373,37 @@ SIM_INLINE unsigned execute_common(cpu *c, uint8_t opcode)
     case 0x9A: c->s = c->x; return 2;
     case 0x48: push(c, c->a); return 3;
     case 0x68: c->a = nz(c, pull(c)); return 4;
-    case 0x08: push(c, c->p | SIM_FLAG_B | SIM_FLAG_ONE); return 3;
-    case 0x28: c->p = pull(c) | SIM_FLAG_B | SIM_FLAG_ONE; return 4;
+    case 0x08: push(c, give_flags(c) | SIM_FLAG_B | SIM_FLAG_ONE); return 3;
+    case 0x28: take_flags(c, pull(c) | SIM_FLAG_B | SIM_FLAG_ONE); return 4;
 
-    case 0x18: flag(c, SIM_FLAG_C, false); return 2;
-    case 0x38: flag(c, SIM_FLAG_C, true); return 2;
+    case 0x18: c->carry = 0; return 2;
+    case 0x38: c->carry = 1; return 2;
     case 0x58: flag(c, SIM_FLAG_I, false); return 2;
     case 0x78: flag(c, SIM_FLAG_I, true); return 2;
-    case 0xB8: flag(c, SIM_FLAG_V, false); return 2;
+    case 0xB8: c->v = 0; return 2;
     case 0xD8: flag(c, SIM_FLAG_D, false); return 2;
     case 0xF8: flag(c, SIM_FLAG_D, true); return 2;
 
-    case 0x10: branch(c, (c->p & SIM_FLAG_N) == 0); return 2;
-    case 0x30: branch(c, (c->p & SIM_FLAG_N) != 0); return 2;
-    case 0x50: branch(c, (c->p & SIM_FLAG_V) == 0); return 2;
-    case 0x70: branch(c, (c->p & SIM_FLAG_V) != 0); return 2;
-    case 0x90: branch(c, (c->p & SIM_FLAG_C) == 0); return 2;
-    case 0xB0: branch(c, (c->p & SIM_FLAG_C) != 0); return 2;
-    case 0xD0: branch(c, (c->p & SIM_FLAG_Z) == 0); return 2;
-    case 0xF0: branch(c, (c->p & SIM_FLAG_Z) != 0); return 2;
-    case 0x4C: c->pc = fetch_word(c); return 3;
+    case 0x10: branch(c, (c->n & 0x80) == 0); return 2;
+    case 0x30: branch(c, (c->n & 0x80) != 0); return 2;
+    case 0x50: branch(c, (c->v & 0x80) == 0); return 2;
+    case 0x70: branch(c, (c->v & 0x80) != 0); return 2;
+    case 0x90: branch(c, c->carry == 0); return 2;
+    case 0xB0: branch(c, c->carry != 0); return 2;
+    case 0xD0: branch(c, c->z != 0); return 2;
+    case 0xF0: branch(c, c->z == 0); return 2;
+    case 0x4C: jump(c, fetch_word(c)); return 3;
     case 0x20: {
-        uint16_t target = fetch_word(c), back = (uint16_t)(c->pc - 1);
-        push(c, (uint8_t)(back >> 8));
-        push(c, (uint8_t)back);
-        c->pc = target;
+        uint16_t target = fetch_word(c);
+        push_word(c, (uint16_t)(here(c) - 1));
+        jump(c, target);
         return 6;
     }
-    case 0x60: {
-        uint8_t low = pull(c);
-        c->pc = (uint16_t)((low | pull(c) << 8) + 1);
+    case 0x60: jump(c, (uint16_t)(pull_word(c) + 1)); return 6;
+    case 0x40:
+        take_flags(c, pull(c) | SIM_FLAG_B | SIM_FLAG_ONE);
+        jump(c, pull_word(c));
         return 6;
-    }
-    case 0x40: {
-        c->p = pull(c) | SIM_FLAG_B | SIM_FLAG_ONE;
-        uint8_t low = pull(c);
-        c->pc = (uint16_t)(low | pull(c) << 8);
-        return 6;
-    }
     case 0xEA: return 2;
     default: return 0;
     }
