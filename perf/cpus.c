@@ -1,5 +1,5 @@
-/* cpus.c - simulated CPUs: host time for target time, on an ordinary mix of loads, sums, branches,
- * calls and a device, in memory with RAM and ROM. For host instructions run it under callgrind with
+/* cpus.c - simulated CPUs: host time for target time, on an ordinary mix, with a memory map and a
+ * device. For host instructions run it under callgrind with
  * one name: the count of target instructions is printed. */
 #include <stdio.h>
 #include <stdlib.h>
@@ -16,32 +16,62 @@ static double seconds(void)
     return (double)t.tv_sec + (double)t.tv_nsec / 1e9;
 }
 
+/* The same work for each: 64 bytes are copied and summed, two bytes are multiplied by shifting and
+ * adding, the sum is looked up in a table, a routine called for that pushes a register and writes
+ * to a device. */
 static const struct {
     const char *cpu, *source;
 } programs[] = {
     {"65c02",
-     " .org $0\n ldx #$FF\n txs\nloop: ldx #0\nnext: lda $1000,x\n clc\n adc $F0\n sta $2000,x\n "
-     "jsr sub\n"
-     " inx\n bne next\n sta $9000\n bra loop\nsub: pha\n inc $F0\n and #$0F\n pla\n rts\n"},
+     " .org 0\n ldx #$FF\n txs\n"
+     "loop: stz $F0\n ldx #0\n"
+     "copy: lda $1000,x\n sta $2000,x\n clc\n adc $F0\n sta $F0\n inx\n cpx #64\n bne copy\n"
+     " sta $F1\n lda #77\n sta $F2\n lda #0\n ldx #8\n"
+     "bit: lsr $F1\n bcc skip\n clc\n adc $F2\nskip: asl $F2\n dex\n bne bit\n jsr find\n"
+     " bra loop\n"
+     "find: pha\n and #$0F\n ldy #15\n"
+     "_next: cmp table,y\n beq _found\n dey\n bpl _next\n_found: sty $9000\n pla\n rts\n"
+     "table: .byte 0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15\n"},
     {"6800",
-     " .org $0\n lds #$7FFF\nloop: ldx #$1000\nnext: ldaa 0,x\n adda $F0\n staa 0,x\n bsr sub\n "
-     "inx\n"
-     " cpx #$1100\n bne next\n staa $9000\n bra loop\nsub: psha\n inc $00F0\n anda #$0F\n pula\n"
-     " rts\n"},
-    {"6809",
-     " .org $0\n lds #$8000\nloop: ldx #$1000\nnext: lda ,x\n adda >$F0\n sta ,x+\n bsr sub\n"
-     " cmpx #$1100\n bne next\n sta $9000\n bra loop\nsub: pshs a\n inc $F0\n anda #$0F\n"
-     " puls a\n rts\n"},
+     " .org 0\n lds #$7FFF\n"
+     "loop: clr $00F0\n ldx #$1000\n"
+     "copy: ldaa 0,x\n staa $40,x\n adda $F0\n staa $F0\n inx\n cpx #$1040\n bne copy\n"
+     " staa $F1\n ldaa #77\n staa $F2\n clra\n ldab #8\n"
+     "bit: lsr $00F1\n bcc skip\n adda $F2\nskip: asl $00F2\n decb\n bne bit\n jsr find\n"
+     " bra loop\n"
+     "find: psha\n anda #$0F\n ldx #table\n"
+     "_next: cmpa 0,x\n beq _found\n inx\n cpx #table + 16\n bne _next\n_found: staa $9000\n"
+     " pula\n rts\n"
+     "table: .byte 15, 14, 13, 12, 11, 10, 9, 8, 7, 6, 5, 4, 3, 2, 1, 0\n"},
+    {"6809", " .org 0\n lds #$8000\n"
+             "loop: clr $F0\n ldx #$1000\n"
+             "copy: lda ,x\n sta $40,x\n adda $F0\n sta $F0\n leax 1,x\n cmpx #$1040\n bne copy\n"
+             " sta $F1\n lda #77\n sta $F2\n clra\n ldb #8\n"
+             "bit: lsr $F1\n bcc skip\n adda $F2\nskip: asl $F2\n decb\n bne bit\n jsr find\n"
+             " bra loop\n"
+             "find: pshs a\n anda #$0F\n ldx #table\n"
+             "_next: cmpa ,x+\n beq _found\n cmpx #table + 16\n bne _next\n_found: sta $9000\n"
+             " puls a\n rts\n"
+             "table: .byte 15, 14, 13, 12, 11, 10, 9, 8, 7, 6, 5, 4, 3, 2, 1, 0\n"},
     {"8080",
-     " .org $0\n lxi sp,$8000\nloop: lxi h,$1000\n mvi c,0\nnext: mov a,m\n add b\n mov m,a\n call "
-     "sub\n inx h\n"
-     " dcr c\n jnz next\n sta $9000\n jmp loop\nsub: push psw\n inr b\n ani $0F\n pop psw\n ret\n"},
+     " .org 0\n lxi sp,$8000\n"
+     "loop: mvi c,0\n lxi h,$1000\n lxi d,$2000\n mvi b,64\n"
+     "copy: mov a,m\n stax d\n add c\n mov c,a\n inx h\n inx d\n dcr b\n jnz copy\n"
+     " mvi e,77\n mvi b,8\n mvi d,0\n"
+     "bit: mov a,c\n rar\n mov c,a\n mov a,d\n jnc skip\n add e\nskip: mov d,a\n mov a,e\n"
+     " add a\n mov e,a\n dcr b\n jnz bit\n call find\n jmp loop\n"
+     "find: push psw\n ani $0F\n lxi h,table\n mvi b,16\n"
+     "_next: cmp m\n jz _found\n inx h\n dcr b\n jnz _next\n_found: sta $9000\n pop psw\n ret\n"
+     "table: .byte 15, 14, 13, 12, 11, 10, 9, 8, 7, 6, 5, 4, 3, 2, 1, 0\n"},
     {"z80",
-     " .org $0\n ld sp,$8000\n ld ix,$1000\nloop: ld hl,$1000\n ld c,0\nnext: ld a,(hl)\n add "
-     "a,b\n ld (hl),a\n call sub\n inc "
-     "hl\n"
-     " dec c\n jr nz,next\n ld ($9000),a\n ld a,(ix+5)\n jr loop\nsub: push af\n inc b\n and $0F\n"
-     " pop af\n ret\n"},
+     " .org 0\n ld sp,$8000\n ld ix,$1000\n"
+     "loop: ld c,0\n ld hl,$1000\n ld de,$2000\n ld b,64\n"
+     "copy: ld a,(hl)\n ld (de),a\n add a,c\n ld c,a\n inc hl\n inc de\n djnz copy\n"
+     " ld (ix+5),77\n ld e,(ix+5)\n ld b,8\n xor a\n"
+     "bit: srl c\n jr nc,skip\n add a,e\nskip: sla e\n djnz bit\n call find\n jr loop\n"
+     "find: push af\n and $0F\n ld hl,table\n ld b,16\n"
+     "_next: cp (hl)\n jr z,_found\n inc hl\n djnz _next\n_found: ld ($9000),a\n pop af\n ret\n"
+     "table: .byte 15, 14, 13, 12, 11, 10, 9, 8, 7, 6, 5, 4, 3, 2, 1, 0\n"},
 };
 
 static void load(sim_board *b, const char *cpu, const char *source)

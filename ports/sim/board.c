@@ -50,7 +50,9 @@ uint8_t sim_board_peek(const sim_board *b, uint16_t address)
 
 static void refresh_irq(sim_board *b)
 {
-    if (b->has_acia) b->cpu.irq = sim_acia_irq(&b->acia);
+    if (!b->has_acia) return;
+    b->cpu.irq = sim_acia_irq(&b->acia);
+    if (b->cpu.irq) SIM_LOOK(&b->cpu);
 }
 
 static uint8_t device_read(sim_board *b, const sim_device *d, uint16_t address)

@@ -59,6 +59,7 @@ typedef struct sim_code {
 #define SIM_CPU_HEAD                                                                               \
     sim_bus *bus;                                                                                  \
     uint64_t cycles; /* since power-on */                                                          \
+    uint64_t look;   /* at this cycle a run looks at what follows; at once: SIM_LOOK */            \
     uint16_t pc;                                                                                   \
     bool irq;        /* level, true: requested */                                                  \
     bool nmi;        /* set by an edge, cleared when taken */                                      \
@@ -79,6 +80,9 @@ SIM_INLINE bool sim_attention(const bool *eight)
     memcpy(&all, eight, sizeof all);
     return all != 0;
 }
+
+/* Whoever sets one of them while the CPU runs says so. */
+#define SIM_LOOK(c) ((c)->look = 0)
 
 /* A register, or another part of the state that is kept when the board is left switched on. */
 typedef struct sim_register {
@@ -110,13 +114,44 @@ typedef struct sim_cpu_kind {
 #define SIM_EACH_BYTE(x)                                                                           \
     SIM_EACH_64(x, 0) SIM_EACH_64(x, 64) SIM_EACH_64(x, 128) SIM_EACH_64(x, 192)
 
-/* What each CPU's file ends with: its functions and registers as sim_cpu_kind wants them. */
-#define SIM_RESET(type, prefix)                                                                    \
-    static void reset(sim_cpu *c)                                                                  \
+/* The switch over opcodes that a CPU's run is made of: instruction fetches and executes one, and
+ * returns its cycles but for those that were added on the way. */
+#define SIM_ONE_OPCODE(op)                                                                         \
+    case op:                                                                                       \
+        return execute(c, op);
+#define SIM_INSTRUCTION(type, fetch)                                                               \
+    SIM_INLINE unsigned instruction(type *c)                                                       \
     {                                                                                              \
-        prefix##_reset((type *)c);                                                                 \
+        switch (fetch(c)) {                                                                        \
+            SIM_EACH_BYTE(SIM_ONE_OPCODE)                                                          \
+        default: SIM_NEVER;                                                                        \
+        }                                                                                          \
+        return 0;                                                                                  \
     }
-#define SIM_STEP_AND_RUN(type, prefix)                                                             \
+
+/* What each CPU's file ends with: its functions as sim_cpu_kind wants them. begin and end stand
+ * around a run; attend deals with what is due, and is true when that took the place of the next
+ * instruction. */
+#define SIM_RUN(type, prefix)                                                                      \
+    void prefix##_run(type *c, uint64_t cycles)                                                    \
+    {                                                                                              \
+        begin(c);                                                                                  \
+        SIM_LOOK(c);                                                                               \
+        while (true) {                                                                             \
+            if (c->cycles >= c->look) {                                                            \
+                if (c->cycles >= cycles) break;                                                    \
+                c->look = SIM_ATTENTION(c) ? 0 : cycles;                                           \
+                if (c->look == 0 && attend(c, cycles)) continue;                                   \
+            }                                                                                      \
+            unsigned spent = instruction(c);                                                       \
+            c->cycles += spent;                                                                    \
+        }                                                                                          \
+        end(c);                                                                                    \
+    }                                                                                              \
+    void prefix##_step(type *c)                                                                    \
+    {                                                                                              \
+        prefix##_run(c, c->cycles + 1);                                                            \
+    }                                                                                              \
     static void step(sim_cpu *c)                                                                   \
     {                                                                                              \
         prefix##_step((type *)c);                                                                  \
@@ -124,6 +159,11 @@ typedef struct sim_cpu_kind {
     static void run(sim_cpu *c, uint64_t cycles)                                                   \
     {                                                                                              \
         prefix##_run((type *)c, cycles);                                                           \
+    }
+#define SIM_RESET(type, prefix)                                                                    \
+    static void reset(sim_cpu *c)                                                                  \
+    {                                                                                              \
+        prefix##_reset((type *)c);                                                                 \
     }
 #define SIM_REGISTER(type, name, field, shown)                                                     \
     {                                                                                              \

@@ -146,6 +146,7 @@ SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
     case 0x1C: rd(c, absx(c)); return 4;
     default:
         c->special = true; /* the part hangs; only reset helps */
+        SIM_LOOK(c);
         return 2;
     }
 }
@@ -204,10 +205,9 @@ static bool attend(cpu *c, uint64_t cycles)
     return true;
 }
 
-SIM_6502_RUN(6502)
-
+SIM_INSTRUCTION(cpu, fetch)
+SIM_RUN(sim_65c02, sim_6502)
 SIM_RESET(sim_65c02, sim_6502)
-SIM_STEP_AND_RUN(sim_65c02, sim_6502)
 
 static const char *const sheets[] = {"6502", "6502+undocumented", NULL};
 const sim_cpu_kind sim_6502_kind = {

@@ -143,8 +143,14 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
         fetch(c);
         interrupt_binary(c, 0xFFFE, SIM_FLAG_B);
         return 7;
-    case 0xCB: c->rest = true; return 3;
-    case 0xDB: c->special = true; return 3;
+    case 0xCB:
+        c->rest = true;
+        SIM_LOOK(c);
+        return 3;
+    case 0xDB:
+        c->special = true;
+        SIM_LOOK(c);
+        return 3;
 
     /* Reserved opcodes: no-operations, some of which read an operand. */
     case 0x02:
@@ -184,10 +190,9 @@ static bool attend(cpu *c, uint64_t cycles)
     return true;
 }
 
-SIM_6502_RUN(65c02)
-
+SIM_INSTRUCTION(cpu, fetch)
+SIM_RUN(sim_65c02, sim_65c02)
 SIM_RESET(sim_65c02, sim_65c02)
-SIM_STEP_AND_RUN(sim_65c02, sim_65c02)
 
 const sim_register sim_65c02_registers[SIM_65C02_REGISTERS] = {
     SIM_REGISTER(sim_65c02, "pc", pc, true),

@@ -97,6 +97,7 @@ SIM_INLINE unsigned inherent(cpu *c, uint8_t op)
     case 0x3E:
         save(c);
         c->rest = true;
+        SIM_LOOK(c);
         return 9;
     case 0x3F:
         save(c);
@@ -224,33 +225,21 @@ static bool attend(cpu *c, uint64_t cycles)
     return c->rest;
 }
 
-#define ONE(op)                                                                                    \
-    case op: spent = execute(c, op); break;
-
-void sim_6800_run(sim_6800 *c, uint64_t cycles)
+SIM_INLINE void begin(cpu *c)
 {
     take_flags(c, c->cc);
     jump(c, c->pc);
-    while (c->cycles < cycles) {
-        if (SIM_ATTENTION(c) && attend(c, cycles)) continue;
-        unsigned spent = 0;
-        switch (fetch(c)) {
-            SIM_EACH_BYTE(ONE)
-        default: SIM_NEVER;
-        }
-        c->cycles += spent;
-    }
+}
+
+SIM_INLINE void end(cpu *c)
+{
     c->cc = give_flags(c);
     c->pc = here(c);
 }
 
-void sim_6800_step(sim_6800 *c)
-{
-    sim_6800_run(c, c->cycles + 1);
-}
-
+SIM_INSTRUCTION(cpu, fetch)
+SIM_RUN(sim_6800, sim_6800)
 SIM_RESET(sim_6800, sim_6800)
-SIM_STEP_AND_RUN(sim_6800, sim_6800)
 
 static const sim_register registers[] = {
     SIM_REGISTER(sim_6800, "pc", pc, true),         SIM_REGISTER(sim_6800, "a", a, true),

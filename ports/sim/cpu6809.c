@@ -79,7 +79,8 @@ SIM_INLINE uint16_t direct(cpu *c)
     return (uint16_t)(c->dp << 8 | fetch(c));
 }
 
-/* The longer half of the index bytes. The number added to cycles is the data sheet's. */
+/* The index bytes that are not handled at once below. The number added to cycles is the data
+ * sheet's. */
 static uint16_t indexed_far(cpu *c, uint8_t how)
 {
     static const uint8_t times[] = {2, 3, 2, 3, 0, 1, 1, 0, 1, 4, 0, 4, 1, 5, 0, 2};
@@ -117,9 +118,11 @@ SIM_INLINE uint16_t indexed(cpu *c)
 {
     uint8_t how = fetch(c);
     uint16_t at = c->index[how >> 5 & 3];
-    if ((how & 0x80) != 0) return how == 0x84 ? at : indexed_far(c, how);
-    c->cycles += 1;
-    return (uint16_t)(at + (how & 0x0F) - (how & 0x10)); /* five bits with a sign */
+    if ((how & 0x80) == 0) {
+        c->cycles += 1;
+        return (uint16_t)(at + (how & 0x0F) - (how & 0x10)); /* five bits with a sign */
+    }
+    return (how & 0x9F) == 0x84 ? at : indexed_far(c, how);
 }
 
 /* way: 1 direct, 2 indexed, 3 a whole address */
@@ -314,6 +317,7 @@ static unsigned wait_for_interrupt(cpu *c)
     take_flags(c, give_flags(c) & fetch(c));
     save(c, EVERYTHING);
     c->rest = c->saved = true;
+    SIM_LOOK(c);
     return 20;
 }
 
@@ -324,7 +328,10 @@ SIM_INLINE unsigned inherent(cpu *c, uint8_t op)
     switch (op) {
     case 0x10: return other_page(c, false);
     case 0x11: return other_page(c, true);
-    case 0x13: c->rest = true; return 4;
+    case 0x13:
+        c->rest = true;
+        SIM_LOOK(c);
+        return 4;
     case 0x16:
     case 0x17:
         distance = fetch16(c);
@@ -477,33 +484,21 @@ static bool attend(cpu *c, uint64_t cycles)
     return c->rest;
 }
 
-#define ONE(op)                                                                                    \
-    case op: spent = execute(c, op); break;
-
-void sim_6809_run(sim_6809 *c, uint64_t cycles)
+SIM_INLINE void begin(cpu *c)
 {
     take_flags(c, c->cc);
     jump(c, c->pc);
-    while (c->cycles < cycles) {
-        if (SIM_ATTENTION(c) && attend(c, cycles)) continue;
-        unsigned spent = 0;
-        switch (fetch(c)) {
-            SIM_EACH_BYTE(ONE)
-        default: SIM_NEVER;
-        }
-        c->cycles += spent; /* some were added on the way */
-    }
+}
+
+SIM_INLINE void end(cpu *c)
+{
     c->cc = give_flags(c);
     c->pc = here(c);
 }
 
-void sim_6809_step(sim_6809 *c)
-{
-    sim_6809_run(c, c->cycles + 1);
-}
-
+SIM_INSTRUCTION(cpu, fetch)
+SIM_RUN(sim_6809, sim_6809)
 SIM_RESET(sim_6809, sim_6809)
-SIM_STEP_AND_RUN(sim_6809, sim_6809)
 
 static const sim_register registers[] = {
     SIM_REGISTER(sim_6809, "pc", pc, true),        SIM_REGISTER(sim_6809, "a", a, true),

@@ -212,7 +212,10 @@ SIM_INLINE unsigned mixed(cpu *c, unsigned y)
         set_pair(c, I80_H, v);
         return 4;
     case 6: c->enabled = false; return 4;
-    default: c->enabled = c->special = true; return 4;
+    default:
+        c->enabled = c->special = true;
+        SIM_LOOK(c);
+        return 4;
     }
 }
 
@@ -271,6 +274,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t op)
     case 1:
         if (op == 0x76) {
             c->rest = true;
+            SIM_LOOK(c);
             return time_of(c, 7, 5);
         }
         store(c, y, source(c, z));
@@ -346,29 +350,18 @@ static bool attend(cpu *c, uint64_t cycles)
     return c->rest;
 }
 
-#define ONE(op)                                                                                    \
-    case op: spent = execute(c, op); break;
-
-void sim_8080_run(sim_8080 *c, uint64_t cycles)
+SIM_INLINE void begin(cpu *c)
 {
     jump(c, c->pc);
-    while (c->cycles < cycles) {
-        if (SIM_ATTENTION(c) && attend(c, cycles)) continue;
-        unsigned spent = 0;
-        switch (fetch(c)) {
-            SIM_EACH_BYTE(ONE)
-        default: SIM_NEVER;
-        }
-        c->cycles += spent; /* some were added on the way */
-    }
+}
+
+SIM_INLINE void end(cpu *c)
+{
     c->pc = here(c);
 }
 
-void sim_8080_step(sim_8080 *c)
-{
-    sim_8080_run(c, c->cycles + 1);
-}
-
+SIM_INSTRUCTION(cpu, fetch)
+SIM_RUN(sim_8080, sim_8080)
 static void reset_8080(sim_cpu *c)
 {
     ((cpu *)c)->later = false;
@@ -379,7 +372,6 @@ static void reset_8085(sim_cpu *c)
     ((cpu *)c)->later = true;
     sim_8080_reset((cpu *)c);
 }
-SIM_STEP_AND_RUN(sim_8080, sim_8080)
 
 static const sim_register registers[] = {
     SIM_REGISTER(sim_8080, "pc", pc, true),

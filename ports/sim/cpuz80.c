@@ -191,7 +191,10 @@ SIM_INLINE unsigned mixed(cpu *c, unsigned y, unsigned index)
         set_pair(c, Z80_H, v);
         return 4;
     case 6: c->iff1 = c->iff2 = false; return 4;
-    default: c->iff1 = c->iff2 = c->special = true; return 4;
+    default:
+        c->iff1 = c->iff2 = c->special = true;
+        SIM_LOOK(c);
+        return 4;
     }
 }
 
@@ -203,6 +206,7 @@ static unsigned prefixed(cpu *c, unsigned index, uint8_t before)
     uint8_t op = rd(c, here(c));
     if (op == 0xDD || op == 0xFD || op == 0xED) {
         c->special = true; /* the prefix did nothing; no interrupt comes between */
+        SIM_LOOK(c);
         return 4;
     }
     fetch_opcode(c);
@@ -270,7 +274,7 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, u
 
 /* Executes one opcode; returns its T-states without extras. before: the flags of the instruction
  * before, if it set them. */
-SIM_INLINE unsigned execute(cpu *c, uint8_t op, unsigned index, uint8_t before)
+SIM_INLINE unsigned execute_with(cpu *c, uint8_t op, unsigned index, uint8_t before)
 {
     unsigned y = op >> 3 & 7, z = op & 7;
     switch (op >> 6) {
@@ -278,6 +282,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t op, unsigned index, uint8_t before)
     case 1:
         if (op == 0x76) {
             c->rest = true;
+            SIM_LOOK(c);
             return 4;
         }
         /* With (IX+d) the other register is H or L itself. */
@@ -307,7 +312,14 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t op, unsigned index, uint8_t before)
  */
 static unsigned elsewhere(cpu *c, uint8_t op, unsigned index, uint8_t before)
 {
-    return execute(c, op, index, before);
+    return execute_with(c, op, index, before);
+}
+
+SIM_INLINE unsigned execute(cpu *c, uint8_t op)
+{
+    uint8_t before = c->q;
+    c->q = 0;
+    return execute_with(c, op, 0, before);
 }
 
 /* ---- running ---- */
@@ -366,35 +378,21 @@ static bool attend(cpu *c, uint64_t cycles)
     return true;
 }
 
-#define ONE(op)                                                                                    \
-    case op: spent = execute(c, op, 0, before); break;
-
-void sim_z80_run(sim_z80 *c, uint64_t cycles)
+SIM_INLINE void begin(cpu *c)
 {
     c->refreshes = c->refresh;
     jump(c, c->pc);
-    while (c->cycles < cycles) {
-        if (SIM_ATTENTION(c) && attend(c, cycles)) continue;
-        uint8_t before = c->q;
-        unsigned spent = 0;
-        c->q = 0;
-        switch (fetch_opcode(c)) {
-            SIM_EACH_BYTE(ONE)
-        default: SIM_NEVER;
-        }
-        c->cycles += spent; /* some were added on the way */
-    }
+}
+
+SIM_INLINE void end(cpu *c)
+{
     c->pc = here(c);
     c->refresh = refresh(c);
 }
 
-void sim_z80_step(sim_z80 *c)
-{
-    sim_z80_run(c, c->cycles + 1);
-}
-
+SIM_INSTRUCTION(cpu, fetch_opcode)
+SIM_RUN(sim_z80, sim_z80)
 SIM_RESET(sim_z80, sim_z80)
-SIM_STEP_AND_RUN(sim_z80, sim_z80)
 
 static const sim_register registers[] = {
     SIM_REGISTER(sim_z80, "pc", pc, true),

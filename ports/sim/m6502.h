@@ -293,24 +293,19 @@ static inline void start(cpu *c)
     c->cycles += 7;
 }
 
-/* A part's run: its own attend and execute in one loop. */
-#define SIM_6502_RUN(part)                                                                         \
-    void sim_##part##_run(sim_65c02 *c, uint64_t cycles)                                           \
-    {                                                                                              \
-        take_flags(c, c->p);                                                                       \
-        jump(c, c->pc);                                                                            \
-        while (c->cycles < cycles) {                                                               \
-            if (SIM_ATTENTION(c) && attend(c, cycles)) continue;                                   \
-            unsigned spent = execute(c, fetch(c));                                                 \
-            c->cycles += spent; /* some were added on the way */                                   \
-        }                                                                                          \
-        c->p = give_flags(c);                                                                      \
-        c->pc = here(c);                                                                           \
-    }                                                                                              \
-    void sim_##part##_step(sim_65c02 *c)                                                           \
-    {                                                                                              \
-        sim_##part##_run(c, c->cycles + 1);                                                        \
-    }
+/* ---- both ends of a run ---- */
+
+SIM_INLINE void begin(cpu *c)
+{
+    take_flags(c, c->p);
+    jump(c, c->pc);
+}
+
+SIM_INLINE void end(cpu *c)
+{
+    c->p = give_flags(c);
+    c->pc = here(c);
+}
 
 /* The eight ways to address of the arithmetic and logic instructions. */
 #define FAMILY(base, op)                                                                           \
