@@ -17,6 +17,22 @@ SIM_INLINE void wr(const cpu *c, uint16_t a, uint8_t v)
     sim_write(c->bus, a, v);
 }
 
+/* The same with the page known. */
+SIM_INLINE uint8_t rd_page(const cpu *c, uint8_t page, uint8_t low)
+{
+    const uint8_t *bytes = c->bus->read_page[page];
+    return bytes != NULL ? bytes[low] : rd(c, (uint16_t)(page << 8 | low));
+}
+
+SIM_INLINE void wr_page(const cpu *c, uint8_t page, uint8_t low, uint8_t v)
+{
+    uint8_t *bytes = c->bus->write_page[page];
+    if (bytes != NULL)
+        bytes[low] = v;
+    else
+        wr(c, (uint16_t)(page << 8 | low), v);
+}
+
 /* Two bytes side by side, mostly in one page; the parameters tell how far each is shifted. */
 SIM_INLINE uint16_t rd_two(const cpu *c, uint16_t a, unsigned first, unsigned second)
 {

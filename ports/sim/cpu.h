@@ -114,19 +114,21 @@ typedef struct sim_cpu_kind {
 #define SIM_EACH_BYTE(x)                                                                           \
     SIM_EACH_64(x, 0) SIM_EACH_64(x, 64) SIM_EACH_64(x, 128) SIM_EACH_64(x, 192)
 
-/* The switch over opcodes that a CPU's run is made of: instruction fetches and executes one, and
- * returns its cycles but for those that were added on the way. */
+/* The switch over opcodes that a CPU's run is made of. instruction fetches and executes one, whose
+ * execute returns the cycles but for those that it added on the way. */
 #define SIM_ONE_OPCODE(op)                                                                         \
     case op:                                                                                       \
-        return execute(c, op);
+        spent = execute(c, op);                                                                    \
+        c->cycles += spent;                                                                        \
+        break;
 #define SIM_INSTRUCTION(type, fetch)                                                               \
-    SIM_INLINE unsigned instruction(type *c)                                                       \
+    SIM_INLINE void instruction(type *c)                                                           \
     {                                                                                              \
+        unsigned spent;                                                                            \
         switch (fetch(c)) {                                                                        \
             SIM_EACH_BYTE(SIM_ONE_OPCODE)                                                          \
         default: SIM_NEVER;                                                                        \
         }                                                                                          \
-        return 0;                                                                                  \
     }
 
 /* What each CPU's file ends with: its functions as sim_cpu_kind wants them. begin and end stand
@@ -143,8 +145,7 @@ typedef struct sim_cpu_kind {
                 c->look = SIM_ATTENTION(c) ? 0 : cycles;                                           \
                 if (c->look == 0 && attend(c, cycles)) continue;                                   \
             }                                                                                      \
-            unsigned spent = instruction(c);                                                       \
-            c->cycles += spent;                                                                    \
+            instruction(c);                                                                        \
         }                                                                                          \
         end(c);                                                                                    \
     }                                                                                              \

@@ -79,14 +79,14 @@ SIM_INLINE uint16_t direct(cpu *c)
     return (uint16_t)(c->dp << 8 | fetch(c));
 }
 
-/* The index bytes that are not handled at once below. The number added to cycles is the data
- * sheet's. */
+/* The address that an index byte means, first of those with bytes behind them or with a pointer in
+ * memory. The numbers of cycles added are the data sheet's. */
 static uint16_t indexed_far(cpu *c, uint8_t how)
 {
     static const uint8_t times[] = {2, 3, 2, 3, 0, 1, 1, 0, 1, 4, 0, 4, 1, 5, 0, 2};
     uint16_t *r = &c->index[how >> 5 & 3], at = *r;
     unsigned way = how & 15;
-    if (way == 15 && (how & 0x10) == 0) way = 4; /* undefined */
+    if (way == 15 && (how & 0x10) == 0) return at; /* undefined */
     c->cycles += times[way] + ((how & 0x10) != 0 ? 3u : 0u);
     switch (way) {
     case 0: *r = (uint16_t)(at + 1); break;
@@ -98,31 +98,59 @@ static uint16_t indexed_far(cpu *c, uint8_t how)
     case 8: at = (uint16_t)(at + (int8_t)fetch(c)); break;
     case 9: at = (uint16_t)(at + fetch16(c)); break;
     case 11: at = (uint16_t)(at + d(c)); break;
-    case 12: {
-        int8_t distance = (int8_t)fetch(c);
-        at = (uint16_t)(here(c) + distance);
+    case 12:
+        at = (uint16_t)(int8_t)fetch(c);
+        at = (uint16_t)(at + here(c));
         break;
-    }
-    case 13: {
-        uint16_t distance = fetch16(c);
-        at = (uint16_t)(here(c) + distance);
+    case 13:
+        at = fetch16(c);
+        at = (uint16_t)(at + here(c));
         break;
-    }
     case 15: at = fetch16(c); break;
     default: break;
     }
     return (how & 0x10) != 0 ? rd16(c, at) : at;
 }
 
-SIM_INLINE uint16_t indexed(cpu *c)
+/* Those that need the register alone, without a frame on the host's stack. */
+SIM_INLINE uint16_t index_address(cpu *c, uint8_t how)
 {
-    uint8_t how = fetch(c);
-    uint16_t at = c->index[how >> 5 & 3];
+    uint16_t *r = &c->index[how >> 5 & 3], at = *r;
     if ((how & 0x80) == 0) {
         c->cycles += 1;
         return (uint16_t)(at + (how & 0x0F) - (how & 0x10)); /* five bits with a sign */
     }
-    return (how & 0x9F) == 0x84 ? at : indexed_far(c, how);
+    switch (how & 0x1F) {
+    case 0:
+        c->cycles += 2;
+        (*r)++;
+        return at;
+    case 2: c->cycles += 2; return --*r;
+    case 4: return at;
+    case 5: c->cycles += 1; return (uint16_t)(at + (int8_t)c->b);
+    default: return indexed_far(c, how);
+    }
+}
+
+#define ONE_INDEX_BYTE(how)                                                                        \
+    case how: return index_address(c, how);
+
+static uint16_t indexed_by(cpu *c, uint8_t how)
+{
+    switch (how) {
+        SIM_EACH_BYTE(ONE_INDEX_BYTE)
+    default: SIM_NEVER;
+    }
+    return 0;
+}
+
+SIM_INLINE uint16_t indexed(cpu *c)
+{
+    uint8_t how = fetch(c);
+    if ((how & 0x9F) != 0x88) return indexed_by(c, how);
+    c->cycles += 1; /* eight bits */
+    uint16_t at = c->index[how >> 5 & 3];
+    return (uint16_t)(at + (int8_t)fetch(c));
 }
 
 /* way: 1 direct, 2 indexed, 3 a whole address */
@@ -412,8 +440,12 @@ SIM_INLINE unsigned upper(cpu *c, uint8_t op)
     uint8_t *acc = (op & 0x40) != 0 ? &c->b : &c->a;
     if (low == 3 || low >= 12) return wide(c, op);
     if (low == 7 && way == 0) return 2;
-    if (low == 7)
+    if (low == 7 && way == 1)
+        wr_page(c, c->dp, fetch(c), logic(c, *acc));
+    else if (low == 7)
         wr(c, address(c, way), logic(c, *acc));
+    else if (way == 1)
+        operate(c, low, acc, rd_page(c, c->dp, fetch(c)));
     else
         operate(c, low, acc, way == 0 ? fetch(c) : rd(c, address(c, way)));
     return times[way];
