@@ -14,8 +14,10 @@ export PATH
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 cp examples/skerry-65/*.asm examples/skerry-65/bench.yaml "$work"
-mkdir "$work/skerry-80"
-cp examples/skerry-80/*.asm examples/skerry-80/bench.yaml "$work/skerry-80"
+for board in skerry-80 skerry-85 skerry-68; do
+    mkdir "$work/$board"
+    cp examples/$board/*.asm examples/$board/bench.yaml "$work/$board"
+done
 cd "$work"
 
 step() {
@@ -87,6 +89,18 @@ show bootlace board run -p sim --for 9s
 sed -i 's/SOUND, 20/SOUND, 10/' signal.asm
 prove bootlace send horn.asm -p sim --run
 show bootlace disassemble out/horn.hex -c z80
+
+step "And two more: the tide staff on an 8085, the keeper's lantern on a 6809"
+cd "$work/skerry-85"
+show bootlace build -q
+prove bootlace chip write U7 -p sim
+show bootlace board run -p sim --for 3s
+prove bootlace send tide.asm -p sim --run
+cd "$work/skerry-68"
+show bootlace build -q
+prove bootlace chip write U2 -p sim
+show bootlace board run -p sim --for 3s
+prove bootlace send message.asm -p sim --run
 cd "$work"
 
 step "The same bench on pseudo-terminals, through the real serial port code"

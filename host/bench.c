@@ -54,16 +54,23 @@ bl_status bench_clock_parse(const char *text, uint32_t *hertz)
     return BL_OK;
 }
 
-bl_text bench_firmware(const char *cpu, const char *name)
+static const char *firmware_for(bl_text cpu, const char *name)
 {
-    char *wanted = g_strdup_printf("%s/%s", cpu, name);
-    bl_text text = {NULL, 0};
-    for (size_t i = 0; i < bl_shipped_firmware_count; i++)
-        if (strcmp(bl_shipped_firmware[i].name, wanted) == 0)
-            text =
-                (bl_text){(const char *)bl_shipped_firmware[i].bytes, bl_shipped_firmware[i].size};
+    char *wanted = g_strdup_printf("%.*s/%s", (int)cpu.length, cpu.at, name);
+    const char *found = NULL;
+    for (size_t i = 0; i < bl_shipped_firmware_count && found == NULL; i++)
+        if (strcmp(bl_shipped_firmware[i].name, wanted) == 0) found = bl_shipped_firmware[i].name;
     g_free(wanted);
-    return text;
+    return found;
+}
+
+const char *bench_firmware(const bl_sheet *sheet, const char *name)
+{
+    bl_text cpu = bl_sheet_name(sheet);
+    const char *found = firmware_for(cpu, name);
+    for (size_t i = 0; found == NULL && (cpu = bl_sheet_taken(sheet, i)).at != NULL; i++)
+        found = firmware_for(cpu, name);
+    return found;
 }
 
 /* ---- values ---- */
@@ -365,12 +372,11 @@ static void take_pieces(reader *r)
         if ((f->source == NULL) == (f->firmware == NULL))
             yaml_fault(&r->yaml, node, "{source: FILE, for: ...} or {firmware: eyelet, for: ...}",
                        "a source or a firmware is needed here");
-        char cpu[32];
-        bl_text name = bl_sheet_name(b->sheet);
-        g_snprintf(cpu, sizeof cpu, "%.*s", (int)name.length, name.at);
-        if (f->firmware != NULL && bench_firmware(cpu, f->firmware).at == NULL)
+        bl_text cpu = bl_sheet_name(b->sheet);
+        if (f->firmware != NULL && bench_firmware(b->sheet, f->firmware) == NULL)
             yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "firmware"), "known: eyelet",
-                       "no firmware '%s' comes with Bootlace for the %s", f->firmware, cpu);
+                       "no firmware '%s' comes with Bootlace for the %.*s", f->firmware,
+                       (int)cpu.length, cpu.at);
     }
     b->piece_count = r->file->build_count;
 }

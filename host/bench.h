@@ -52,8 +52,8 @@ void bench_close(bench *b);
 /* "2 MHz", "1.8432 MHz", "500 kHz", "2000000". 1 Hz to 100 MHz. */
 bl_status bench_clock_parse(const char *text, uint32_t *hertz);
 
-/* The text of a firmware source that comes with Bootlace, for a CPU; .at NULL when there is none.
- */
-bl_text bench_firmware(const char *cpu, const char *name);
+/* The name of a firmware source that comes with Bootlace ("z80/eyelet"), for the CPU of a sheet or
+ * else for the one that it takes; NULL when there is none. */
+const char *bench_firmware(const bl_sheet *sheet, const char *name);
 
 #endif

@@ -56,10 +56,8 @@ static void offer_symbols(project *p, const char *stem, const bl_program *progra
 
 static char *source_name(const bench *b, const bench_piece *piece)
 {
-    if (piece->firmware != NULL) {
-        bl_text cpu = bl_sheet_name(b->sheet);
-        return g_strdup_printf("<%.*s/%s>", (int)cpu.length, cpu.at, piece->firmware);
-    }
+    if (piece->firmware != NULL)
+        return g_strdup_printf("<%s>", bench_firmware(b->sheet, piece->firmware));
     return host_path_in(b->folder, piece->source);
 }
 

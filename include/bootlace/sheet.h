@@ -149,6 +149,9 @@ bl_text bl_sheet_shipped_name(size_t index);
 bl_text bl_sheet_shipped_text(size_t index);
 
 bl_text bl_sheet_name(const bl_sheet *sheet);
+/* The name of the sheet that this one takes (index 0), of the one which that takes (1), and so on;
+ * .at NULL beyond the last. */
+bl_text bl_sheet_taken(const bl_sheet *sheet, size_t index);
 bl_text bl_sheet_title(const bl_sheet *sheet);
 bl_order bl_sheet_order(const bl_sheet *sheet);
 unsigned bl_sheet_address_bits(const bl_sheet *sheet);

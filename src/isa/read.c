@@ -273,7 +273,10 @@ static bool take_property(reader *r, bl_text keyword)
     bl_sheet *s = r->sheet;
     if (read_is(keyword, "sheet")) {
         bl_text name = read_word(r);
-        if (r->depth == 0) s->name = name; /* not that of a sheet being taken */
+        if (r->depth == 0)
+            s->name = name;
+        else
+            s->taken[r->depth - 1] = name;
     } else if (read_is(keyword, "title"))
         take_title(r);
     else if (read_is(keyword, "takes"))

@@ -53,6 +53,11 @@ bl_text bl_sheet_name(const bl_sheet *s)
     return s->name;
 }
 
+bl_text bl_sheet_taken(const bl_sheet *s, size_t index)
+{
+    return index < SHEET_DEPTH ? s->taken[index] : (bl_text){NULL, 0};
+}
+
 bl_text bl_sheet_title(const bl_sheet *s)
 {
     return s->title;

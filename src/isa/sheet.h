@@ -32,6 +32,7 @@ struct bl_sheet {
     char *room; /* what is left of the last of them */
     size_t room_left;
     bl_text name, title;
+    bl_text taken[SHEET_DEPTH]; /* the sheet that this one takes, the one which that takes, ... */
     bl_order order;
     bl_radix radix;
     unsigned unit, word, address_bits;

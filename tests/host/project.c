@@ -195,13 +195,13 @@ TEST(cpus_without_a_simulator_are_refused)
     size_t n;
     char text[4000];
     const char *whole = test_read_file("bench.yaml", &n), *at = strstr(whole, "65c02");
-    snprintf(text, sizeof text, "%.*s6809%s", (int)(at - whole), whole, at + 5);
+    snprintf(text, sizeof text, "%.*stern%s", (int)(at - whole), whole, at + 5);
     char *build_list = strstr(text, "build:");
     *build_list = '\0';
     test_write_file("old.yaml", text);
     CHECK_INT(bench_open(test_path("old.yaml"), &test_sink, &b), BL_OK);
     simulation *s = NULL;
     CHECK_INT(simulation_open(b, test_path("state"), 1, NULL, &test_sink, &s), BL_E_UNSUPPORTED);
-    CHECK_CONTAINS(test_messages(), "there is no simulator for the 6809");
+    CHECK_CONTAINS(test_messages(), "there is no simulator for the tern");
     bench_close(b);
 }

@@ -7,6 +7,7 @@
 #include "simulation.h"
 
 /* Copies the example's files into the folder and opens its bench file. */
-bench *example_bench(void);
+bench *example_bench_named(const char *folder);
+bench *example_bench(void); /* skerry-65 */
 
 #endif

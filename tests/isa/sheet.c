@@ -94,6 +94,11 @@ TEST(a_sheet_takes_another_and_replaces_forms)
               BL_OK);
     bl_text name = bl_sheet_name(sheet);
     CHECK(name.length == 4 && memcmp(name.at, "mine", 4) == 0);
+    static const char *const chain[] = {"65c02", "6502"};
+    for (size_t i = 0; i < 2; i++)
+        CHECK(bl_sheet_taken(sheet, i).length == strlen(chain[i]) &&
+              memcmp(bl_sheet_taken(sheet, i).at, chain[i], strlen(chain[i])) == 0);
+    CHECK(bl_sheet_taken(sheet, 2).at == NULL && bl_sheet_taken(sheet, 1000).at == NULL);
     int32_t nop = bl_sheet_find_mnemonic(sheet, (bl_text){"nop", 3});
     const bl_spelling *w = bl_sheet_find(sheet, (uint16_t)nop, NULL, 0);
     CHECK_INT(bl_sheet_form(sheet, w->form)->cycles, 9);

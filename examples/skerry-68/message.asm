@@ -1,0 +1,7 @@
+; The message as it is sent to RAM, to try a change without touching the chip.
+
+        .use "out/eyelet.sym" as eyelet
+
+        .place program
+        .entry blink
+        .include "blink.asm"

@@ -1,0 +1,632 @@
+; Eyelet for the 8080 and the 8085: the resident monitor.
+;
+; It answers the frames of docs/link.md, and shows a person at a terminal a prompt and a line of help.
+; What it needs of the bench file (docs/eyelet.md):
+;   areas    eyelet       the ROM it lives in, from $0000 on
+;            eyelet_vars  32 bytes of RAM
+;            eyelet_page  one page of RAM, for a frame
+;            stack        RAM for the stack; it begins at the upper end
+;   devices  serial       a 6551 kind of serial interface, at ports
+
+VERSION  = 1
+EYELET   = 1                    ; who answers, in the hello
+PAYLOAD  = 240                  ; the most that a frame carries
+FLAG     = $7E
+ESCAPE   = $7D
+FLIP     = $20
+GOOD_FCS = $F0B8
+
+GOOD = 0                        ; answer codes
+UNKNOWN = 1
+MALFORMED = 2
+RANGE = 3
+DIFFERS = 4
+
+RECEIVED = %00001000            ; bits of the status register
+EMPTY    = %00010000
+
+; The serial interface's code for the line's rate.
+RATE = board.link.baud == 19200 ? 15 : board.link.baud == 9600 ? 14 : board.link.baud == 4800 ? 12 : board.link.baud == 2400 ? 10 : board.link.baud == 1200 ? 8 : board.link.baud == 300 ? 6 : 0
+        .assert RATE != 0, "Eyelet knows 300, 1200, 2400, 4800, 9600 and 19200 baud"
+
+; One turn of the waiting loop's outer count is 256 times 37 cycles, on either CPU.
+TURN  = 256 * 37
+IDLE  = board.clock / TURN / 20 + 1     ; 50 ms without a byte ends a frame
+QUIET = board.clock / TURN / 4 + 1      ; 250 ms of silence before a program starts
+        .assert QUIET < 256, "the clock is too fast for Eyelet's waiting loop"
+
+; A program in ROM leaves its start address here; $FFFF, as in an empty chip, starts nothing.
+autostart = area.eyelet.last + 1
+
+        .place eyelet_vars
+fcs:      .reserve 2
+place:    .reserve 2            ; of the next byte to sum
+span:     .reserve 2            ; bytes in a block
+left:     .reserve 2            ; of them
+into:     .reserve 2            ; where the next sum goes
+blocks:   .reserve 1            ; still to sum
+length:   .reserve 1            ; payload bytes of the answer
+escaped:  .reserve 1
+irq_hook: .reserve 2            ; where interrupts go; a program may change it
+waiting:  .reserve 2            ; where the stack of a program stands that gave way; 0: none does
+
+        .place eyelet_page
+buffer:   .reserve PAYLOAD + 5
+kind    = buffer
+size    = buffer + 2
+payload = buffer + 3
+
+STACK = area.stack.last + 1 & $FFFF
+
+        .place eyelet
+; ---- from power-on: the CPU begins at 0. The 8085's own interrupts lead to the places between ----
+
+        di
+        jmp cold
+greeting:
+        .byte VERSION, EYELET, PAYLOAD, "Eyelet 8080/85"
+name_end:
+        .fill $24 - here, $FF
+        jmp monitor             ; TRAP
+        .fill $2C - here, $FF
+        jmp interrupt           ; RST 5.5
+        .fill $34 - here, $FF
+        jmp interrupt           ; RST 6.5
+        .fill $38 - here, $FF
+        jmp interrupt           ; RST 7, and what a bus without a device reads as
+        .fill $3C - here, $FF
+        jmp interrupt           ; RST 7.5
+
+banner: .text "\r\nEyelet ", '0' + VERSION, " for the 8080 and 8085\r\n" ending 0
+
+interrupt:
+        push h
+        lhld irq_hook
+        xthl
+        ret
+no_interrupt:
+        ei
+        ret
+
+cold:   lxi sp,STACK
+        lxi h,0
+        shld waiting
+        call begin
+        lxi h,banner
+        call say
+        mvi c,QUIET             ; a key, or a frame, holds the program back
+        call wait
+        jnc monitor_here
+        call start_rom
+        jmp monitor             ; there was none
+
+; Sets the line up. Programs that do without cold call it.
+begin:  out board.serial.status
+        mvi a,%00010000 | RATE  ; 8 bits, 1 stop, internal clock
+        out board.serial.control
+        mvi a,%00001011         ; receiver on, no interrupts
+        out board.serial.command
+        lxi h,no_interrupt
+        shld irq_hook
+        ret
+
+; Starts the program in ROM; returns only when there is none.
+start_rom:
+        lhld autostart
+        mov a,h
+        ana l
+        inr a
+        rz
+; Starts the program at HL with a fresh stack. It may end with RET.
+launch: lxi sp,STACK
+        xchg
+        lxi h,0
+        shld waiting
+        lxi h,monitor
+        push h
+        xchg
+        pchl
+
+; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
+; monitor takes over, and comes back when it is asked to resume. A and the flags change.
+poll:   in board.serial.status
+        ani RECEIVED
+        rz
+        push h
+        push d
+        push b
+        lxi h,0
+        dad sp
+        shld waiting
+        jmp monitor_here
+
+; ---- a person, or the first flag of a frame ----
+
+monitor:
+        lxi h,prompt
+        call say
+monitor_here:
+        lhld waiting            ; above what a program left on the stack
+        mov a,h
+        ora l
+        jnz _stack
+        lxi h,STACK
+_stack: sphl
+_wait:  call take_slowly
+        cpi FLAG
+        jz frame
+        cpi 13
+        jz monitor
+        ani $5F                 ; either case
+        cpi 'R'
+        jz _rom
+        cpi '?' & $5F
+        jnz _wait
+        lxi h,help
+        call say
+        jmp monitor
+_rom:   call start_rom
+        jmp monitor
+
+; ---- frames ----
+
+frame:  lxi h,$FFFF
+        shld fcs
+        xra a
+        sta escaped
+        lxi h,buffer
+_next:  mvi c,IDLE
+        call wait
+        jc monitor_here         ; it broke off
+        in board.serial.data
+        cpi FLAG
+        jz _end
+        cpi ESCAPE
+        jz _escape
+        mov b,a
+        lda escaped
+        xra b
+        mov m,a
+        call add_fcs
+        xra a
+        sta escaped
+        mov a,l
+        inx h
+        cpi lo(buffer + PAYLOAD + 4)
+        jnz _next
+        call take_slowly        ; no frame is longer: only its flag may follow
+        cpi FLAG
+        jnz monitor_here
+        jmp _end
+_escape:
+        mvi a,FLIP
+        sta escaped
+        jmp _next
+
+_end:   mov a,l                 ; bytes, with the check-sum: the buffer begins on a page
+        ora a
+        jz frame                ; two flags in a row
+        mov b,a
+        lhld fcs
+        lxi d,$10000 - GOOD_FCS
+        dad d
+        mov a,h
+        ora l
+        jnz frame
+        mov a,b
+        sui 5
+        jc frame                ; shorter than any frame
+        lxi h,size              ; is it as long as it says?
+        cmp m
+        jnz frame
+        call serve
+        jmp monitor_here
+
+; Does what the frame asks and answers.
+serve:  mvi a,1
+        sta length              ; the code alone, unless a routine says otherwise
+        lda kind
+        dcr a
+        cpi KINDS
+        jnc unknown
+        mov c,a
+        mvi b,0
+        lxi h,least
+        dad b
+        lda size
+        cmp m
+        jc malformed
+        lxi h,requests
+        dad b
+        dad b
+        mov e,m
+        inx h
+        mov d,m
+        xchg
+        call jump
+answer: sta payload             ; the routine left the code in A, and length
+        lda length
+        sta size
+        lxi h,kind
+        mov a,m
+        ori $80
+        mov m,a
+        jmp send
+jump:   pchl
+unknown:
+        mvi a,UNKNOWN
+        jmp answer
+malformed:
+        mvi a,MALFORMED
+        jmp answer
+
+least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
+KINDS = here - least
+requests:
+        .word hello, read, write, sums, run, resume
+
+; C bytes from HL to DE.
+copy:   mov a,m
+        stax d
+        inx h
+        inx d
+        dcr c
+        jnz copy
+        ret
+
+hello:  lxi h,greeting
+        lxi d,payload + 1
+        mvi c,name_end - greeting
+        call copy
+        mvi a,name_end - greeting + 1
+        sta length
+        xra a                   ; GOOD
+        ret
+
+; The address in the payload goes to HL. C set, with the code in A: it is beyond 16 bits.
+address:
+        lhld payload
+        lda payload + 2
+        cpi 1
+        cmc
+        mvi a,RANGE
+        ret
+
+read:   call address
+        rc
+        lda payload + 3
+        ora a
+        jz range
+        cpi PAYLOAD
+        jnc range
+        mov c,a
+        inr a
+        sta length
+        lxi d,payload + 1
+        call copy
+        xra a
+        ret
+
+; The common end of what lies out of range.
+range:  mvi a,RANGE
+        ret
+
+; Everything from the page after Eyelet's own on can be written. What was written is read back.
+write:  call address
+        rc
+        mov a,h
+        cpi hi(buffer) + 1
+        jc range
+        lda size
+        sui 3
+        mov c,a
+        mvi b,0
+        push h
+        dcx b                   ; would it run over $FFFF?
+        dad b
+        inx b
+        pop h
+        jc range
+        xchg
+        lxi h,payload + 3
+        push d
+        push b
+        call copy
+        pop b
+        pop d
+        lxi h,payload + 3
+_look:  ldax d
+        cmp m
+        jnz _wrong
+        inx h
+        inx d
+        dcr c
+        jnz _look
+        xra a
+        ret
+_wrong: mov c,m                 ; expected; A was found
+        xchg
+        shld payload + 1
+        lxi h,payload + 3
+        mvi m,0
+        inx h
+        mov m,c
+        inx h
+        mov m,a
+        mvi a,6
+        sta length
+        mvi a,DIFFERS
+        ret
+
+; CRC-32 of each of a row of blocks.
+sums:   call address
+        rc
+        shld place
+        lda payload + 5
+        sta blocks
+        dcr a
+        cpi (PAYLOAD - 1) / 4
+        jnc range
+        lhld payload + 3        ; bytes in a block
+        shld span
+        mov a,h
+        ora l
+        jz range
+        lxi h,payload + 1
+        shld into
+_block: call sum
+        lhld into
+        mov a,c                 ; turned over, the lowest first
+        cma
+        mov m,a
+        inx h
+        mov a,b
+        cma
+        mov m,a
+        inx h
+        mov a,e
+        cma
+        mov m,a
+        inx h
+        mov a,d
+        cma
+        mov m,a
+        inx h
+        shld into
+        lxi h,length
+        mov a,m
+        adi 4
+        mov m,a
+        lxi h,blocks
+        dcr m
+        jnz _block
+        xra a
+        ret
+
+; DE and BC: the check-sum of span bytes from place on, which then is behind them.
+sum:    lhld span
+        shld left
+        lxi b,$FFFF
+        mov d,b
+        mov e,b
+_byte:  lhld place
+        mov a,m
+        inx h
+        shld place
+        xra c
+        mov c,a
+        call nibble
+        call nibble
+        lhld left
+        dcx h
+        shld left
+        mov a,h
+        ora l
+        jnz _byte
+        ret
+
+; check-sum = check-sum >> 4 ^ the table's entry for the four bits that fall out
+nibble: mov a,c
+        ani 15
+        add a
+        add a
+        adi lo(crc_table)
+        mov h,a
+        mov l,c
+        mov a,b
+        call _pair
+        mov c,a
+        mov l,b
+        mov a,e
+        call _pair
+        mov b,a
+        mov l,e
+        mov a,d
+        call _pair
+        mov e,a
+        mov l,d
+        xra a
+        call _pair
+        mov d,a
+        mov l,h
+        mvi h,hi(crc_table)
+        mov a,m
+        xra c
+        mov c,a
+        inx h
+        mov a,m
+        xra b
+        mov b,a
+        inx h
+        mov a,m
+        xra e
+        mov e,a
+        inx h
+        mov a,m
+        xra d
+        mov d,a
+        ret
+; The low four bits of A above the high four of L.
+_pair:  xra l
+        ani $0F
+        xra l
+        rrc
+        rrc
+        rrc
+        rrc
+        ret
+
+run:    call address
+        rc
+        push h
+        call farewell
+        pop h
+        jmp launch
+
+; Back to the program that gave way in poll.
+resume: lhld waiting
+        mov a,h
+        ora l
+        jz range
+        call farewell
+        lhld waiting
+        sphl
+        lxi h,0
+        shld waiting
+        pop b
+        pop d
+        pop h
+        ret
+
+; Answers, then waits for silence: if the answer got lost the question comes again, and is answered again, before
+; the program goes on. Comes back only then.
+farewell:
+        xra a
+        call answer
+        mvi c,QUIET
+        call wait
+        rc
+        jmp monitor_here
+
+; Sends the frame in buffer.
+send:   lxi h,$FFFF
+        shld fcs
+        mvi a,FLAG
+        call put
+        lda size
+        adi 3
+        mov b,a
+        lxi h,buffer
+_next:  mov a,m
+        call add_fcs
+        mov a,m
+        call put_escaped
+        inx h
+        dcr b
+        jnz _next
+        lhld fcs
+        mov a,l
+        cma
+        call put_escaped
+        mov a,h
+        cma
+        call put_escaped
+        mvi a,FLAG
+        jmp put
+
+put_escaped:
+        cpi FLAG
+        jz _escape
+        cpi ESCAPE
+        jnz put
+_escape:
+        push psw
+        mvi a,ESCAPE
+        call put
+        pop psw
+        xri FLIP
+put:    push psw
+_busy:  in board.serial.status
+        ani EMPTY
+        jz _busy
+        pop psw
+        out board.serial.data
+        ret
+
+; ---- the line ----
+
+; Waits up to C turns for a byte. C clear: one has come (and is still in the register). Uses B.
+wait:   mvi b,0
+_look:  in board.serial.status          ; 10
+        ani RECEIVED                    ; 7: carry is clear
+        rnz                             ; 5, on the 8085 6
+        dcr b                           ; 5, on the 8085 4
+        jnz _look                       ; 10
+        dcr c
+        jnz _look
+        stc
+        ret
+
+take_slowly:
+        in board.serial.status
+        ani RECEIVED
+        jz take_slowly
+        in board.serial.data
+        ret
+
+; Adds A to fcs. Uses DE.
+add_fcs:
+        push h
+        lhld fcs
+        xra l
+        mov e,a
+        add a
+        add a
+        add a
+        add a
+        xra e
+        mov e,a                 ; x
+        add a
+        add a
+        add a
+        xra h
+        mov l,a                 ; high ^ x << 3
+        mov a,e
+        rrc
+        rrc
+        rrc
+        rrc
+        ani 15
+        mov d,a
+        xra l
+        mov l,a                 ; ... ^ x >> 4
+        mov a,d
+        rrc
+        ani 7
+        xra e
+        mov h,a                 ; x ^ x >> 5
+        shld fcs
+        pop h
+        ret
+
+; Prints the text at HL, which ends with 0.
+say:    mov a,m
+        ora a
+        rz
+        call put
+        inx h
+        jmp say
+
+; ---- data ----
+
+prompt: .text "\r\neyelet> " ending 0
+help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
+
+        .align 64               ; the index is added to the low byte alone
+crc_table:
+        .long $00000000, $1DB71064, $3B6E20C8, $26D930AC, $76DC4190, $6B6B51F4, $4DB26158, $5005713C
+        .long $EDB88320, $F00F9344, $D6D6A3E8, $CB61B38C, $9B64C2B0, $86D3D2D4, $A00AE278, $BDBDF21C
+
+last:
+        .assert lo(buffer) == 0, "eyelet_page begins on a page"
+        .assert last <= area.eyelet.last + 1, "Eyelet does not fit its area"
