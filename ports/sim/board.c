@@ -11,7 +11,7 @@ static uint64_t scale(uint64_t value, uint64_t by, uint64_t per)
 
 uint64_t sim_board_now(const sim_board *b)
 {
-    return scale(b->cpu.cycles, 1000000000u, b->clock);
+    return scale(SIM_CYCLES(&b->cpu), 1000000000u, b->clock);
 }
 
 static const bl_area *area_at(const sim_board *b, uint16_t address)

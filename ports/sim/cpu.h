@@ -58,8 +58,8 @@ typedef struct sim_code {
  * between runs it is in pc. */
 #define SIM_CPU_HEAD                                                                               \
     sim_bus *bus;                                                                                  \
-    uint64_t cycles; /* since power-on */                                                          \
-    uint64_t look;   /* at this cycle a run looks at what follows; at once: SIM_LOOK */            \
+    uint64_t cycles; /* since power-on; while it runs, when left will be 0: sim_cycles */          \
+    int64_t left;    /* cycles to run until it looks at what is due */                             \
     uint16_t pc;                                                                                   \
     bool irq;        /* level, true: requested */                                                  \
     bool nmi;        /* set by an edge, cleared when taken */                                      \
@@ -81,8 +81,15 @@ SIM_INLINE bool sim_attention(const bool *eight)
     return all != 0;
 }
 
-/* Whoever sets one of them while the CPU runs says so. */
-#define SIM_LOOK(c) ((c)->look = 0)
+/* Cycles since power-on, also in the middle of a run. */
+#define SIM_CYCLES(c) ((c)->cycles - (uint64_t)(c)->left)
+
+/* After this instruction the CPU looks at what is due: for whoever sets one of them while it runs.
+ */
+#define SIM_LOOK(c) ((c)->cycles -= (uint64_t)(c)->left, (c)->left = 0)
+
+/* An instruction takes more cycles than execute returns. */
+#define SIM_SPEND(c, n) ((c)->left -= (int64_t)(n))
 
 /* A register, or another part of the state that is kept when the board is left switched on. */
 typedef struct sim_register {
@@ -119,7 +126,7 @@ typedef struct sim_cpu_kind {
 #define SIM_ONE_OPCODE(op)                                                                         \
     case op:                                                                                       \
         spent = execute(c, op);                                                                    \
-        c->cycles += spent;                                                                        \
+        SIM_SPEND(c, spent);                                                                       \
         break;
 #define SIM_INSTRUCTION(type, fetch)                                                               \
     SIM_INLINE void instruction(type *c)                                                           \
@@ -138,14 +145,16 @@ typedef struct sim_cpu_kind {
     void prefix##_run(type *c, uint64_t cycles)                                                    \
     {                                                                                              \
         begin(c);                                                                                  \
-        SIM_LOOK(c);                                                                               \
-        while (true) {                                                                             \
-            if (c->cycles >= c->look) {                                                            \
-                if (c->cycles >= cycles) break;                                                    \
-                c->look = SIM_ATTENTION(c) ? 0 : cycles;                                           \
-                if (c->look == 0 && attend(c, cycles)) continue;                                   \
+        while (c->cycles < cycles) {                                                               \
+            bool due = SIM_ATTENTION(c);                                                           \
+            if (!due || !attend(c, cycles)) {                                                      \
+                c->left = due ? 1 : (int64_t)(cycles - c->cycles);                                 \
+                c->cycles += (uint64_t)c->left;                                                    \
+                do                                                                                 \
+                    instruction(c);                                                                \
+                while (c->left > 0);                                                               \
             }                                                                                      \
-            instruction(c);                                                                        \
+            SIM_LOOK(c);                                                                           \
         }                                                                                          \
         end(c);                                                                                    \
     }                                                                                              \

@@ -12,7 +12,7 @@ static void add_decimal(cpu *c, uint8_t v)
     if (sum > 0x9F) sum += 0x60;
     c->carry = sum > 0xFF;
     c->a = nz(c, (uint8_t)sum);
-    c->cycles++;
+    SIM_SPEND(c, 1);
 }
 
 static void subtract_decimal(cpu *c, uint8_t v)
@@ -25,7 +25,7 @@ static void subtract_decimal(cpu *c, uint8_t v)
     if (sum < 0) sum -= 0x60;
     if (low < 0) sum -= 0x06;
     c->a = nz(c, (uint8_t)sum);
-    c->cycles++;
+    SIM_SPEND(c, 1);
 }
 
 SIM_INLINE uint8_t tsb(cpu *c, uint8_t v)

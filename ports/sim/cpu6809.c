@@ -43,8 +43,9 @@ SIM_INLINE uint16_t pull16(cpu *c, unsigned stack)
     return v;
 }
 
-/* The registers that a list names, from the highest bit down. Each byte takes a cycle. */
-static void push_list(cpu *c, unsigned stack, unsigned list)
+/* The registers that a list names, from the highest bit down. Returns the bytes: each takes a
+ * cycle. */
+static unsigned push_list(cpu *c, unsigned stack, unsigned list)
 {
     unsigned other = stack == M68_S ? M68_U : M68_S, bytes = 0;
     if ((list & 0x80) != 0) push16(c, stack, here(c)), bytes += 2;
@@ -55,10 +56,10 @@ static void push_list(cpu *c, unsigned stack, unsigned list)
     if ((list & 0x04) != 0) push(c, stack, c->b), bytes++;
     if ((list & 0x02) != 0) push(c, stack, c->a), bytes++;
     if ((list & 0x01) != 0) push(c, stack, give_flags(c)), bytes++;
-    c->cycles += bytes;
+    return bytes;
 }
 
-static void pull_list(cpu *c, unsigned stack, unsigned list)
+static unsigned pull_list(cpu *c, unsigned stack, unsigned list)
 {
     unsigned other = stack == M68_S ? M68_U : M68_S, bytes = 0;
     if ((list & 0x01) != 0) take_flags(c, pull(c, stack)), bytes++;
@@ -69,7 +70,7 @@ static void pull_list(cpu *c, unsigned stack, unsigned list)
     if ((list & 0x20) != 0) c->index[M68_Y] = pull16(c, stack), bytes += 2;
     if ((list & 0x40) != 0) c->index[other] = pull16(c, stack), bytes += 2;
     if ((list & 0x80) != 0) jump(c, pull16(c, stack)), bytes += 2;
-    c->cycles += bytes;
+    return bytes;
 }
 
 /* ---- where an operand is ---- */
@@ -87,7 +88,7 @@ static uint16_t indexed_far(cpu *c, uint8_t how)
     uint16_t *r = &c->index[how >> 5 & 3], at = *r;
     unsigned way = how & 15;
     if (way == 15 && (how & 0x10) == 0) return at; /* undefined */
-    c->cycles += times[way] + ((how & 0x10) != 0 ? 3u : 0u);
+    SIM_SPEND(c, times[way] + ((how & 0x10) != 0 ? 3u : 0u));
     switch (way) {
     case 0: *r = (uint16_t)(at + 1); break;
     case 1: *r = (uint16_t)(at + 2); break;
@@ -117,17 +118,17 @@ SIM_INLINE uint16_t index_address(cpu *c, uint8_t how)
 {
     uint16_t *r = &c->index[how >> 5 & 3], at = *r;
     if ((how & 0x80) == 0) {
-        c->cycles += 1;
+        SIM_SPEND(c, 1);
         return (uint16_t)(at + (how & 0x0F) - (how & 0x10)); /* five bits with a sign */
     }
     switch (how & 0x1F) {
     case 0:
-        c->cycles += 2;
+        SIM_SPEND(c, 2);
         (*r)++;
         return at;
-    case 2: c->cycles += 2; return --*r;
+    case 2: SIM_SPEND(c, 2); return --*r;
     case 4: return at;
-    case 5: c->cycles += 1; return (uint16_t)(at + (int8_t)c->b);
+    case 5: SIM_SPEND(c, 1); return (uint16_t)(at + (int8_t)c->b);
     default: return indexed_far(c, how);
     }
 }
@@ -148,7 +149,7 @@ SIM_INLINE uint16_t indexed(cpu *c)
 {
     uint8_t how = fetch(c);
     if ((how & 0x9F) != 0x88) return indexed_by(c, how);
-    c->cycles += 1; /* eight bits */
+    SIM_SPEND(c, 1); /* eight bits */
     uint16_t at = c->index[how >> 5 & 3];
     return (uint16_t)(at + (int8_t)fetch(c));
 }
@@ -254,10 +255,8 @@ enum { EVERYTHING = 0xFF, PC_AND_CC = 0x81 };
 /* Saves the registers; E tells RTI later how many. Its cycles are counted by the caller. */
 static void save(cpu *c, unsigned list)
 {
-    uint64_t now = c->cycles;
     c->cc = (uint8_t)(list == EVERYTHING ? c->cc | M68_E : c->cc & ~M68_E);
     push_list(c, M68_S, list);
-    c->cycles = now;
 }
 
 static void enter(cpu *c, uint16_t vector, unsigned masks)
@@ -266,12 +265,12 @@ static void enter(cpu *c, uint16_t vector, unsigned masks)
     jump(c, rd16(c, vector));
 }
 
-static void return_from_interrupt(cpu *c)
+static unsigned return_from_interrupt(cpu *c)
 {
     take_flags(c, pull(c, M68_S));
-    uint64_t now = c->cycles + ((c->cc & M68_E) != 0 ? 9 : 0);
-    pull_list(c, M68_S, (c->cc & M68_E) != 0 ? EVERYTHING & ~1u : PC_AND_CC & ~1u);
-    c->cycles = now;
+    bool whole = (c->cc & M68_E) != 0;
+    pull_list(c, M68_S, (whole ? EVERYTHING : PC_AND_CC) & ~1u);
+    return whole ? 15 : 6;
 }
 
 static unsigned software_interrupt(cpu *c, uint16_t vector, unsigned masks)
@@ -379,13 +378,13 @@ SIM_INLINE unsigned inherent(cpu *c, uint8_t op)
     case 0x31:
     case 0x32:
     case 0x33: load_address(c, op == 0x32 ? M68_S : op == 0x33 ? M68_U : op & 3u); return 4;
-    case 0x34: push_list(c, M68_S, fetch(c)); return 5;
-    case 0x35: pull_list(c, M68_S, fetch(c)); return 5;
-    case 0x36: push_list(c, M68_U, fetch(c)); return 5;
-    case 0x37: pull_list(c, M68_U, fetch(c)); return 5;
+    case 0x34: return 5 + push_list(c, M68_S, fetch(c));
+    case 0x35: return 5 + pull_list(c, M68_S, fetch(c));
+    case 0x36: return 5 + push_list(c, M68_U, fetch(c));
+    case 0x37: return 5 + pull_list(c, M68_U, fetch(c));
     case 0x39: jump(c, pull16(c, M68_S)); return 5;
     case 0x3A: c->index[M68_X] = (uint16_t)(c->index[M68_X] + c->b); return 3;
-    case 0x3B: return_from_interrupt(c); return 6;
+    case 0x3B: return return_from_interrupt(c);
     case 0x3C: return wait_for_interrupt(c);
     case 0x3D: return multiply(c);
     case 0x3F: return software_interrupt(c, 0xFFFA, M68_I | M68_F);

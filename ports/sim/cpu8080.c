@@ -225,7 +225,7 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z)
     uint16_t at;
     switch (z) {
     case 0:
-        if (condition(c, y)) jump(c, pop(c)), c->cycles += 6;
+        if (condition(c, y)) jump(c, pop(c)), SIM_SPEND(c, 6);
         return time_of(c, 5, 6);
     case 1:
         if ((y & 1) == 0) {
@@ -246,12 +246,12 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z)
         return p < 2 ? 10 : time_of(c, 5, 6);
     case 2:
         at = fetch16(c);
-        if (condition(c, y)) jump(c, at), c->cycles += time_of(c, 0, 3);
+        if (condition(c, y)) jump(c, at), SIM_SPEND(c, time_of(c, 0, 3));
         return time_of(c, 10, 7);
     case 3: return mixed(c, y);
     case 4:
         at = fetch16(c);
-        if (condition(c, y)) call(c, at), c->cycles += time_of(c, 6, 9);
+        if (condition(c, y)) call(c, at), SIM_SPEND(c, time_of(c, 6, 9));
         return time_of(c, 11, 9);
     case 5:
         if ((y & 1) == 0) {

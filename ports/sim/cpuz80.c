@@ -43,7 +43,7 @@ SIM_INLINE void jump_relative(cpu *c, bool taken, unsigned more)
     if (!taken) return;
     jump_by(c, distance);
     c->wz = here(c);
-    c->cycles += more;
+    SIM_SPEND(c, more);
 }
 
 static void exchange_af(cpu *c)
@@ -221,7 +221,7 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, u
     case 0:
         if (!condition(c, y)) return 5;
         jump(c, c->wz = pop(c));
-        c->cycles += 6;
+        SIM_SPEND(c, 6);
         return 5;
     case 1:
         if ((y & 1) == 0) {
@@ -254,7 +254,7 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, u
         at = c->wz = fetch16(c);
         if (!condition(c, y)) return 10;
         call_wz(c, at);
-        c->cycles += 7;
+        SIM_SPEND(c, 7);
         return 10;
     case 5:
         if ((y & 1) == 0) {

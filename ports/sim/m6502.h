@@ -61,7 +61,7 @@ SIM_INLINE uint16_t pull_word(cpu *c)
 SIM_INLINE uint16_t indexed(cpu *c, uint16_t base, uint8_t index)
 {
     uint16_t a = (uint16_t)(base + index);
-    c->cycles += (a ^ base) >> 8 != 0;
+    SIM_SPEND(c, (a ^ base) >> 8 != 0);
     return a;
 }
 
@@ -258,7 +258,7 @@ SIM_INLINE uint8_t dec(cpu *c, uint8_t v)
 SIM_INLINE void branch(cpu *c, bool taken)
 {
     int8_t distance = (int8_t)fetch(c);
-    if (taken) c->cycles += jump_by(c, distance) ? 2 : 1;
+    if (taken) SIM_SPEND(c, jump_by(c, distance) ? 2 : 1);
 }
 
 #define MODIFY(op, address_of)                                                                     \

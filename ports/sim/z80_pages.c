@@ -68,7 +68,7 @@ static void carry16(cpu *c, unsigned v, bool minus)
 static void repeat(cpu *c)
 {
     jump_by(c, -2);
-    c->cycles += 5;
+    SIM_SPEND(c, 5);
     set_f(c, (F & ~(unsigned)(Z80_X3 | Z80_X5)) | (here(c) >> 8 & (Z80_X3 | Z80_X5)));
 }
 

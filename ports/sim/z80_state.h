@@ -82,7 +82,7 @@ SIM_INLINE uint16_t at_hl(cpu *c, unsigned index, unsigned time)
 {
     if (index == 0) return pair(c, Z80_H);
     c->wz = (uint16_t)(hl(c, index) + (int8_t)fetch(c));
-    c->cycles += time;
+    SIM_SPEND(c, time);
     return c->wz;
 }
 
