@@ -1,8 +1,10 @@
 /* access.h - memory and code as the sources of a CPU reach them. They name the CPU's structure
  * first: typedef sim_NAME cpu;
  *
- * Most instructions lie in one page of memory, so the bytes of code are taken through a pointer
- * that only jumps and the ends of pages set anew. Pages may change between runs, not within one.
+ * Code comes through a pointer that jumps and the ends of pages set anew. One look before each
+ * instruction tells that all of its bytes are there: its page goes on in the host's memory, or ends
+ * far enough away; otherwise the instruction is copied together first. So code is never read from
+ * the registers of a device, where it would be $FF. Pages may change between runs, not within one.
  */
 #ifndef BOOTLACE_SIM_ACCESS_H
 #define BOOTLACE_SIM_ACCESS_H
@@ -64,14 +66,15 @@ SIM_INLINE uint16_t here(const cpu *c)
 
 SIM_INLINE void jump(cpu *c, uint16_t a)
 {
-    const uint8_t *page = c->bus->read_page[a >> 8];
-    if (page == NULL) {
-        c->code.at = c->code.end = NULL;
-        c->code.end_address = a;
-    } else {
+    const uint8_t *page = c->bus->read_page[a >> 8], *edge = c->code.edge;
+    if (page != NULL && c->bus->read_page[((a >> 8) + 1) & 0xFF] == page + 256) {
         c->code.at = page + (a & 0xFF);
+        c->code.start = page;
         c->code.end = page + 256;
         c->code.end_address = (uint16_t)((a | 0xFF) + 1);
+    } else {
+        c->code.at = c->code.start = c->code.end = edge; /* gather decides */
+        c->code.end_address = a;
     }
 }
 
@@ -79,7 +82,7 @@ SIM_INLINE void jump(cpu *c, uint16_t a)
 SIM_INLINE bool jump_by(cpu *c, int distance)
 {
     ptrdiff_t left = c->code.end - c->code.at, after = left - distance;
-    if (left > 0 && after > 0 && after <= 256) {
+    if (left > 0 && after > 0 && after <= c->code.end - c->code.start) {
         c->code.at = c->code.end - after;
         return false;
     }
@@ -88,32 +91,51 @@ SIM_INLINE bool jump_by(cpu *c, int distance)
     return (from ^ to) >> 8 != 0;
 }
 
-/* The next byte of code beyond a page, or from where no memory is. */
-static uint8_t fetch_far(cpu *c)
+/* Makes the next instruction's bytes ready where they do not go on after their page. */
+static void gather(cpu *c)
 {
-    uint16_t at = c->code.end_address;
-    jump(c, at);
-    if (c->code.at != c->code.end) return *c->code.at++;
-    uint8_t v = rd(c, at);
-    c->code.end_address++;
-    return v;
+    uint16_t a = here(c);
+    jump(c, a);
+    if (c->code.at != c->code.end) return;
+    const uint8_t *page = c->bus->read_page[a >> 8];
+    unsigned last = 256 - SIM_LONGEST;
+    if (page != NULL && (a & 0xFF) <= last) {
+        c->code.at = page + (a & 0xFF);
+        c->code.start = page;
+        c->code.end = page + last + 1;
+        c->code.end_address = (uint16_t)((a & 0xFF00) + last + 1);
+        return;
+    }
+    for (unsigned i = 0; i < SIM_LONGEST; i++) {
+        uint16_t k = (uint16_t)(a + i);
+        page = c->bus->read_page[k >> 8];
+        c->code.edge[i] = page != NULL           ? page[k & 0xFF]
+                          : c->bus->peek != NULL ? c->bus->peek(c->bus->context, k)
+                                                 : 0xFF;
+    }
+    c->code.at = c->code.start = c->code.edge;
+    c->code.end = c->code.edge + 1;
+    c->code.end_address = (uint16_t)(a + 1);
+}
+
+/* The first byte of an instruction, then the others. */
+SIM_INLINE uint8_t fetch_first(cpu *c)
+{
+    if (c->code.at >= c->code.end) gather(c);
+    return *c->code.at++;
 }
 
 SIM_INLINE uint8_t fetch(cpu *c)
 {
-    return c->code.at != c->code.end ? *c->code.at++ : fetch_far(c);
+    return *c->code.at++;
 }
 
 /* Two bytes of code. */
 SIM_INLINE uint16_t fetch_two(cpu *c, unsigned first, unsigned second)
 {
     const uint8_t *at = c->code.at;
-    if (c->code.end - at >= 2) {
-        c->code.at = at + 2;
-        return (uint16_t)(at[0] << first | at[1] << second);
-    }
-    unsigned v = (unsigned)fetch(c) << first;
-    return (uint16_t)(v | (unsigned)fetch(c) << second);
+    c->code.at = at + 2;
+    return (uint16_t)(at[0] << first | at[1] << second);
 }
 
 #endif

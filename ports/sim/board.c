@@ -82,6 +82,11 @@ static uint8_t slow_read(void *context, uint16_t address)
     return d != NULL ? device_read(b, d, address) : sim_board_peek(b, address);
 }
 
+static uint8_t peek(void *context, uint16_t address)
+{
+    return sim_board_peek(context, address);
+}
+
 static void slow_write(void *context, uint16_t address, uint8_t value)
 {
     sim_board *b = context;
@@ -139,6 +144,7 @@ void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, con
     b->cpu.bus = &b->bus;
     b->bus.context = b;
     b->bus.read = slow_read;
+    b->bus.peek = peek;
     b->bus.write = slow_write;
     b->bus.in = port_in;
     b->bus.out = port_out;

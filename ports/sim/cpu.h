@@ -27,6 +27,7 @@ typedef struct sim_bus {
     uint8_t *write_page[256];
     void *context;
     uint8_t (*read)(void *context, uint16_t address);
+    uint8_t (*peek)(void *context, uint16_t address); /* without side effects; may be NULL */
     void (*write)(void *context, uint16_t address, uint8_t value);
     uint8_t (*in)(void *context, uint16_t port);
     void (*out)(void *context, uint16_t port, uint8_t value);
@@ -48,10 +49,15 @@ SIM_INLINE void sim_write(const sim_bus *b, uint16_t address, uint8_t value)
         b->write(b->context, address, value);
 }
 
-/* The bytes that come next in the stream of code, up to the end of their page. */
+/* The longest instruction of any CPU here, and some. */
+enum { SIM_LONGEST = 8 };
+
+/* The stream of code: an instruction that begins before end can be fetched without looking where
+ * its bytes are. */
 typedef struct sim_code {
-    const uint8_t *at, *end; /* the same when the next byte must be asked for */
+    const uint8_t *at, *start, *end;
     uint16_t end_address;
+    uint8_t edge[SIM_LONGEST]; /* an instruction that does not lie in one piece of memory */
 } sim_code;
 
 /* How the structure of every CPU begins. While it runs, the program counter is in code (access.h),

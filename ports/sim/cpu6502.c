@@ -205,7 +205,7 @@ static bool attend(cpu *c, uint64_t cycles)
     return true;
 }
 
-SIM_INSTRUCTION(cpu, fetch)
+SIM_INSTRUCTION(cpu, fetch_first)
 SIM_RUN(sim_65c02, sim_6502)
 SIM_RESET(sim_65c02, sim_6502)
 

@@ -237,7 +237,7 @@ SIM_INLINE void end(cpu *c)
     c->pc = here(c);
 }
 
-SIM_INSTRUCTION(cpu, fetch)
+SIM_INSTRUCTION(cpu, fetch_first)
 SIM_RUN(sim_6800, sim_6800)
 SIM_RESET(sim_6800, sim_6800)
 

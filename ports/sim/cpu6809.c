@@ -467,6 +467,12 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t op)
         *acc = change(c, low, *acc);
         return 2;
     }
+    if (op < 0x10 && low != 14) {
+        uint8_t page = c->dp, at = fetch(c);
+        uint8_t v = change(c, low, low == 15 ? 0 : rd_page(c, page, at));
+        if (low != 13) wr_page(c, page, at, v);
+        return 6;
+    }
     uint16_t at = address(c, op < 0x10 ? 1 : op < 0x70 ? 2 : 3);
     if (low == 14) {
         jump(c, at);
@@ -527,7 +533,7 @@ SIM_INLINE void end(cpu *c)
     c->pc = here(c);
 }
 
-SIM_INSTRUCTION(cpu, fetch)
+SIM_INSTRUCTION(cpu, fetch_first)
 SIM_RUN(sim_6809, sim_6809)
 SIM_RESET(sim_6809, sim_6809)
 

@@ -360,7 +360,7 @@ SIM_INLINE void end(cpu *c)
     c->pc = here(c);
 }
 
-SIM_INSTRUCTION(cpu, fetch)
+SIM_INSTRUCTION(cpu, fetch_first)
 SIM_RUN(sim_8080, sim_8080)
 static void reset_8080(sim_cpu *c)
 {

@@ -203,7 +203,7 @@ static unsigned elsewhere(cpu *c, uint8_t op, unsigned index, uint8_t before);
 /* Behind a prefix: the same instruction with IX or IY for HL. */
 static unsigned prefixed(cpu *c, unsigned index, uint8_t before)
 {
-    uint8_t op = rd(c, here(c));
+    uint8_t op = *c->code.at;
     if (op == 0xDD || op == 0xFD || op == 0xED) {
         c->special = true; /* the prefix did nothing; no interrupt comes between */
         SIM_LOOK(c);
@@ -390,7 +390,7 @@ SIM_INLINE void end(cpu *c)
     c->refresh = refresh(c);
 }
 
-SIM_INSTRUCTION(cpu, fetch_opcode)
+SIM_INSTRUCTION(cpu, fetch_first_opcode)
 SIM_RUN(sim_z80, sim_z80)
 SIM_RESET(sim_z80, sim_z80)
 

@@ -15,7 +15,14 @@ typedef sim_z80 cpu;
 #define B c->r[Z80_B]
 #define C c->r[Z80_C]
 
-/* An opcode is fetched with a refresh cycle. */
+/* An opcode is fetched with a refresh cycle; the first of an instruction, then those after
+ * prefixes. */
+SIM_INLINE uint8_t fetch_first_opcode(cpu *c)
+{
+    c->refreshes++;
+    return fetch_first(c);
+}
+
 SIM_INLINE uint8_t fetch_opcode(cpu *c)
 {
     c->refreshes++;

@@ -50,3 +50,87 @@ TEST(registers_by_name_keep_what_is_put_there)
         CHECK(b.cpu.cycles >= 6000 && b.cpu.cycles < 6040);
     }
 }
+
+/* The same memory twice: in one piece, and with its pages in any order in the host's memory, where
+ * no instruction goes on after its page. Random bytes must run alike in both. */
+TEST(code_runs_alike_wherever_its_pages_are)
+{
+    static uint8_t whole[0x10000], parts[0x10100], order[256];
+    static sim_bus buses[2];
+    static union {
+        sim_cpu cpu;
+        sim_65c02 m65c02;
+        sim_6809 m6809;
+        sim_8080 i8080;
+        sim_z80 z80;
+    } states[2];
+    for (unsigned i = 0; i < 256; i++)
+        order[i] = (uint8_t)i;
+    for (unsigned i = 255; i > 0; i--) {
+        unsigned other = test_below(i + 1);
+        uint8_t kept = order[i];
+        order[i] = order[other], order[other] = kept;
+    }
+    for (unsigned i = 0; i < 256; i++) {
+        buses[0].read_page[i] = buses[0].write_page[i] = whole + i * 256;
+        buses[1].read_page[i] = buses[1].write_page[i] = parts + order[i] * 256u;
+    }
+    for (unsigned k = 0; sim_cpu_name(k) != NULL; k++) {
+        const sim_cpu_kind *kind = sim_cpu_kind_for(sim_cpu_name(k), strlen(sim_cpu_name(k)));
+        memset(states, 0, sizeof states);
+        for (unsigned turn = 0; turn < 60; turn++) {
+            for (unsigned i = 0; i < 0x10000; i++) {
+                whole[i] = (uint8_t)test_random();
+                buses[1].write_page[i >> 8][i & 0xFF] = whole[i];
+            }
+            uint16_t at = (uint16_t)test_random();
+            for (unsigned i = 0; i < 2; i++) {
+                states[i].cpu.bus = &buses[i];
+                kind->reset(&states[i].cpu);
+                states[i].cpu.pc = at;
+            }
+            for (unsigned n = 0; n < 300; n++) {
+                /* Also in the middle of a longer run, where nothing is set anew. */
+                uint64_t until = states[0].cpu.cycles + 1 + test_below(40);
+                kind->run(&states[0].cpu, until);
+                kind->run(&states[1].cpu, until);
+                CHECK_INT(states[1].cpu.cycles, states[0].cpu.cycles);
+                for (size_t i = 0; i < kind->register_count; i++)
+                    if (sim_register_get(&states[0].cpu, &kind->registers[i]) !=
+                        sim_register_get(&states[1].cpu, &kind->registers[i]))
+                        test_fail(__FILE__, __LINE__, "%s: %s differs", sim_cpu_name(k),
+                                  kind->registers[i].name);
+            }
+            for (unsigned i = 0; i < 256; i++)
+                CHECK_BYTES(buses[1].read_page[i], 256, whole + i * 256, 256);
+        }
+    }
+}
+
+/* Areas that do not fill a page, and none at all: code there is seen as the CPU would see it. */
+TEST(code_at_the_edges_of_memory)
+{
+    static sim_board b;
+    static const bl_area areas[] = {{"ram", {0x1000, 0x180}, BL_AREA_RAM, 0},
+                                    {"io", {0x1180, 0x10}, BL_AREA_IO, 0}};
+    sim_chance chance = {3};
+    sim_board_begin(&b, &sim_65c02_kind, 1000000, areas, 2, NULL, NULL, 0);
+    sim_board_power_on(&b, &chance, 0);
+    /* LDA #$5A, STA $1005 over the end of the page, then a branch back to its start. */
+    static const uint8_t code[] = {0xA9, 0x5A, 0x8D, 0x05, 0x10, 0x80, 0xF9};
+    memcpy(b.ram + 0x10FC, code, sizeof code);
+    b.ram[0x1005] = 0;
+    b.cpu.pc = 0x10FC;
+    b.kind->step(&b.cpu);
+    b.kind->step(&b.cpu);
+    CHECK_INT(b.ram[0x1005], 0x5A);
+    CHECK_INT(b.cpu.pc, 0x1101);
+    uint64_t before = b.cpu.cycles;
+    b.kind->step(&b.cpu);
+    CHECK_INT(b.cpu.pc, 0x10FC);
+    CHECK_INT(b.cpu.cycles - before, 4); /* taken, and into another page */
+    /* Nothing drives the bus beyond: $FF is BBS7, with an operand of $FF and a distance of -1. */
+    b.cpu.pc = 0x1180;
+    b.kind->step(&b.cpu);
+    CHECK(b.cpu.pc == 0x1182 || b.cpu.pc == 0x1183);
+}
