@@ -135,7 +135,40 @@ static int run_job(work *k, bl_transfer_options *o, connection *c, bl_transfer *
     return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
-static void show_json(const connection *c, const bl_transfer *job, const work *k, bool good)
+/* What the pattern of the wrong bytes says. After a write that stopped at its first page, that page
+ * is looked at: what follows is not written yet. */
+static json_t *find_causes(work *k, connection *c, const bl_transfer *failed)
+{
+    json_t *list = json_array();
+    bool one_page = failed->stage == BL_STAGE_WRITE;
+    uint32_t page = k->chip->part->page, size = one_page ? page : k->chip->part->size;
+    uint32_t first = one_page ? failed->difference[0].address / page * page : 0;
+    uint8_t *found = g_malloc0(k->chip->part->size);
+    bl_transfer job;
+    bl_transfer_options o = {.goal = BL_GOAL_READ, .buffer = found, .range = {first, size}};
+    bl_causes causes = {.count = 0};
+    if (run_job(k, &o, c, &job, false) == EXIT_GOOD)
+        bl_causes_find(k->bytes + first, found, size, &causes);
+    bl_transfer_end(&job);
+    g_free(found);
+    for (size_t i = 0; i < causes.count; i++) {
+        char text[300];
+        bl_cause_text(&causes, i, text, sizeof text);
+        json_array_append_new(list, json_string(text));
+    }
+    return list;
+}
+
+/* first: nothing else was named before */
+static void tell_causes(const json_t *causes, bool first)
+{
+    for (size_t i = 0; i < json_array_size(causes); i++)
+        say("  %s %s",
+            i == 0 && first ? "probably:" : "or:", json_string_value(json_array_get(causes, i)));
+}
+
+static void show_json(const connection *c, const bl_transfer *job, const work *k, bool good,
+                      json_t *causes)
 {
     json_t *all = json_pack(
         "{s:s,s:s,s:b,s:I,s:I,s:I,s:I,s:f,s:i}", "chip", k->chip->name, "part", k->chip->part->name,
@@ -148,6 +181,7 @@ static void show_json(const connection *c, const bl_transfer *job, const work *k
             all, "first",
             json_pack("{s:I,s:i,s:i}", "offset", (json_int_t)job->difference[0].address, "expected",
                       job->difference[0].expected, "found", job->difference[0].found));
+    if (causes != NULL) json_object_set(all, "causes", causes);
     json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
     printf("\n");
     json_decref(all);
@@ -186,8 +220,10 @@ static int write_or_verify(int argc, char **argv, bool compare)
                                         : options.unprotect ? BL_PROTECT_OFF
                                                             : BL_PROTECT_LEAVE};
     code = run_job(&k, &o, &c, &job, true);
+    json_t *causes = job.differences > 0 ? find_causes(&k, &c, &job) : NULL;
+    if (!given.json) tell_causes(causes, job.refusal != BL_ANSWER_UNCHANGED);
     if (given.json)
-        show_json(&c, &job, &k, code == EXIT_GOOD);
+        show_json(&c, &job, &k, code == EXIT_GOOD, causes);
     else if (code == EXIT_GOOD && compare)
         printf("%s (%s): same: %s read all %lu bytes; the CRC-32 of every page is right (%.2f s)\n",
                k.chip->name, k.chip->part->name, job.name, (unsigned long)job.bytes_proved,
@@ -196,6 +232,7 @@ static int write_or_verify(int argc, char **argv, bool compare)
         tell_written(&k, &c, &job);
     else if (!compare)
         say("%s is not good: do not use it as it is", k.chip->name);
+    json_decref(causes);
     bl_transfer_end(&job);
     int end = connect_end(&c);
     work_end(&k);
@@ -220,7 +257,7 @@ static int blank(int argc, char **argv)
     bl_transfer_options o = {.goal = BL_GOAL_COMPARE};
     code = run_job(&k, &o, &c, &job, false);
     if (given.json)
-        show_json(&c, &job, &k, code == EXIT_GOOD);
+        show_json(&c, &job, &k, code == EXIT_GOOD, NULL);
     else if (code == EXIT_GOOD)
         printf("%s (%s): blank, all %lu bytes are FF\n", k.chip->name, k.chip->part->name,
                (unsigned long)job.bytes_proved);

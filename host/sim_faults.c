@@ -13,6 +13,12 @@ const char simulation_fault_help[] =
     "  blocked            the chip's write enable never reaches it\n"
     "  locked             the chip's software data protection is on\n"
     "  cycle=N            a write cycle takes N milliseconds\n"
+    "  empty              no chip is in the programmer's socket\n"
+    "  data=LINE:V        a data line of the socket is stuck at V\n"
+    "  data-swap=A:B      two data lines of the socket are swapped\n"
+    "  data-bridge=A:B    two data lines of the socket touch\n"
+    "  address=LINE:V     an address line of the socket is stuck at V\n"
+    "  address-swap=A:B   two address lines of the socket are swapped\n"
     "  poke=ADDRESS:BYTE  a byte of the board's RAM has changed\n";
 
 static bool numbers(const char *text, const char *separator, uint32_t *out, size_t count)
@@ -65,12 +71,41 @@ static bool chip_fault(simulation *s, const char *name, const char *value)
     return true;
 }
 
+static bool socket_fault(simulation *s, const char *name, const char *value)
+{
+    sim_wiring *w = &s->sim.socket.wiring;
+    uint32_t n[2];
+    if (strcmp(name, "empty") == 0) {
+        w->empty = true;
+        return *value == '\0';
+    }
+    bool data = g_str_has_prefix(name, "data"), two = strchr(name, '-') != NULL;
+    uint32_t most = data ? 7 : 23;
+    if (!numbers(value, ":", n, 2) || n[0] > most || n[1] > (two ? most : 1)) return false;
+    uint8_t *pair = strcmp(name, "data-swap") == 0     ? w->data_swap
+                    : strcmp(name, "data-bridge") == 0 ? w->data_bridge
+                                                       : w->address_swap;
+    if (two) {
+        pair[0] = (uint8_t)n[0], pair[1] = (uint8_t)n[1];
+    } else if (data) {
+        w->data_stuck = (uint8_t)(w->data_stuck | 1u << n[0]);
+        w->data_levels = (uint8_t)(w->data_levels | n[1] << n[0]);
+    } else {
+        w->address_stuck |= 1u << n[0];
+        w->address_levels |= n[1] << n[0];
+    }
+    return true;
+}
+
 static bool apply(simulation *s, const char *name, const char *value)
 {
     static const char *const of_lines[] = {"flip", "lose", "vanish", NULL};
     static const char *const of_chips[] = {"stuck", "blocked", "locked", "cycle", NULL};
     if (g_strv_contains(of_lines, name)) return line_fault(s, name, value);
+    static const char *const of_socket[] = {"empty",   "data",         "data-swap", "data-bridge",
+                                            "address", "address-swap", NULL};
     if (g_strv_contains(of_chips, name)) return chip_fault(s, name, value);
+    if (g_strv_contains(of_socket, name)) return socket_fault(s, name, value);
     uint32_t n[2];
     if (strcmp(name, "poke") != 0 || !numbers(value, ":", n, 2) || n[0] > 0xFFFF || n[1] > 0xFF)
         return false;

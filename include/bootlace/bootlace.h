@@ -4,6 +4,7 @@
 
 #include "asm.h"
 #include "base.h"
+#include "cause.h"
 #include "chip.h"
 #include "crc.h"
 #include "diag.h"

@@ -3,11 +3,39 @@
 
 #include <string.h>
 
+/* ---- the wires between ---- */
+
+static uint32_t swapped(uint32_t v, const uint8_t *lines)
+{
+    uint32_t differ = (v >> lines[0] ^ v >> lines[1]) & 1;
+    return v ^ (differ << lines[0] | differ << lines[1]);
+}
+
+/* From the programmer's side to the chip's, and back: it is the same way. */
+static uint8_t data_through(const sim_wiring *w, uint8_t data)
+{
+    uint32_t v = swapped(data, w->data_swap), touching = 0;
+    for (unsigned i = 0; i < 2; i++)
+        touching |= 1u << w->data_bridge[i];
+    if (w->data_bridge[0] != w->data_bridge[1] && (v & touching) != touching) v &= ~touching;
+    return (uint8_t)((v & ~(uint32_t)w->data_stuck) | w->data_levels);
+}
+
+static sim_eeprom *chip_of(const sim_socket *s)
+{
+    return s->wiring.empty ? NULL : s->chip;
+}
+
+/* ---- pins ---- */
+
 static void set_address(void *context, uint32_t address)
 {
     sim_socket *s = context;
+    const sim_wiring *w = &s->wiring;
     s->address = address;
-    if (s->chip != NULL) s->chip->address = address;
+    if (chip_of(s) != NULL)
+        s->chip->address =
+            (swapped(address, w->address_swap) & ~w->address_stuck) | w->address_levels;
 }
 
 static void drive(void *context, uint8_t data)
@@ -15,8 +43,8 @@ static void drive(void *context, uint8_t data)
     sim_socket *s = context;
     s->data = data;
     s->driven = true;
-    if (s->chip == NULL) return;
-    s->chip->data = data;
+    if (chip_of(s) == NULL) return;
+    s->chip->data = data_through(&s->wiring, data);
     s->chip->driven = true;
 }
 
@@ -24,20 +52,21 @@ static void release(void *context)
 {
     sim_socket *s = context;
     s->driven = false;
-    if (s->chip != NULL) s->chip->driven = false;
+    if (chip_of(s) != NULL) s->chip->driven = false;
 }
 
 static uint8_t sense(void *context)
 {
     sim_socket *s = context;
     if (s->driven) return s->data;
-    return s->chip != NULL ? sim_eeprom_sense(s->chip, s->now) : 0xFF;
+    uint8_t there = chip_of(s) != NULL ? sim_eeprom_sense(s->chip, s->now) : 0xFF;
+    return data_through(&s->wiring, there);
 }
 
 static void enables(void *context, bool chip, bool output, bool write)
 {
     sim_socket *s = context;
-    if (s->chip != NULL) sim_eeprom_pins(s->chip, s->now, chip, output, write);
+    if (chip_of(s) != NULL) sim_eeprom_pins(s->chip, s->now, chip, output, write);
 }
 
 static void pause(void *context, uint32_t nanoseconds)

@@ -7,6 +7,14 @@
 #include "eeprom.h"
 #include "wire.h"
 
+/* What may be wrong between the programmer and the pins of the chip. */
+typedef struct sim_wiring {
+    uint8_t data_stuck, data_levels; /* a bit a line */
+    uint32_t address_stuck, address_levels;
+    uint8_t data_swap[2], data_bridge[2], address_swap[2]; /* alike: none */
+    bool empty;                                            /* no chip in the socket */
+} sim_wiring;
+
 typedef struct sim_socket {
     bl_programmer programmer;
     bl_chip_bus bus;
@@ -16,6 +24,7 @@ typedef struct sim_socket {
     uint32_t address;
     uint8_t data;
     bool driven;
+    sim_wiring wiring;
 } sim_socket;
 
 void sim_socket_begin(sim_socket *s, sim_eeprom *chip, sim_wire *in, sim_wire *out);

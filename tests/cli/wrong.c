@@ -270,6 +270,39 @@ TEST(chips_and_ranges)
                    "a 28C256 holds 32768 bytes, this file 5");
 }
 
+TEST(causes_of_a_bad_chip_are_named)
+{
+    static const struct {
+        const char *fault, *said;
+    } all[] = {
+        {"data=3:0", "probably: D3 always reads 0: stuck, or not connected"},
+        {"data-swap=2:5", "probably: D2 and D5 are swapped"},
+        {"data-bridge=0:1", "probably: D0 and D1 read alike, 0 when either is: they touch"},
+        {"address=3:1", "probably: A3 has no effect: stuck, or not connected"},
+        {"address-swap=1:9", "probably: A1 and A9 are swapped"},
+        {"address=14:0", "  or: both halves read alike: A14 is stuck or not connected"},
+        {"empty", "probably: every byte reads FF: the chip is blank, has no power"},
+    };
+    copy_example();
+    expect_code(0, "bootlace chip write -q -p sim");
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++)
+        CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim --fault %s", all[i].fault).err,
+                       all[i].said);
+    CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim --json --fault data=3:0").out,
+                   "\"D3 always reads 0: stuck");
+    /* Of what was written to a chip that is wired wrongly. */
+    test_run r = expect_code(1, "bootlace chip write -p sim --state wired --fault address=3:1");
+    CHECK_CONTAINS(r.err, "probably: A3 has no effect");
+    r = expect_code(1, "bootlace chip write -p sim --state wired2 --fault data=3:0");
+    CHECK_CONTAINS(r.err, "D3 always reads 0");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim --fault data=8:0").err,
+                   "is not a fault of the simulated bench");
+    /* The image in the wrong half of the chip. */
+    edit("bench.yaml", "offset: $4000", "offset: $0000");
+    r = expect_code(1, "bootlace chip verify -p sim");
+    CHECK_CONTAINS(r.err, "the chip holds the image, shifted by $4000 up");
+}
+
 TEST(plans_and_sheets)
 {
     copy_example();
