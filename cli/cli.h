@@ -92,6 +92,7 @@ int command_cpus(int argc, char **argv);
 int command_disassemble(int argc, char **argv);
 int command_fetch(int argc, char **argv);
 int command_image(int argc, char **argv);
+int command_panel(int argc, char **argv);
 int command_send(int argc, char **argv);
 
 #endif

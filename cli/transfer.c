@@ -1,5 +1,6 @@
 /* transfer.c - bootlace send, check, fetch. */
 #include "connect.h"
+#include "payload.h"
 
 #include <jansson.h>
 #include <string.h>
@@ -42,52 +43,6 @@ static const usage check_words = {"check [SOURCE-or-IMAGE]",
 static const usage fetch_words = {"fetch RANGE -o FILE",
                                   "Saves memory to a file, the exact bytes, read twice.",
                                   "  bootlace fetch $0300..$03FF -o page.hex -p sim"};
-
-/* What is to be sent or compared. */
-typedef struct payload {
-    project *p;
-    bl_program *program; /* NULL for an image file */
-    bl_image *image;
-    bool owns_image;
-    const char *name;
-    whereis names;
-} payload;
-
-static void payload_end(payload *l)
-{
-    if (l->owns_image) bl_image_close(l->image);
-    bl_program_close(l->program);
-    project_close(l->p);
-}
-
-/* The only piece that the bench file builds for RAM. */
-static char *only_ram_piece(const bench *b)
-{
-    const bench_piece *found = NULL;
-    size_t count = 0;
-    for (size_t i = 0; i < b->piece_count; i++) {
-        if (b->pieces[i].for_chips || b->pieces[i].source == NULL) continue;
-        found = &b->pieces[i];
-        count++;
-    }
-    if (count != 1) return NULL;
-    return host_path_in(b->folder, found->source);
-}
-
-static int payload_begin(const bench *b, const char *name, payload *l)
-{
-    memset(l, 0, sizeof *l);
-    l->name = name;
-    if (bl_filetype_of((bl_text){name, strlen(name)}) != BL_FILE_UNKNOWN || options.at != NULL) {
-        l->owns_image = true;
-        return cli_read_image(name, options.at, &l->image);
-    }
-    if (project_build(b, PROJECT_FIRMWARE, NULL, &cli_sink, &l->p) != BL_OK) return EXIT_FAILED;
-    if (project_assemble(l->p, name, NULL, &cli_sink, &l->program) != BL_OK) return EXIT_FAILED;
-    l->image = bl_program_image(l->program);
-    whereis_add(&l->names, l->program);
-    return EXIT_GOOD;
-}
 
 static int run_job(const bench *b, payload *l, bl_transfer_options *o, connection *c,
                    bl_transfer *job)
@@ -188,7 +143,7 @@ static int send_or_check(int argc, char **argv, bool compare)
         return cli_usage("what? The bench file does not build exactly one piece for RAM; name a "
                          "source or an image");
     }
-    code = payload_begin(b, name, &l);
+    code = payload_begin(b, name, options.at, &l);
     if (code == EXIT_GOOD) code = send_payload(b, &l, compare);
     payload_end(&l);
     g_free(name);

@@ -15,6 +15,7 @@
 #include "image.h"
 #include "imagefile.h"
 #include "number.h"
+#include "panel.h"
 #include "port.h"
 #include "programmer.h"
 #include "sheet.h"

@@ -303,6 +303,34 @@ TEST(causes_of_a_bad_chip_are_named)
     CHECK_CONTAINS(r.err, "the chip holds the image, shifted by $4000 up");
 }
 
+TEST(switch_sheets)
+{
+    copy_example();
+    test_run r = expect_code(0, "bootlace panel");
+    CHECK_CONTAINS(r.out, "Switch sheet: lamp.asm for Skerry-65, 51 to enter");
+    CHECK_CONTAINS(r.out, "set the address $0300   .... ..** .... ....\n");
+    CHECK_CONTAINS(r.out, "  $0302  BD  275  *.** **.*\n");
+    CHECK_CONTAINS(r.out, "    sum of 3: $0032\n    total of 51: $18E8\n");
+    /* Only what has changed. */
+    expect_code(0, "bootlace assemble lamp.asm -q -o before.hex");
+    edit("light.asm", "ON,  4", "ON,  5");
+    r = expect_code(0, "bootlace panel lamp.asm --have before.hex --group 3 -o sheet.txt");
+    CHECK_CONTAINS(r.err, "sheet.txt: 1 to enter");
+    size_t n;
+    CHECK_CONTAINS(test_read_file("sheet.txt", &n), "  $032C  05  005  .. ... *.*\n");
+    edit("light.asm", "ON,  5", "ON,  4");
+    CHECK_CONTAINS(expect_code(0, "bootlace panel lamp.asm --have before.hex").err,
+                   "all of it is there already");
+    CHECK_CONTAINS(expect_code(0, "bootlace panel before.hex -r '$0302+1'").out, "1 to enter");
+    CHECK_CONTAINS(expect_code(2, "bootlace panel lamp.asm --group 5").err, "groups of 3 or 4");
+    CHECK_CONTAINS(expect_code(2, "bootlace panel lamp.asm -r 7..").err, "both included");
+    CHECK_CONTAINS(expect_code(1, "bootlace panel lamp.asm -r '$9000+4'").err,
+                   "nothing of it lies");
+    CHECK_CONTAINS(expect_code(1, "bootlace panel none.hex").err, "no such file");
+    CHECK_CONTAINS(expect_code(1, "bootlace panel before.hex -c 6503").err, "6503");
+    CHECK_CONTAINS(expect_code(2, "bootlace panel a.hex b.hex").err, "one source or image");
+}
+
 TEST(plans_and_sheets)
 {
     copy_example();

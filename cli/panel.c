@@ -1,0 +1,143 @@
+/* panel.c - bootlace panel. */
+#include <string.h>
+
+#include "bootlace/panel.h"
+#include "payload.h"
+#include "sheets.h"
+
+static struct {
+    char *at, *cpu, *range, *have, *have_at;
+    int group;
+} options;
+
+static const GOptionEntry entries[] = {
+    {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary belongs", "ADDRESS"},
+    {"cpu", 'c', 0, G_OPTION_ARG_STRING, &options.cpu,
+     "whose addresses and words (default the bench file's)", "CPU"},
+    {"range", 'r', 0, G_OPTION_ARG_STRING, &options.range,
+     "only this part: FIRST..LAST or FIRST+COUNT", "RANGE"},
+    {"have", 0, 0, G_OPTION_ARG_FILENAME, &options.have,
+     "an image of what is there already: list only what differs", "FILE"},
+    {"have-at", 0, 0, G_OPTION_ARG_STRING, &options.have_at,
+     "where that begins, when it is a raw binary", "ADDRESS"},
+    {"group", 0, 0, G_OPTION_ARG_INT, &options.group,
+     "switches in a group: 3 or 4 (default by the radix)", "N"},
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out, "a text file instead of the terminal",
+     "FILE"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+static const usage words = {
+    "panel [SOURCE-or-IMAGE]",
+    "Prints a switch sheet: an image for hand entry at a front panel or a keypad, with a sum after "
+    "every 16.",
+    "  bootlace panel lamp.asm\n  bootlace panel boot.hex -c gannet\n"
+    "  bootlace panel lamp.asm --have back.hex -o sheet.txt"};
+
+typedef struct work {
+    bench *b;
+    bl_sheet *own; /* of -c */
+    payload load;
+    bl_image *have;
+    bl_panel panel;
+    char *name;
+} work;
+
+static void work_end(work *k)
+{
+    bl_image_close(k->have);
+    payload_end(&k->load);
+    bl_sheet_close(k->own);
+    bench_close(k->b);
+    g_free(k->name);
+}
+
+/* What is to be entered, and whose addresses those are. */
+static int load(work *k, const char *operand)
+{
+    bool image = operand != NULL && payload_is_image(operand, options.at);
+    int code = cli_bench(!image, &k->b);
+    if (code != EXIT_GOOD) return code;
+    k->name = operand != NULL ? g_strdup(operand) : only_ram_piece(k->b);
+    if (k->name == NULL)
+        return cli_usage("what? The bench file does not build exactly one piece for RAM; name a "
+                         "source or an image");
+    if (options.cpu != NULL && host_sheet_open(options.cpu, NULL, &cli_sink, &k->own) != BL_OK)
+        return EXIT_FAILED;
+    k->panel.sheet = k->own != NULL ? k->own : k->b != NULL ? k->b->sheet : NULL;
+    k->panel.radix = k->b != NULL             ? k->b->radix
+                     : k->panel.sheet != NULL ? bl_sheet_radix(k->panel.sheet)
+                                              : BL_HEX;
+    code = payload_begin(k->b, k->name, options.at, &k->load);
+    if (code == EXIT_GOOD && options.have != NULL)
+        code = cli_read_image(options.have, options.have_at, &k->have);
+    k->panel.image = k->load.image;
+    k->panel.have = k->have;
+    return code;
+}
+
+static int settle(work *k)
+{
+    if (options.range != NULL &&
+        bl_range_parse((bl_text){options.range, strlen(options.range)}, &k->panel.range) != BL_OK)
+        return cli_usage("-r %s: like $0300..$03FF (both included) or $0300+$100", options.range);
+    if (options.group != 0 && options.group != 3 && options.group != 4)
+        return cli_usage("--group %d: switches stand in groups of 3 or 4", options.group);
+    k->panel.group = options.group != 0           ? (unsigned)options.group
+                     : k->panel.radix == BL_OCTAL ? 3
+                                                  : 4;
+    return EXIT_GOOD;
+}
+
+static bl_status write_sheet(const work *k, const bl_writer *writer, const bl_panel_count *look)
+{
+    bl_panel_count count;
+    char *base = g_path_get_basename(k->name);
+    bl_status status = bl_print(writer,
+                                "Switch sheet: %s%s%s, %lu to enter\n* up, . down; groups of %u "
+                                "from the right\n\n",
+                                base, k->b != NULL ? " for " : "", k->b != NULL ? k->b->name : "",
+                                (unsigned long)look->listed, k->panel.group);
+    g_free(base);
+    return status == BL_OK ? bl_panel_write(&k->panel, writer, &count) : status;
+}
+
+static int put_sheet(const work *k, const bl_panel_count *look)
+{
+    host_output out;
+    bl_writer writer;
+    if (given.out == NULL || strcmp(given.out, "-") == 0)
+        return write_sheet(k, &cli_out, look) == BL_OK ? EXIT_GOOD : fail("cannot write the sheet");
+    host_output_begin(&out, &writer);
+    if (write_sheet(k, &writer, look) != BL_OK) {
+        host_output_drop(&out);
+        return fail("%s: out of memory", given.out);
+    }
+    if (host_output_end(&out, given.out, &cli_sink) != BL_OK) return EXIT_FAILED;
+    say("%s: %lu to enter", given.out, (unsigned long)look->listed);
+    return EXIT_GOOD;
+}
+
+int command_panel(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {entries, bench_options, NULL};
+    work k;
+    bl_panel_count look;
+    memset(&k, 0, sizeof k);
+    if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
+    if (argc > 2) return cli_usage("one source or image at a time");
+    int code = load(&k, argc == 2 ? argv[1] : NULL);
+    if (code == EXIT_GOOD) code = settle(&k);
+    if (code == EXIT_GOOD) {
+        bl_panel_look(&k.panel, &look);
+        if (look.units == 0)
+            code = fail("%s: nothing of it lies in %s", k.name,
+                        options.range != NULL ? options.range : "memory");
+        else if (look.listed == 0)
+            say("%s: all of it is there already; nothing to enter", k.name);
+        else
+            code = put_sheet(&k, &look);
+    }
+    work_end(&k);
+    return code;
+}

@@ -1,0 +1,44 @@
+/* payload.c - the SOURCE-or-IMAGE that a command is given, as an image. */
+#include "payload.h"
+
+#include <string.h>
+
+void payload_end(payload *l)
+{
+    if (l->owns_image) bl_image_close(l->image);
+    bl_program_close(l->program);
+    project_close(l->p);
+}
+
+char *only_ram_piece(const bench *b)
+{
+    const bench_piece *found = NULL;
+    size_t count = 0;
+    for (size_t i = 0; i < b->piece_count; i++) {
+        if (b->pieces[i].for_chips || b->pieces[i].source == NULL) continue;
+        found = &b->pieces[i];
+        count++;
+    }
+    if (count != 1) return NULL;
+    return host_path_in(b->folder, found->source);
+}
+
+bool payload_is_image(const char *name, const char *at)
+{
+    return at != NULL || bl_filetype_of((bl_text){name, strlen(name)}) != BL_FILE_UNKNOWN;
+}
+
+int payload_begin(const bench *b, const char *name, const char *at, payload *l)
+{
+    memset(l, 0, sizeof *l);
+    l->name = name;
+    if (payload_is_image(name, at)) {
+        l->owns_image = true;
+        return cli_read_image(name, at, &l->image);
+    }
+    if (project_build(b, PROJECT_FIRMWARE, NULL, &cli_sink, &l->p) != BL_OK) return EXIT_FAILED;
+    if (project_assemble(l->p, name, NULL, &cli_sink, &l->program) != BL_OK) return EXIT_FAILED;
+    l->image = bl_program_image(l->program);
+    whereis_add(&l->names, l->program);
+    return EXIT_GOOD;
+}

@@ -1,0 +1,28 @@
+/* payload.h - the SOURCE-or-IMAGE that a command is given, as an image. */
+#ifndef BOOTLACE_CLI_PAYLOAD_H
+#define BOOTLACE_CLI_PAYLOAD_H
+
+#include "cli.h"
+#include "whereis.h"
+
+typedef struct payload {
+    project *p;
+    bl_program *program; /* NULL for an image file */
+    bl_image *image;
+    bool owns_image;
+    const char *name;
+    whereis names;
+} payload;
+
+/* Assembles a source, or reads an image file; a raw binary when at (text of --at) is given. A
+ * source needs a bench. Returns an exit code, after telling. payload_end follows in any case. */
+int payload_begin(const bench *b, const char *name, const char *at, payload *l);
+void payload_end(payload *l);
+
+/* Is it an image file, by its ending or because of at? */
+bool payload_is_image(const char *name, const char *at);
+
+/* The only piece that the bench file builds for RAM; NULL when there is none, or more. */
+char *only_ram_piece(const bench *b);
+
+#endif

@@ -1,0 +1,42 @@
+/* panel.h - a switch sheet: an image for hand entry at a front panel or a keypad.
+ *
+ * Each line is one address: its contents in hexadecimal, octal, and as switch positions, up '*' and
+ * down '.', in groups of three or four from the right. After every 16, and at the end, stands the
+ * sum of what was entered, so that a person who adds up finds the mistake near its place. Where
+ * addresses do not follow one another, a line tells the address to set.
+ */
+#ifndef BOOTLACE_PANEL_H
+#define BOOTLACE_PANEL_H
+
+#include "image.h"
+#include "sheet.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+typedef struct bl_panel {
+    const bl_image *image;
+    const bl_image *have;  /* what memory holds already: only what differs is listed; or NULL */
+    const bl_sheet *sheet; /* width of address and unit, order of bytes; NULL: 16 and 8 bits */
+    bl_range range;        /* addresses of units; .count 0: all */
+    bl_radix radix;        /* of addresses and sums */
+    unsigned group;        /* switches in a group: 3 or 4 */
+} bl_panel;
+
+typedef struct bl_panel_count {
+    uint32_t units;    /* that the image holds in the range */
+    uint32_t listed;   /* of them */
+    uint32_t settings; /* of the address */
+    uint32_t sum;      /* of what is listed, 16 bits */
+} bl_panel_count;
+
+/* What a sheet would list. BL_E_ARGUMENT: group is not 3 or 4. */
+bl_status bl_panel_look(const bl_panel *panel, bl_panel_count *count);
+/* Writes the lines. Fails as look does, or as the writer does. */
+bl_status bl_panel_write(const bl_panel *panel, const bl_writer *writer, bl_panel_count *count);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

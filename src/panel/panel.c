@@ -1,0 +1,140 @@
+/* panel.c - the lines of a switch sheet. */
+#include "bootlace/panel.h"
+
+#include "base/core.h"
+
+enum { LINES_TO_A_SUM = 16, MOST_BITS = 32 };
+
+typedef struct sheet_writer {
+    const bl_panel *panel;
+    const bl_writer *writer; /* NULL: only counting */
+    bl_panel_count *count;
+    bl_status status;
+    unsigned unit_bits, unit_bytes, address_bits;
+    uint32_t next;      /* the address that follows by itself */
+    unsigned since_sum; /* lines */
+    uint32_t sum;       /* of them */
+} sheet_writer;
+
+/* The printf here knows no octal. */
+static void octal(uint32_t value, unsigned bits, char *text)
+{
+    unsigned digits = (bits + 2) / 3;
+    text[digits] = '\0';
+    for (; digits > 0; value >>= 3)
+        text[--digits] = (char)('0' + (value & 7));
+}
+
+/* ".... ..**": the highest group may be shorter. */
+static void switches(uint32_t value, unsigned bits, unsigned group, char *text)
+{
+    size_t n = 0;
+    for (unsigned left = bits; left > 0; left--) {
+        if (left != bits && left % group == 0) text[n++] = ' ';
+        text[n++] = (value >> (left - 1) & 1) != 0 ? '*' : '.';
+    }
+    text[n] = '\0';
+}
+
+static void tell_sum(sheet_writer *w, const char *what, uint32_t lines, uint32_t sum)
+{
+    char text[16];
+    if (w->writer == NULL || w->status != BL_OK) return;
+    w->status = bl_print(w->writer, "    %s %lu: %s\n", what, (unsigned long)lines,
+                         bl_address_text(text, sum & 0xFFFF, 16, w->panel->radix));
+}
+
+static void end_block(sheet_writer *w)
+{
+    if (w->since_sum > 0) tell_sum(w, "sum of", w->since_sum, w->sum);
+    w->since_sum = 0;
+    w->sum = 0;
+}
+
+static void set_address(sheet_writer *w, uint32_t address)
+{
+    char text[16], positions[MOST_BITS * 2];
+    end_block(w);
+    w->count->settings++;
+    if (w->writer == NULL || w->status != BL_OK) return;
+    switches(address, w->address_bits, w->panel->group, positions);
+    w->status =
+        bl_print(w->writer, "set the address %s   %s\n",
+                 bl_address_text(text, address, w->address_bits, w->panel->radix), positions);
+}
+
+static void line(sheet_writer *w, uint32_t address, uint32_t value)
+{
+    char text[16], digits[16], positions[MOST_BITS * 2];
+    if (w->count->listed == 0 || address != w->next) set_address(w, address);
+    w->next = address + 1;
+    w->count->listed++;
+    w->count->sum = (w->count->sum + value) & 0xFFFF;
+    w->sum += value;
+    if (w->writer != NULL && w->status == BL_OK) {
+        switches(value, w->unit_bits, w->panel->group, positions);
+        octal(value, w->unit_bits, digits);
+        w->status = bl_print(w->writer, "  %s  %0*lX  %s  %s\n",
+                             bl_address_text(text, address, w->address_bits, w->panel->radix),
+                             (int)(w->unit_bits + 3) / 4, (unsigned long)value, digits, positions);
+    }
+    if (++w->since_sum < LINES_TO_A_SUM) return;
+    end_block(w);
+    if (w->writer != NULL && w->status == BL_OK) w->status = bl_print(w->writer, "\n");
+}
+
+/* The unit at an address; false when none of its bytes is there. */
+static bool unit_at(const sheet_writer *w, const bl_image *image, uint32_t address, uint32_t *value)
+{
+    uint8_t bytes[2] = {0, 0};
+    bool there = false;
+    for (unsigned i = 0; i < w->unit_bytes; i++)
+        there |= bl_image_get(image, address * w->unit_bytes + i, &bytes[i]);
+    bool big = w->panel->sheet != NULL && bl_sheet_order(w->panel->sheet) == BL_BIG;
+    *value = w->unit_bytes == 1 ? bytes[0]
+             : big              ? (uint32_t)bytes[0] << 8 | bytes[1]
+                                : (uint32_t)bytes[1] << 8 | bytes[0];
+    return there;
+}
+
+static void piece(sheet_writer *w, bl_piece p)
+{
+    const bl_panel *panel = w->panel;
+    uint64_t end = (uint64_t)p.first + p.count;
+    for (uint64_t at = p.first / w->unit_bytes; at * w->unit_bytes < end; at++) {
+        uint32_t address = (uint32_t)at, value, there;
+        bool wanted =
+            panel->range.count == 0 || bl_range_holds(panel->range, (bl_range){address, 1});
+        if (!wanted || !unit_at(w, panel->image, address, &value)) continue;
+        w->count->units++;
+        if (panel->have != NULL && unit_at(w, panel->have, address, &there) && there == value)
+            continue;
+        line(w, address, value);
+    }
+}
+
+static bl_status run(const bl_panel *panel, const bl_writer *writer, bl_panel_count *count)
+{
+    const bl_sheet *s = panel->sheet;
+    *count = (bl_panel_count){0, 0, 0, 0};
+    if (panel->group != 3 && panel->group != 4) return BL_E_ARGUMENT;
+    sheet_writer w = {.panel = panel, .writer = writer, .count = count, .status = BL_OK};
+    w.unit_bits = s != NULL ? bl_sheet_unit_bits(s) : 8;
+    w.unit_bytes = s != NULL ? bl_sheet_unit_bytes(s) : 1;
+    w.address_bits = s != NULL ? bl_sheet_address_bits(s) : 16;
+    for (size_t i = 0; i < bl_image_pieces(panel->image) && w.status == BL_OK; i++)
+        piece(&w, bl_image_piece(panel->image, i));
+    end_block(&w);
+    if (count->listed > 0) tell_sum(&w, "total of", count->listed, count->sum);
+    return w.status;
+}
+
+bl_status bl_panel_look(const bl_panel *panel, bl_panel_count *count)
+{
+    return run(panel, NULL, count);
+}
+
+bl_status bl_panel_write(const bl_panel *panel, const bl_writer *writer, bl_panel_count *count)
+{
+    return run(panel, writer, count);
+}
