@@ -171,11 +171,13 @@ static void show_json(const connection *c, const bl_transfer *job, const work *k
                       json_t *causes)
 {
     json_t *all = json_pack(
-        "{s:s,s:s,s:b,s:I,s:I,s:I,s:I,s:f,s:i}", "chip", k->chip->name, "part", k->chip->part->name,
-        "verified", good, "pages", (json_int_t)job->block_count, "written",
+        "{s:s,s:s,s:b,s:I,s:I,s:I,s:I,s:f,s:I,s:i,s:i}", "chip", k->chip->name, "part",
+        k->chip->part->name, "verified", good, "pages", (json_int_t)job->block_count, "written",
         (json_int_t)job->blocks_written, "proved", (json_int_t)job->bytes_proved, "different",
         (json_int_t)job->differences, "seconds", connect_seconds(c), "crc32",
-        (json_int_t)bl_crc32(0, k->bytes, k->chip->part->size));
+        (json_int_t)bl_crc32(0, k->bytes, k->chip->part->size), "crc16",
+        bl_crc16(0, k->bytes, k->chip->part->size), "sum16",
+        bl_sum16(0, k->bytes, k->chip->part->size));
     if (job->differences > 0)
         json_object_set_new(
             all, "first",
@@ -185,6 +187,14 @@ static void show_json(const connection *c, const bl_transfer *job, const work *k
     json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
     printf("\n");
     json_decref(all);
+}
+
+/* The three by which a chip is known again. */
+static void tell_checksums(const char *before, const uint8_t *bytes, size_t count,
+                           const char *after)
+{
+    printf("%sCRC-32 %08X, CRC-16 %04X, sum-16 %04X%s\n", before, bl_crc32(0, bytes, count),
+           bl_crc16(0, bytes, count), bl_sum16(0, bytes, count), after);
 }
 
 static void tell_written(const work *k, const connection *c, const bl_transfer *job)
@@ -199,8 +209,9 @@ static void tell_written(const work *k, const connection *c, const bl_transfer *
     printf("%s %s read all %lu bytes back; the CRC-32 of every page is right (%.2f s",
            cli_verified(), job->name, (unsigned long)job->bytes_proved, connect_seconds(c));
     if (c->exchange.resends > 0) printf(", %u sent again", c->exchange.resends);
-    printf(")\n  CRC-32 of the chip %08X%s\n", bl_crc32(0, k->bytes, chip->part->size),
-           options.protect ? ", software protection on" : "");
+    printf(")\n");
+    tell_checksums("  of the chip: ", k->bytes, chip->part->size,
+                   options.protect ? "; software protection on" : "");
 }
 
 static int write_or_verify(int argc, char **argv, bool compare)
@@ -343,9 +354,9 @@ static void plan_chip(const work *k, const bl_chip *chip)
     uint32_t used;
     uint8_t *bytes = g_malloc(chip->part->size);
     bl_chip_contents(chip, k->image, bytes, &used);
-    printf("%s  %s, %u bytes, pages of %u: %u bytes from the image, the rest %02X, CRC-32 %08X\n",
-           chip->name, chip->part->name, chip->part->size, chip->part->page, used, chip->fill,
-           bl_crc32(0, bytes, chip->part->size));
+    printf("%s  %s, %u bytes, pages of %u: %u bytes from the image, the rest %02X\n", chip->name,
+           chip->part->name, chip->part->size, chip->part->page, used, chip->fill);
+    tell_checksums("    ", bytes, chip->part->size, "");
     g_free(bytes);
     printf("    %-16s %-16s %s\n", "CPU", "chip offset", "bytes used");
     for (size_t i = 0; i < chip->map_count; i++) {
@@ -383,11 +394,13 @@ static void plan_json(const work *k)
                                                   (json_int_t)chip->maps[n].cpu.first, "count",
                                                   (json_int_t)chip->maps[n].cpu.count, "offset",
                                                   (json_int_t)chip->maps[n].offset));
-        json_array_append_new(
-            list,
-            json_pack("{s:s,s:s,s:I,s:I,s:I,s:o}", "chip", chip->name, "part", chip->part->name,
-                      "size", (json_int_t)chip->part->size, "used", (json_int_t)used, "crc32",
-                      (json_int_t)bl_crc32(0, bytes, chip->part->size), "maps", maps));
+        json_array_append_new(list,
+                              json_pack("{s:s,s:s,s:I,s:I,s:I,s:i,s:i,s:o}", "chip", chip->name,
+                                        "part", chip->part->name, "size",
+                                        (json_int_t)chip->part->size, "used", (json_int_t)used,
+                                        "crc32", (json_int_t)bl_crc32(0, bytes, chip->part->size),
+                                        "crc16", bl_crc16(0, bytes, chip->part->size), "sum16",
+                                        bl_sum16(0, bytes, chip->part->size), "maps", maps));
         g_free(bytes);
     }
     json_dumpf(list, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));

@@ -57,14 +57,6 @@ static int cut(bl_image **image)
                                    : fail("nothing of the image lies in %s", options.range);
 }
 
-static uint16_t sum16(bl_piece p)
-{
-    uint16_t sum = 0;
-    for (size_t i = 0; i < p.count; i++)
-        sum = (uint16_t)(sum + p.bytes[i]);
-    return sum;
-}
-
 static void dump(bl_piece p)
 {
     for (size_t at = 0; at < p.count;) {
@@ -95,13 +87,14 @@ static void show_text(const char *path, const bl_image *image)
            pieces == 1 ? "" : "s");
     if (bl_image_entry(image, &entry)) printf(", entry %s", cli_address(NULL, entry));
     printf("\n");
-    if (pieces > 0) printf("  %-20s %8s  %-9s %s\n", "addresses", "bytes", "CRC-32", "sum-16");
+    if (pieces > 0)
+        printf("  %-20s %8s  %-9s %-7s %s\n", "addresses", "bytes", "CRC-32", "CRC-16", "sum-16");
     for (size_t i = 0; i < pieces; i++) {
         bl_piece p = bl_image_piece(image, i);
         char *range = g_strdup_printf("%s..%s", cli_address(NULL, p.first),
                                       cli_address(NULL, p.first + (uint32_t)(p.count - 1)));
-        printf("  %-20s %8zu  %08X  %04X\n", range, p.count, bl_crc32(0, p.bytes, p.count),
-               sum16(p));
+        printf("  %-20s %8zu  %08X  %04X    %04X\n", range, p.count, bl_crc32(0, p.bytes, p.count),
+               bl_crc16(0, p.bytes, p.count), bl_sum16(0, p.bytes, p.count));
         g_free(range);
     }
     for (size_t i = 0; i < pieces && options.range != NULL; i++)
@@ -114,10 +107,12 @@ static void show_json(const bl_image *image)
     json_t *pieces = json_array(), *all = json_object();
     for (size_t i = 0; i < bl_image_pieces(image); i++) {
         bl_piece p = bl_image_piece(image, i);
-        json_array_append_new(pieces, json_pack("{s:I,s:I,s:I,s:I}", "first", (json_int_t)p.first,
-                                                "count", (json_int_t)p.count, "crc32",
-                                                (json_int_t)bl_crc32(0, p.bytes, p.count), "sum16",
-                                                (json_int_t)sum16(p)));
+        json_array_append_new(pieces,
+                              json_pack("{s:I,s:I,s:I,s:I,s:I}", "first", (json_int_t)p.first,
+                                        "count", (json_int_t)p.count, "crc32",
+                                        (json_int_t)bl_crc32(0, p.bytes, p.count), "crc16",
+                                        (json_int_t)bl_crc16(0, p.bytes, p.count), "sum16",
+                                        (json_int_t)bl_sum16(0, p.bytes, p.count)));
     }
     json_object_set_new(all, "bytes", json_integer((json_int_t)bl_image_size(image)));
     json_object_set_new(all, "entry",

@@ -11,7 +11,8 @@ extern "C" {
 #endif
 
 /* The part with this designation, in either case; NULL when we do not know it. Figures follow the
- * data sheets of the 28C series: 64-byte page, 10 ms write cycle, 150 us load window. */
+ * data sheets of the 28C series: pages of 64 bytes (28C010: 128), 10 ms write cycle, 150 us load
+ * window. */
 const bl_part *bl_part_named(bl_text name);
 size_t bl_parts(void);
 const bl_part *bl_part_at(size_t index);

@@ -12,6 +12,13 @@ extern "C" {
  * Start with crc 0; pass the result on to continue over more bytes. "123456789" gives $CBF43926. */
 uint32_t bl_crc32(uint32_t crc, const void *bytes, size_t count);
 
+/* CRC-16 as XMODEM has it (polynomial $1021, highest bit first, start 0, no inversion). Start with
+ * crc 0; pass the result on to continue. "123456789" gives $31C3. */
+uint16_t bl_crc16(uint16_t crc, const void *bytes, size_t count);
+
+/* The sum of the bytes, cut to 16 bits. Start with sum 0; pass the result on to continue. */
+uint16_t bl_sum16(uint16_t sum, const void *bytes, size_t count);
+
 /* FCS-16 of RFC 1662, appendix C (polynomial $1021 reflected). Start with BL_FCS16_START. The
  * sender appends the complement, low byte first; a receiver that runs over all of it gets
  * BL_FCS16_GOOD. */

@@ -1,4 +1,5 @@
-/* crc.c - CRC-32 a nibble at a time, FCS-16 without a table. Small enough for a microcontroller. */
+/* crc.c - CRC-32 a nibble at a time, CRC-16 and FCS-16 without a table. Small enough for a
+ * microcontroller. */
 #include "bootlace/crc.h"
 
 #include "core.h"
@@ -18,6 +19,26 @@ uint32_t bl_crc32(uint32_t crc, const void *bytes, size_t count)
         crc = (crc >> 4) ^ nibble[crc & 15];
     }
     return ~crc;
+}
+
+/* The byte-wise form of the same polynomial, highest bit first: x holds the eight feedback bits. */
+uint16_t bl_crc16(uint16_t crc, const void *bytes, size_t count)
+{
+    const uint8_t *b = bytes;
+    for (size_t i = 0; i < count; i++) {
+        uint16_t x = (uint16_t)((crc >> 8 ^ b[i]) & 0xFFu);
+        x = (uint16_t)(x ^ x >> 4);
+        crc = (uint16_t)((crc << 8) ^ (uint16_t)(x << 12) ^ (uint16_t)(x << 5) ^ x);
+    }
+    return crc;
+}
+
+uint16_t bl_sum16(uint16_t sum, const void *bytes, size_t count)
+{
+    const uint8_t *b = bytes;
+    for (size_t i = 0; i < count; i++)
+        sum = (uint16_t)(sum + b[i]);
+    return sum;
 }
 
 /* The byte-wise form of the reflected CCITT polynomial: x holds the eight feedback bits. */

@@ -50,6 +50,32 @@ TEST(crc32_is_the_ethernet_one)
 }
 
 /* Bit by bit, from the polynomial. */
+static uint16_t slow_crc16(uint16_t crc, uint8_t byte)
+{
+    crc = (uint16_t)(crc ^ byte << 8);
+    for (unsigned i = 0; i < 8; i++)
+        crc = (uint16_t)((crc & 0x8000) != 0 ? crc << 1 ^ 0x1021 : crc << 1);
+    return crc;
+}
+
+TEST(crc16_and_sum16)
+{
+    CHECK_INT(bl_crc16(0, "123456789", 9), 0x31C3);
+    CHECK_INT(bl_crc16(bl_crc16(0, "1234", 4), "56789", 5), 0x31C3);
+    uint16_t crc = 0, slow = 0, sum = 0;
+    uint32_t whole = 0;
+    for (unsigned i = 0; i < 5000; i++) {
+        uint8_t byte = (uint8_t)test_random();
+        crc = bl_crc16(crc, &byte, 1);
+        slow = slow_crc16(slow, byte);
+        CHECK_INT(crc, slow);
+        sum = bl_sum16(sum, &byte, 1);
+        whole += byte;
+    }
+    CHECK_INT(sum, whole & 0xFFFF);
+}
+
+/* Bit by bit, from the polynomial. */
 static uint16_t slow_fcs(uint16_t fcs, uint8_t byte)
 {
     fcs ^= byte;

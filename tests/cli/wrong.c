@@ -1,6 +1,7 @@
 /* Wrong input to every command: exit 1 or 2, one clear message, and nothing half-written. */
 #include "support.h"
 
+#include <stdio.h>
 #include <string.h>
 
 static void wrong(int code, const char *said, const char *line)
@@ -268,6 +269,32 @@ TEST(chips_and_ranges)
     test_write_file("state/U5.bin", "short");
     CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim").err,
                    "a 28C256 holds 32768 bytes, this file 5");
+}
+
+TEST(a_chip_of_128_kilobytes)
+{
+    copy_example();
+    edit("bench.yaml", "part: 28C256", "part: 28C010");
+    edit("bench.yaml", "offset: $4000", "offset: $1C000");
+    test_run r = expect_code(0, "bootlace chip write -p sim --protect");
+    CHECK_CONTAINS(r.out, "U5 (28C010): 10 of 1024 pages written");
+    CHECK_CONTAINS(r.out, "read all 131072 bytes back");
+    CHECK_CONTAINS(r.out, "; software protection on");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim --fault address=16:0").err,
+                   "probably: every byte reads FF");
+    CHECK_CONTAINS(expect_code(0, "bootlace board run -p sim --for 1s").out, "lamps    ********");
+    /* Protected: another program does not get in without being told. */
+    edit("light.asm", "ON,  4", "ON,  5");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip write -p sim").err, "try --unprotect");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip write -p sim --unprotect").out, "verified:");
+    expect_code(0, "bootlace chip read -q -p sim -o U5.bin && test $(wc -c <U5.bin) -eq 131072");
+    /* The check-sums are those that the image file has. */
+    r = expect_code(0, "bootlace image show U5.bin --at 0");
+    unsigned crc32, crc16, sum16;
+    CHECK(sscanf(strstr(r.out, "131072  "), "131072 %x %x %x", &crc32, &crc16, &sum16) == 3);
+    char line[80];
+    snprintf(line, sizeof line, "CRC-32 %08X, CRC-16 %04X, sum-16 %04X", crc32, crc16, sum16);
+    CHECK_CONTAINS(expect_code(0, "bootlace chip plan").out, line);
 }
 
 TEST(causes_of_a_bad_chip_are_named)
