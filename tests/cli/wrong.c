@@ -297,6 +297,28 @@ TEST(a_chip_of_128_kilobytes)
     CHECK_CONTAINS(expect_code(0, "bootlace chip plan").out, line);
 }
 
+/* A check-sum is a number of 32 bits, also with the highest bit set. */
+TEST(checksums_in_json_have_no_sign)
+{
+    unsigned high = 0;
+    copy_example();
+    for (unsigned turn = 0; turn < 8; turn++) {
+        char from[20], to[20], line[40];
+        snprintf(from, sizeof from, "OFF, %u", turn == 0 ? 46 : 49 + turn);
+        snprintf(to, sizeof to, "OFF, %u", 50 + turn);
+        edit("light.asm", from, to);
+        test_run r = expect_code(0, "bootlace chip plan");
+        unsigned crc;
+        CHECK(sscanf(strstr(r.out, "CRC-32"), "CRC-32 %x", &crc) == 1);
+        snprintf(line, sizeof line, "\"crc32\": %u,", crc);
+        CHECK_CONTAINS(expect_code(0, "bootlace chip plan --json").out, line);
+        expect_code(0, "bootlace chip write -q -p sim");
+        CHECK_CONTAINS(expect_code(0, "bootlace chip verify -p sim --json").out, line);
+        high += crc >> 31;
+    }
+    CHECK(high > 0);
+}
+
 TEST(causes_of_a_bad_chip_are_named)
 {
     static const struct {
