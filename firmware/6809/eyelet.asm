@@ -8,26 +8,7 @@
 ;            eyelet       the ROM it lives in, at the top, with the vectors
 ;   devices  serial       a 6551 kind of serial interface
 
-VERSION  = 1
-EYELET   = 1                    ; who answers, in the hello
-PAYLOAD  = 240                  ; the most that a frame carries
-FLAG     = $7E
-ESCAPE   = $7D
-FLIP     = $20
-GOOD_FCS = $F0B8
-
-GOOD = 0                        ; answer codes
-UNKNOWN = 1
-MALFORMED = 2
-RANGE = 3
-DIFFERS = 4
-
-RECEIVED = %00001000            ; bits of the status register
-EMPTY    = %00010000
-
-; The serial interface's code for the line's rate.
-RATE = board.link.baud == 19200 ? 15 : board.link.baud == 9600 ? 14 : board.link.baud == 4800 ? 12 : board.link.baud == 2400 ? 10 : board.link.baud == 1200 ? 8 : board.link.baud == 300 ? 6 : 0
-        .assert RATE != 0, "Eyelet knows 300, 1200, 2400, 4800, 9600 and 19200 baud"
+        .include "<common/eyelet>"
 
 ; One turn of the waiting loop takes 18 cycles.
 TURN  = 18
@@ -515,9 +496,7 @@ greeting:
         .byte VERSION, EYELET, PAYLOAD, "Eyelet 6809"
 name_end:
 
-crc_table:
-        .long $00000000, $1DB71064, $3B6E20C8, $26D930AC, $76DC4190, $6B6B51F4, $4DB26158, $5005713C
-        .long $EDB88320, $F00F9344, $D6D6A3E8, $CB61B38C, $9B64C2B0, $86D3D2D4, $A00AE278, $BDBDF21C
+        .include "<common/crc-table>"
 
 last:
         .assert hi(area.eyelet_vars.first) == hi(area.eyelet_vars.last), "eyelet_vars lies in one page"

@@ -8,26 +8,7 @@
 ;            stack        RAM for the stack; it begins at the upper end
 ;   devices  serial       a 6551 kind of serial interface, in the I/O space
 
-VERSION  = 1
-EYELET   = 1                    ; who answers, in the hello
-PAYLOAD  = 240                  ; the most that a frame carries
-FLAG     = $7E
-ESCAPE   = $7D
-FLIP     = $20
-GOOD_FCS = $F0B8
-
-GOOD = 0                        ; answer codes
-UNKNOWN = 1
-MALFORMED = 2
-RANGE = 3
-DIFFERS = 4
-
-RECEIVED = %00001000            ; bits of the status register
-EMPTY    = %00010000
-
-; The serial interface's code for the line's rate.
-RATE = board.link.baud == 19200 ? 15 : board.link.baud == 9600 ? 14 : board.link.baud == 4800 ? 12 : board.link.baud == 2400 ? 10 : board.link.baud == 1200 ? 8 : board.link.baud == 300 ? 6 : 0
-        .assert RATE != 0, "Eyelet knows 300, 1200, 2400, 4800, 9600 and 19200 baud"
+        .include "<common/eyelet>"
 
 ; One turn of the waiting loop's outer count is 256 times 34 cycles.
 TURN  = 256 * 34
@@ -579,9 +560,7 @@ say:    ld a,(hl)
 prompt: .text "\r\neyelet> " ending 0
 help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
 
-crc_table:
-        .long $00000000, $1DB71064, $3B6E20C8, $26D930AC, $76DC4190, $6B6B51F4, $4DB26158, $5005713C
-        .long $EDB88320, $F00F9344, $D6D6A3E8, $CB61B38C, $9B64C2B0, $86D3D2D4, $A00AE278, $BDBDF21C
+        .include "<common/crc-table>"
 
 last:
         .assert lo(buffer) == 0, "eyelet_page begins on a page"

@@ -155,19 +155,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
 {
     uint16_t at;
     switch (opcode) {
-        FAMILY(0x60, adc)
-        FAMILY(0x20, and_)
-        FAMILY(0xC0, cmp)
-        FAMILY(0x40, eor)
-        FAMILY(0xA0, lda)
-        FAMILY(0x00, ora)
-        FAMILY(0xE0, sbc)
-        SHIFT(0x00, asl)
-        SHIFT(0x40, lsr)
-        SHIFT(0x20, rol)
-        SHIFT(0x60, ror)
-        COUNT(0xC0, dec)
-        COUNT(0xE0, inc)
+        FAMILIES
     case 0x6C: { /* the pointer's high byte comes from the same page */
         at = fetch_word(c);
         uint8_t low = rd(c, at);

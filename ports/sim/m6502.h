@@ -318,6 +318,22 @@ SIM_INLINE void end(cpu *c)
     case (base) | 0x01: op(c, rd(c, indx(c))); return 6;                                           \
     case (base) | 0x11: op(c, rd(c, indy(c))); return 5;
 
+/* All of them, the shifts and the counts. The parts differ in SHIFT, which each defines. */
+#define FAMILIES                                                                                   \
+    FAMILY(0x60, adc)                                                                              \
+    FAMILY(0x20, and_)                                                                             \
+    FAMILY(0xC0, cmp)                                                                              \
+    FAMILY(0x40, eor)                                                                              \
+    FAMILY(0xA0, lda)                                                                              \
+    FAMILY(0x00, ora)                                                                              \
+    FAMILY(0xE0, sbc)                                                                              \
+    SHIFT(0x00, asl)                                                                               \
+    SHIFT(0x40, lsr)                                                                               \
+    SHIFT(0x20, rol)                                                                               \
+    SHIFT(0x60, ror)                                                                               \
+    COUNT(0xC0, dec)                                                                               \
+    COUNT(0xE0, inc)
+
 /* The opcodes that both parts have and execute alike. Returns cycles without extras, or 0. */
 SIM_INLINE unsigned execute_common(cpu *c, uint8_t opcode)
 {

@@ -1,0 +1,5 @@
+; CRC-32 (docs/link.md) for four bits at a time.
+
+crc_table:
+        .long $00000000, $1DB71064, $3B6E20C8, $26D930AC, $76DC4190, $6B6B51F4, $4DB26158, $5005713C
+        .long $EDB88320, $F00F9344, $D6D6A3E8, $CB61B38C, $9B64C2B0, $86D3D2D4, $A00AE278, $BDBDF21C

@@ -1,0 +1,22 @@
+; What every Eyelet has alike: the words of docs/link.md, and the 6551 kind of serial interface.
+
+VERSION  = 1
+EYELET   = 1                    ; who answers, in the hello
+PAYLOAD  = 240                  ; the most that a frame carries
+FLAG     = $7E
+ESCAPE   = $7D
+FLIP     = $20
+GOOD_FCS = $F0B8
+
+GOOD = 0                        ; answer codes
+UNKNOWN = 1
+MALFORMED = 2
+RANGE = 3
+DIFFERS = 4
+
+RECEIVED = %00001000            ; bits of the status register
+EMPTY    = %00010000
+
+; The serial interface's code for the line's rate.
+RATE = board.link.baud == 19200 ? 15 : board.link.baud == 9600 ? 14 : board.link.baud == 4800 ? 12 : board.link.baud == 2400 ? 10 : board.link.baud == 1200 ? 8 : board.link.baud == 300 ? 6 : 0
+        .assert RATE != 0, "Eyelet knows 300, 1200, 2400, 4800, 9600 and 19200 baud"
