@@ -64,7 +64,7 @@ typedef struct sim_code {
  * between runs it is in pc. */
 #define SIM_CPU_HEAD                                                                               \
     sim_bus *bus;                                                                                  \
-    uint64_t cycles; /* since power-on; while it runs, when left will be 0: sim_cycles */          \
+    uint64_t cycles; /* since power-on; while it runs, when left will be 0: SIM_CYCLES */          \
     int64_t left;    /* cycles to run until it looks at what is due */                             \
     uint16_t pc;                                                                                   \
     bool irq;        /* level, true: requested */                                                  \
