@@ -3,9 +3,9 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 
 #include "files.h"
+#include "wall.h"
 
 /* A group of ten lines, 21 bytes. */
 static size_t group(char *at, unsigned n)
@@ -15,13 +15,6 @@ static size_t group(char *at, unsigned n)
         "l%u: lda #%u+2*3\n sta $%X\n ldx lo(l%u)\n bne _on%u\n lda k%u,x ; load\n"
         "_on%u: inc $12\n cmp #>l%u\n beq l%u\n k%u = %u\n nop\n",
         n, n % 100, 0x200 + n % 4096, n + 1, n, n, n, n, n, n, n % 50000);
-}
-
-static double seconds(void)
-{
-    struct timespec t;
-    timespec_get(&t, TIME_UTC);
-    return (double)t.tv_sec + (double)t.tv_nsec / 1e9;
 }
 
 int main(int argc, char **argv)

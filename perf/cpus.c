@@ -4,17 +4,10 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 
 #include "files.h"
 #include "sim/board.h"
-
-static double seconds(void)
-{
-    struct timespec t;
-    timespec_get(&t, TIME_UTC);
-    return (double)t.tv_sec + (double)t.tv_nsec / 1e9;
-}
+#include "wall.h"
 
 /* The same work for each: 64 bytes are copied and summed, two bytes are multiplied by shifting and
  * adding, the sum is looked up in a table, a routine called for that pushes a register and writes

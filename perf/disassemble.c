@@ -3,19 +3,12 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 
 #include "bootlace/disasm.h"
 #include "files.h"
+#include "wall.h"
 
 enum { SIZE = 4 << 20 };
-
-static double seconds(void)
-{
-    struct timespec t;
-    timespec_get(&t, TIME_UTC);
-    return (double)t.tv_sec + (double)t.tv_nsec / 1e9;
-}
 
 static bl_status drop(void *context, const void *bytes, size_t count)
 {

@@ -2,17 +2,10 @@
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
-#include <time.h>
 
 #include "project.h"
 #include "simulation.h"
-
-static double seconds(void)
-{
-    struct timespec t;
-    timespec_get(&t, TIME_UTC);
-    return (double)t.tv_sec + (double)t.tv_nsec / 1e9;
-}
+#include "wall.h"
 
 int main(int argc, char **argv)
 {

@@ -31,11 +31,7 @@ turns:    .reserve 2
 irq_hook: .reserve 2            ; where interrupts go; a program may change it
 stack:    .reserve 1            ; where the stack stands while the monitor has taken over; $FF: no program waits
 
-        .place eyelet_page
-buffer:   .reserve PAYLOAD + 5
-kind    = buffer
-size    = buffer + 2
-payload = buffer + 3
+        .include "<common/frame>"
 
         .place eyelet
         .vector reset, cold
@@ -203,10 +199,7 @@ malformed:
         lda #MALFORMED
         bra answer
 
-least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
-KINDS = here - least
-requests:
-        .word hello, read, write, sums, run, resume
+        .include "<common/requests>"
 
 hello:  ldx #name_end - greeting - 1
 _copy:  lda greeting,x
@@ -525,8 +518,7 @@ _done:  rts
 ; ---- data ----
 
 banner: .text "\r\nEyelet ", '0' + VERSION, " for the 65C02\r\n" ending 0
-prompt: .text "\r\neyelet> " ending 0
-help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
+        .include "<common/texts>"
 
 greeting:
         .byte VERSION, EYELET, PAYLOAD, "Eyelet 65C02"

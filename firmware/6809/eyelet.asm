@@ -34,11 +34,7 @@ irq_hook: .reserve 2            ; where interrupts go, and fast ones; a program 
 firq_hook: .reserve 2
 waiting:  .reserve 2            ; where the stack of a program stands that gave way; 0: none does
 
-        .place eyelet_page
-buffer:   .reserve PAYLOAD + 5
-kind    = buffer
-size    = buffer + 2
-payload = buffer + 3
+        .include "<common/frame>"
 
 STACK = area.stack.last + 1 & $FFFF
 PAGE  = hi(area.eyelet_vars.first)      ; the direct page while the monitor is at work
@@ -202,10 +198,7 @@ malformed:
         lda #MALFORMED
         bra answer
 
-least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
-KINDS = here - least
-requests:
-        .word hello, read, write, sums, run, resume
+        .include "<common/requests>"
 
 ; B bytes from X to Y.
 copy:   lda ,x+
@@ -489,8 +482,7 @@ _done:  rts
 ; ---- data ----
 
 banner: .text "\r\nEyelet ", '0' + VERSION, " for the 6809\r\n" ending 0
-prompt: .text "\r\neyelet> " ending 0
-help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
+        .include "<common/texts>"
 
 greeting:
         .byte VERSION, EYELET, PAYLOAD, "Eyelet 6809"

@@ -31,11 +31,7 @@ escaped:  .reserve 1
 irq_hook: .reserve 2            ; where interrupts go; a program may change it
 waiting:  .reserve 2            ; where the stack of a program stands that gave way; 0: none does
 
-        .place eyelet_page
-buffer:   .reserve PAYLOAD + 5
-kind    = buffer
-size    = buffer + 2
-payload = buffer + 3
+        .include "<common/frame>"
 
 STACK = area.stack.last + 1 & $FFFF
 
@@ -241,10 +237,7 @@ malformed:
         mvi a,MALFORMED
         jmp answer
 
-least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
-KINDS = here - least
-requests:
-        .word hello, read, write, sums, run, resume
+        .include "<common/requests>"
 
 ; C bytes from HL to DE.
 copy:   mov a,m
@@ -600,8 +593,7 @@ say:    mov a,m
 
 ; ---- data ----
 
-prompt: .text "\r\neyelet> " ending 0
-help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
+        .include "<common/texts>"
 
         .align 64               ; the index is added to the low byte alone
         .include "<common/crc-table>"

@@ -27,11 +27,7 @@ escaped:  .reserve 1
 irq_hook: .reserve 2            ; where interrupts go; a program may change it
 waiting:  .reserve 2            ; where the stack of a program stands that gave way; 0: none does
 
-        .place eyelet_page
-buffer:   .reserve PAYLOAD + 5
-kind    = buffer
-size    = buffer + 2
-payload = buffer + 3
+        .include "<common/frame>"
 
 STACK = area.stack.last + 1 & $FFFF
 
@@ -229,10 +225,7 @@ malformed:
         ld a,MALFORMED
         jr answer
 
-least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
-KINDS = here - least
-requests:
-        .word hello, read, write, sums, run, resume
+        .include "<common/requests>"
 
 hello:  ld hl,greeting
         ld de,payload + 1
@@ -557,8 +550,7 @@ say:    ld a,(hl)
 
 ; ---- data ----
 
-prompt: .text "\r\neyelet> " ending 0
-help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
+        .include "<common/texts>"
 
         .include "<common/crc-table>"
 

@@ -185,9 +185,8 @@ static bool attend(cpu *c, uint64_t cycles)
         c->cycles = cycles;
         return true;
     }
-    if (!c->nmi && (!c->irq || (c->p & SIM_FLAG_I) != 0)) return false;
-    uint16_t vector = c->nmi ? 0xFFFA : 0xFFFE;
-    c->nmi = false;
+    uint16_t vector = take_request(c);
+    if (vector == 0) return false;
     interrupt(c, vector, 0);
     c->cycles += 7;
     return true;

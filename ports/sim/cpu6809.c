@@ -521,18 +521,6 @@ static bool attend(cpu *c, uint64_t cycles)
     return c->rest;
 }
 
-SIM_INLINE void begin(cpu *c)
-{
-    take_flags(c, c->cc);
-    jump(c, c->pc);
-}
-
-SIM_INLINE void end(cpu *c)
-{
-    c->cc = give_flags(c);
-    c->pc = here(c);
-}
-
 SIM_INSTRUCTION(cpu, fetch_first)
 SIM_RUN(sim_6809, sim_6809)
 SIM_RESET(sim_6809, sim_6809)

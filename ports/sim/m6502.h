@@ -283,6 +283,15 @@ static inline void interrupt(cpu *c, uint16_t vector, uint8_t b)
     jump(c, word_at(c, vector));
 }
 
+/* The vector of an interrupt that is requested and not masked, which is then taken; 0: none is. */
+static inline uint16_t take_request(cpu *c)
+{
+    if (!c->nmi && (!c->irq || (c->p & SIM_FLAG_I) != 0)) return 0;
+    uint16_t vector = c->nmi ? 0xFFFA : 0xFFFE;
+    c->nmi = false;
+    return vector;
+}
+
 /* Out of reset: three pushes that write nothing, then on from the vector. */
 static inline void start(cpu *c)
 {

@@ -178,4 +178,18 @@ SIM_INLINE uint8_t change(cpu *c, unsigned op, uint8_t v)
     }
 }
 
+/* ---- both ends of a run ---- */
+
+SIM_INLINE void begin(cpu *c)
+{
+    take_flags(c, c->cc);
+    jump(c, c->pc);
+}
+
+SIM_INLINE void end(cpu *c)
+{
+    c->cc = give_flags(c);
+    c->pc = here(c);
+}
+
 #endif

@@ -1,0 +1,4 @@
+; What every Eyelet says to a person.
+
+prompt: .text "\r\neyelet> " ending 0
+help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
