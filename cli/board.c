@@ -239,7 +239,7 @@ static void mind_power(simulation *s, uint32_t *pages, uint64_t *quiet_since)
         *pages = now_pages;
         *quiet_since = s->sim.now;
     } else if (!s->sim.powered && s->sim.now - *quiet_since > 500u * 1000 * 1000 &&
-               !s->sim.socket.programmer.writing) {
+               !s->sim.socket.programmer.work.busy) {
         say("the chip is back in the board; power on");
         simulation_power_on(s);
     }

@@ -6,7 +6,7 @@
 
 static struct {
     char *image, *at;
-    gboolean all, protect, unprotect;
+    gboolean all, protect, unprotect, twice, corners;
 } options;
 
 static const GOptionEntry image_entries[] = {
@@ -22,6 +22,12 @@ static const GOptionEntry write_entries[] = {
      "switch software protection on afterwards", NULL},
     {"unprotect", 0, 0, G_OPTION_ARG_NONE, &options.unprotect,
      "switch software protection off first", NULL},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry proof_entries[] = {
+    {"twice", 0, 0, G_OPTION_ARG_NONE, &options.twice, "verify a second time", NULL},
+    {"corners", 0, 0, G_OPTION_ARG_NONE, &options.corners,
+     "verify at 4.5 and at 5.5 V; always done for UV EPROMs", NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
@@ -119,12 +125,15 @@ static int work_begin(work *k, int argc, char **argv, bool with_image)
 
 /* ---- jobs on the programmer ---- */
 
+enum { REGION = 4096 /* bytes summed at once; a page is looked at when its region differs */ };
+
 static int run_job(work *k, bl_transfer_options *o, connection *c, bl_transfer *job, bool tell)
 {
     bl_piece piece = {0, k->chip->part->size, k->bytes};
     o->pieces = &piece;
     o->piece_count = o->goal == BL_GOAL_READ ? 0 : 1;
     o->block = k->chip->part->page;
+    o->region = MIN(REGION, k->chip->part->size);
     o->part = k->chip->part;
     o->who = BL_WHO_PROGRAMMER;
     o->sum_ns = 5000;
@@ -197,17 +206,32 @@ static void tell_checksums(const char *before, const uint8_t *bytes, size_t coun
            bl_crc16(0, bytes, count), bl_sum16(0, bytes, count), after);
 }
 
+static const char *how_proved(const bl_transfer *job)
+{
+    bool twice = job->options.twice;
+    if (job->options.corners)
+        return twice ? " twice at 4.5 V and twice at 5.5 V" : " at 4.5 V and again at 5.5 V";
+    if (job->no_corners)
+        return twice ? " twice, at 5 V only: it cannot make other supplies"
+                     : " at 5 V only: it cannot make other supplies";
+    return twice ? " twice" : "";
+}
+
 static void tell_written(const work *k, const connection *c, const bl_transfer *job)
 {
     const bl_chip *chip = k->chip;
-    if (job->blocks_written == 0)
+    if (job->blocks_written == 0 && job->sectors_erased == 0)
         printf("%s (%s): holds exactly this already; nothing written\n", chip->name,
                chip->part->name);
     else
-        printf("%s (%s): %zu of %zu pages written\n", chip->name, chip->part->name,
-               job->blocks_written, job->block_count);
-    printf("%s %s read all %lu bytes back; the CRC-32 of every page is right (%.2f s",
-           cli_verified(), job->name, (unsigned long)job->bytes_proved, connect_seconds(c));
+        printf("%s (%s): %zu of %zu %s written\n", chip->name, chip->part->name,
+               job->blocks_written, job->block_count,
+               chip->part->method == BL_METHOD_PAGE ? "pages" : "blocks");
+    if (job->sectors_erased > 0)
+        printf("  %zu sector%s of %u bytes erased first\n", job->sectors_erased,
+               job->sectors_erased == 1 ? "" : "s", chip->part->sector);
+    printf("%s %s read all %lu bytes back%s; every CRC-32 is right (%.2f s", cli_verified(),
+           job->name, (unsigned long)job->bytes_proved, how_proved(job), connect_seconds(c));
     if (c->exchange.resends > 0) printf(", %u sent again", c->exchange.resends);
     printf(")\n");
     tell_checksums("  of the chip: ", k->bytes, chip->part->size,
@@ -220,6 +244,8 @@ static int write_or_verify(int argc, char **argv, bool compare)
     connection c;
     bl_transfer job = {.block_count = 0};
     int code = work_begin(&k, argc, argv, true);
+    if (code == EXIT_GOOD && (options.protect || options.unprotect) && !k.chip->part->locks)
+        code = cli_usage("a %s has no software protection", k.chip->part->name);
     if (code == EXIT_GOOD) code = connect_programmer(k.b, k.index, &c);
     if (code != EXIT_GOOD) {
         work_end(&k);
@@ -227,18 +253,23 @@ static int write_or_verify(int argc, char **argv, bool compare)
     }
     bl_transfer_options o = {.goal = compare ? BL_GOAL_COMPARE : BL_GOAL_WRITE,
                              .every_block = options.all,
+                             .twice = options.twice,
+                             .corners =
+                                 options.corners || k.chip->part->method == BL_METHOD_PULSE,
                              .protect = options.protect     ? BL_PROTECT_ON
                                         : options.unprotect ? BL_PROTECT_OFF
                                                             : BL_PROTECT_LEAVE};
     code = run_job(&k, &o, &c, &job, true);
-    json_t *causes = job.differences > 0 ? find_causes(&k, &c, &job) : NULL;
+    bool differs = job.differences > 0 && job.refusal != BL_ANSWER_NOT_BLANK &&
+                   job.stage != BL_STAGE_FIT;
+    json_t *causes = differs ? find_causes(&k, &c, &job) : NULL;
     if (!given.json) tell_causes(causes, job.refusal != BL_ANSWER_UNCHANGED);
     if (given.json)
         show_json(&c, &job, &k, code == EXIT_GOOD, causes);
     else if (code == EXIT_GOOD && compare)
-        printf("%s (%s): same: %s read all %lu bytes; the CRC-32 of every page is right (%.2f s)\n",
+        printf("%s (%s): same: %s read all %lu bytes%s; every CRC-32 is right (%.2f s)\n",
                k.chip->name, k.chip->part->name, job.name, (unsigned long)job.bytes_proved,
-               connect_seconds(&c));
+               how_proved(&job), connect_seconds(&c));
     else if (code == EXIT_GOOD)
         tell_written(&k, &c, &job);
     else if (!compare)
@@ -432,8 +463,9 @@ int command_chip(int argc, char **argv)
     const GOptionEntry *tables[][7] = {
         {image_entries, bench_options, json_options, NULL},
         {bench_options, port_options, json_options, NULL},
-        {write_entries, image_entries, bench_options, port_options, json_options, NULL},
-        {image_entries, bench_options, port_options, json_options, NULL},
+        {write_entries, proof_entries, image_entries, bench_options, port_options, json_options,
+         NULL},
+        {proof_entries, image_entries, bench_options, port_options, json_options, NULL},
         {output_options, bench_options, port_options, NULL},
     };
     if (argc >= 2 && strcmp(argv[1], "--help") == 0) {

@@ -90,9 +90,10 @@ static const char *unit_of(const bl_transfer *job)
 
 static bool show_progress(void *context, const bl_transfer *job, const bl_exchange *x)
 {
-    static const char *const names[] = {"greeting", "selecting", "unlocking", "looking",
-                                        "writing",  "proving",   "reading",   "locking",
-                                        "starting", "resuming",  "fetching",  "done"};
+    static const char *const names[BL_STAGES] = {"greeting",  "selecting", "unlocking", "looking",
+                                                 "comparing", "erasing",   "writing",   "supplying",
+                                                 "proving",   "reading",   "supplying", "locking",
+                                                 "starting",  "resuming",  "fetching",  "done"};
     size_t done, total;
     (void)context;
     bl_transfer_progress(job, &done, &total);
@@ -116,18 +117,22 @@ bl_status connect_run(connection *c, bl_transfer *job)
 
 static const char *stage_text(bl_stage stage)
 {
-    static const char *const texts[] = {"at the first greeting",
-                                        "when the part was selected",
-                                        "when protection was switched off",
-                                        "while looking what is there",
-                                        "while writing",
-                                        "while proving what was written",
-                                        "while reading back",
-                                        "when protection was switched on",
-                                        "when the program was to start",
-                                        "when the program was to go on",
-                                        "while fetching",
-                                        "at the end"};
+    static const char *const texts[BL_STAGES] = {"at the first greeting",
+                                                 "when the part was selected",
+                                                 "when protection was switched off",
+                                                 "while looking what is there",
+                                                 "while looking what can be written over",
+                                                 "while erasing",
+                                                 "while writing",
+                                                 "when the supply was changed",
+                                                 "while proving what was written",
+                                                 "while reading back",
+                                                 "when the supply was changed back",
+                                                 "when protection was switched on",
+                                                 "when the program was to start",
+                                                 "when the program was to go on",
+                                                 "while fetching",
+                                                 "at the end"};
     return texts[stage];
 }
 
@@ -194,7 +199,14 @@ static void explain_refusal(const connection *c, const bl_transfer *job)
                                         "it read back something else",
                                         "the chip's write cycle does not end",
                                         "no part was selected",
-                                        ""};
+                                        "",
+                                        "it must be erased first",
+                                        "the programmer cannot make the voltage that this part "
+                                        "needs"};
+    const bl_part *part = job->options.part;
+    if (job->refusal == BL_ANSWER_NO_SUPPLY && part != NULL && part->vpp > 0)
+        say("  a %s is written with %u.%u V; is that supply connected to the programmer?",
+            part->name, part->vpp / 10u, part->vpp % 10u);
     fail("refused %s, at %s: %s", stage_text(job->stage), where_text(c, job),
          job->refusal < G_N_ELEMENTS(texts) ? texts[job->refusal]
                                             : "for a reason it only gives a number for");
@@ -220,6 +232,12 @@ void explain(const connection *c, const bl_transfer *job, bl_status status, cons
         if (job->refusal == BL_ANSWER_UNCHANGED)
             say("  not a byte of the page changed: is the chip protected (try --unprotect), or its "
                 "write enable not connected?");
+        break;
+    case BL_E_NOT_BLANK:
+        fail("nothing was written: bits that are 0 in the chip would have to become 1 again");
+        list_differences(c, job, chip, w);
+        say("  a %s must be erased first: about twenty minutes under an ultraviolet lamp",
+            chip->part->name);
         break;
     case BL_E_REFUSED: explain_refusal(c, job); break;
     case BL_E_UNSUPPORTED:

@@ -291,8 +291,7 @@ static void take_chips(reader *r)
                            "chip '%s' is described twice", f->name);
         c->part = bl_part_named(text_of(f->part));
         if (c->part == NULL) {
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "part"), "known: 28C64, 28C256, 28C010",
-                       "no part is called '%s'", f->part);
+            unknown_part(r, yaml_key(&r->yaml, node, "part"), f->part);
             continue;
         }
         if (f->fill != NULL) number(r, yaml_key(&r->yaml, node, "fill"), f->fill, 255, &fill);

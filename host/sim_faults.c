@@ -13,6 +13,10 @@ const char simulation_fault_help[] =
     "  blocked            the chip's write enable never reaches it\n"
     "  locked             the chip's software data protection is on\n"
     "  cycle=N            a write cycle takes N milliseconds\n"
+    "  tired=N            a byte of an EPROM needs N pulses more\n"
+    "  ultraviolet        the EPROMs have been under the lamp: all FF\n"
+    "  cut=N              the current fails after N steps at the socket's pins\n"
+    "  fixed-supply       the programmer has 5 volts and nothing else\n"
     "  empty              no chip is in the programmer's socket\n"
     "  data=LINE:V        a data line of the socket is stuck at V\n"
     "  data-swap=A:B      two data lines of the socket are swapped\n"
@@ -52,17 +56,22 @@ static bool line_fault(simulation *s, const char *name, const char *value)
 static bool chip_fault(simulation *s, const char *name, const char *value)
 {
     uint32_t n[3] = {0};
-    bool stuck = strcmp(name, "stuck") == 0, cycle = strcmp(name, "cycle") == 0;
+    bool stuck = strcmp(name, "stuck") == 0, cycle = strcmp(name, "cycle") == 0,
+         tired = strcmp(name, "tired") == 0, light = strcmp(name, "ultraviolet") == 0;
     if (stuck && (!numbers(value, ":", n, 3) || n[1] > 7 || n[2] > 1)) return false;
-    if (cycle && (!numbers(value, ":", n, 1) || n[0] == 0 || n[0] > 1000)) return false;
-    if (!stuck && !cycle && *value != '\0') return false;
+    if ((cycle || tired) && (!numbers(value, ":", n, 1) || n[0] == 0 || n[0] > 1000)) return false;
+    if (!stuck && !cycle && !tired && *value != '\0') return false;
     for (size_t i = 0; i < s->b->chip_count; i++) {
-        sim_eeprom_faults *f = &s->sim.parts[i].faults;
+        sim_part_faults *f = &s->sim.parts[i].faults;
         if (stuck && f->stuck_count == SIM_STUCK_MOST) return false;
         if (stuck)
             f->stuck[f->stuck_count++] = (sim_stuck){n[0], (uint8_t)n[1], n[2] != 0};
         else if (cycle)
             f->cycle_us = n[0] * 1000;
+        else if (tired)
+            f->tired = n[0];
+        else if (light)
+            sim_part_ultraviolet(&s->sim.parts[i]);
         else if (strcmp(name, "blocked") == 0)
             f->write_blocked = true;
         else
@@ -75,9 +84,15 @@ static bool socket_fault(simulation *s, const char *name, const char *value)
 {
     sim_wiring *w = &s->sim.socket.wiring;
     uint32_t n[2];
-    if (strcmp(name, "empty") == 0) {
-        w->empty = true;
+    if (strcmp(name, "empty") == 0 || strcmp(name, "fixed-supply") == 0) {
+        w->empty |= *name == 'e';
+        s->sim.socket.fixed_supply |= *name == 'f';
         return *value == '\0';
+    }
+    if (strcmp(name, "cut") == 0) {
+        bool good = numbers(value, ":", n, 1) && n[0] > 0;
+        s->sim.socket.cut_after = n[0];
+        return good;
     }
     bool data = g_str_has_prefix(name, "data"), two = strchr(name, '-') != NULL;
     uint32_t most = data ? 7 : 23;
@@ -100,10 +115,12 @@ static bool socket_fault(simulation *s, const char *name, const char *value)
 static bool apply(simulation *s, const char *name, const char *value)
 {
     static const char *const of_lines[] = {"flip", "lose", "vanish", NULL};
-    static const char *const of_chips[] = {"stuck", "blocked", "locked", "cycle", NULL};
+    static const char *const of_chips[] = {"stuck", "blocked",     "locked", "cycle",
+                                           "tired", "ultraviolet", NULL};
     if (g_strv_contains(of_lines, name)) return line_fault(s, name, value);
-    static const char *const of_socket[] = {"empty",   "data",         "data-swap", "data-bridge",
-                                            "address", "address-swap", NULL};
+    static const char *const of_socket[] = {"empty",        "data",    "data-swap",
+                                            "data-bridge",  "address", "address-swap",
+                                            "fixed-supply", "cut",     NULL};
     if (g_strv_contains(of_chips, name)) return chip_fault(s, name, value);
     if (g_strv_contains(of_socket, name)) return socket_fault(s, name, value);
     uint32_t n[2];

@@ -161,8 +161,8 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
     put(f, "bench", "now", s->sim.now);
     put(f, "bench", "powered", s->sim.powered);
     for (size_t i = 0; i < s->b->chip_count && status == BL_OK; i++) {
-        sim_eeprom_update(&s->sim.parts[i],
-                          s->sim.now + 100u * 1000 * 1000); /* a write cycle ends by itself */
+        sim_part_update(&s->sim.parts[i],
+                        s->sim.now + 100u * 1000 * 1000); /* a write cycle ends by itself */
         status = save_bytes(s, s->b->chips[i].name, s->cells[i], s->b->chips[i].part->size, sink);
         put(f, "protect", s->b->chips[i].name, s->sim.parts[i].protect);
     }

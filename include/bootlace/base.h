@@ -38,6 +38,7 @@ typedef enum bl_status {
     BL_E_REFUSED = -12,     /* the far side said no */
     BL_E_UNSUPPORTED = -13, /* understood, but not possible here */
     BL_E_BUSY = -14,        /* in use by somebody else, or not finished yet */
+    BL_E_NOT_BLANK = -15,   /* a part must be erased before this can be written */
 } bl_status;
 
 /* A short English phrase for a status, for example "nothing answered in time". Never NULL. */

@@ -16,6 +16,7 @@
 #include "imagefile.h"
 #include "number.h"
 #include "panel.h"
+#include "part.h"
 #include "port.h"
 #include "programmer.h"
 #include "sheet.h"

@@ -1,21 +1,14 @@
-/* chip.h - the parts we know, and the plan: how an image is cut onto real chips. */
+/* chip.h - the plan: how an image is cut onto real chips. */
 #ifndef BOOTLACE_CHIP_H
 #define BOOTLACE_CHIP_H
 
 #include "diag.h"
 #include "image.h"
-#include "transfer.h"
+#include "part.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
-
-/* The part with this designation, in either case; NULL when we do not know it. Figures follow the
- * data sheets of the 28C series: pages of 64 bytes (28C010: 128), 10 ms write cycle, 150 us load
- * window. */
-const bl_part *bl_part_named(bl_text name);
-size_t bl_parts(void);
-const bl_part *bl_part_at(size_t index);
 
 /* Where a board decodes (a piece of) a chip. */
 typedef struct bl_chip_map {

@@ -22,6 +22,8 @@ enum {
     BL_ASK_RESUME = 0x06,  /* Eyelet only */
     BL_ASK_SELECT = 0x10,  /* the programmer only */
     BL_ASK_PROTECT = 0x11, /* the programmer only */
+    BL_ASK_ERASE = 0x12,   /* the programmer only */
+    BL_ASK_SUPPLY = 0x13,  /* the programmer only */
     BL_ANSWER = 0x80,
 };
 
@@ -34,6 +36,8 @@ typedef enum bl_answer_code {
     BL_ANSWER_NOT_READY = 5, /* a write cycle did not end in time: address (3) */
     BL_ANSWER_NO_PART = 6,   /* no part was selected */
     BL_ANSWER_UNCHANGED = 7, /* as DIFFERS, and no byte of the page changed: protected? */
+    BL_ANSWER_NOT_BLANK = 8, /* a bit would have to rise: address (3), expected, found */
+    BL_ANSWER_NO_SUPPLY = 9, /* this voltage cannot be made */
 } bl_answer_code;
 
 enum { BL_LINK_VERSION = 1, BL_WHO_EYELET = 1, BL_WHO_PROGRAMMER = 2 };

@@ -46,6 +46,10 @@ typedef enum bl_frame_event { BL_FRAME_NOTHING, BL_FRAME_GOOD, BL_FRAME_DAMAGED 
  * BL_FRAME_DAMAGED: one ended that was not right, and is dropped. */
 bl_frame_event bl_frame_take(bl_frame_reader *reader, uint8_t byte, bl_frame *frame);
 
+/* Numbers in payloads are low byte first. width: bytes, 1 to 4. The payload must have room. */
+void bl_frame_put(bl_frame *frame, uint32_t value, unsigned width);
+uint32_t bl_frame_number(const uint8_t *at, unsigned width);
+
 #ifdef __cplusplus
 }
 #endif

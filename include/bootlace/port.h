@@ -26,8 +26,9 @@ typedef struct bl_serial {
     uint64_t (*now)(void *context);
 } bl_serial;
 
-/* A memory chip in a programming socket: address and data lines and three enables, active low.
- * Each call changes pins at once; time passes only in pause. */
+/* A memory chip in a programming socket: address and data lines, three enables, active low, and the
+ * supplies. write is the strobe that programs: write enable, or the program pulse of an EPROM. Each
+ * call changes pins at once; time passes only in pause. */
 typedef struct bl_chip_bus {
     void *context;
     void (*address)(void *context, uint32_t address);
@@ -37,6 +38,9 @@ typedef struct bl_chip_bus {
     void (*enables)(void *context, bool chip, bool output,
                     bool write);                        /* true: pulled low, active */
     void (*pause)(void *context, uint32_t nanoseconds); /* at least so long */
+    /* Supply and programming voltage in tenths of a volt; vpp 0: not connected. False: cannot be
+     * made, and nothing has changed. NULL: there are 5 volts and nothing else. */
+    bool (*supply)(void *context, uint8_t vcc, uint8_t vpp);
 } bl_chip_bus;
 
 #ifdef __cplusplus

@@ -11,6 +11,7 @@
 
 #include "exchange.h"
 #include "image.h"
+#include "part.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -27,16 +28,7 @@ typedef struct bl_difference {
     uint8_t expected, found;
 } bl_difference;
 
-enum { BL_DIFFERENCES = 16, BL_PART_NAME = 16, BL_NAME_MOST = 40 };
-
-/* What a programmer needs to know of a part, docs/programmer.md. */
-typedef struct bl_part {
-    char name[BL_PART_NAME];
-    uint32_t size;      /* bytes */
-    uint16_t page;      /* bytes; a power of two */
-    uint16_t cycle_ms;  /* the longest write cycle of the data sheet */
-    uint16_t window_us; /* the longest pause between bytes of one page */
-} bl_part;
+enum { BL_DIFFERENCES = 16, BL_NAME_MOST = 40 };
 
 typedef enum bl_protect { BL_PROTECT_LEAVE, BL_PROTECT_OFF, BL_PROTECT_ON } bl_protect;
 
@@ -47,9 +39,12 @@ typedef struct bl_transfer_options {
     uint8_t *buffer; /* READ: range.count bytes */
     bl_range range;
     uint32_t block;      /* bytes; chips: the page */
+    uint32_t region;     /* bytes that are summed first, a multiple of block; 0: only blocks are */
     uint8_t who;         /* BL_WHO_EYELET or BL_WHO_PROGRAMMER */
     const bl_part *part; /* programmer: the part in the socket */
     bl_protect protect;  /* programmer: before (off) and after (on) writing */
+    bool corners;        /* programmer: prove at 4.5 and at 5.5 V, if it can make them */
+    bool twice;          /* prove all a second time */
     bool every_block;    /* write without looking first */
     bool resume;         /* Eyelet: at the end let the program go on that gave way */
     bool run;            /* Eyelet: start at entry after the proof */
@@ -61,42 +56,53 @@ typedef enum bl_stage {
     BL_STAGE_HELLO,
     BL_STAGE_SELECT,
     BL_STAGE_UNPROTECT,
-    BL_STAGE_LOOK, /* sums before writing */
+    BL_STAGE_LOOK,  /* sums before writing */
+    BL_STAGE_FIT,   /* parts whose bits only fall: reading what must be written over */
+    BL_STAGE_ERASE, /* sectors of which a bit must rise */
     BL_STAGE_WRITE,
+    BL_STAGE_SUPPLY,  /* the voltage for the next proof */
     BL_STAGE_PROVE,   /* sums after writing, or of a comparison */
     BL_STAGE_INSPECT, /* reading blocks that are wrong */
+    BL_STAGE_RESTORE, /* 5 volts again */
     BL_STAGE_PROTECT,
     BL_STAGE_RUN,
     BL_STAGE_RESUME,
     BL_STAGE_READ,
     BL_STAGE_DONE,
 } bl_stage;
+enum { BL_STAGES = BL_STAGE_DONE + 1 };
 
 typedef struct bl_transfer {
     bl_transfer_options options;
     bl_memory memory;
     bl_stage stage;
-    uint8_t *wrong; /* a flag a block: differs */
+    uint8_t *marks; /* what is known of each block */
     size_t block_count;
+    bool by_region;          /* LOOK, PROVE: this pass asks for sums of regions */
     size_t block;            /* where the stage is */
-    size_t asked;            /* blocks in the current request */
+    size_t asked;            /* sums or bytes in the current request */
+    unsigned proof;          /* how many proofs are complete */
     char name[BL_NAME_MOST]; /* of the far side */
     size_t most_data;        /* bytes of data in one frame; falls on a bad line */
     size_t part;             /* how much of the block is done */
+    bool touched;            /* something of the block had to be written */
     /* results */
-    size_t blocks_written;
-    uint64_t bytes_written, bytes_total, bytes_proved;
+    size_t blocks_written, sectors_erased;
+    uint64_t bytes_written, bytes_total;
+    uint64_t bytes_proved;                    /* by each of the proofs */
     size_t blocks_wrong;                      /* after the proof */
     uint64_t differences;                     /* in the blocks that were inspected */
     bl_difference difference[BL_DIFFERENCES]; /* the first of them */
     uint8_t refusal;                          /* bl_answer_code when status is BL_E_REFUSED */
+    uint8_t supply;                           /* of the last proof, in tenths of a volt */
+    bool no_corners;                          /* the programmer cannot make other voltages */
     uint32_t where;                           /* address last worked on */
     bool run_asked;                           /* a run request went out */
     bool resumed;                             /* a program had given way, and goes on */
 } bl_transfer;
 
-/* Begins a job. BL_E_ARGUMENT: block is 0 or too large. BL_E_MEMORY. End it with bl_transfer_end.
- */
+/* Begins a job. BL_E_ARGUMENT: block is 0 or too large, or region no multiple of it. BL_E_MEMORY.
+ * End it with bl_transfer_end. */
 bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
                             const bl_transfer_options *options);
 void bl_transfer_end(bl_transfer *t);
@@ -106,7 +112,8 @@ void bl_transfer_end(bl_transfer *t);
 bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *patience_us,
                            uint32_t *answer_most, bool *done);
 
-/* The answer to it. BL_E_REFUSED with t->refusal; BL_E_DIFFERS; BL_E_UNSUPPORTED: the far side is
+/* The answer to it. BL_E_REFUSED with t->refusal; BL_E_DIFFERS; BL_E_NOT_BLANK: a bit would have to
+ * rise, nothing has been written, t->difference tells where; BL_E_UNSUPPORTED: the far side is
  * another kind of thing or another version; BL_E_SYNTAX: the answer makes no sense. */
 bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *answer);
 

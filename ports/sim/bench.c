@@ -19,7 +19,7 @@ void sim_bench_begin(sim_bench *s, const sim_cpu_kind *kind, uint32_t clock, con
     s->chance.state = seed;
     if (chip_count > SIM_CHIPS) chip_count = SIM_CHIPS;
     for (size_t i = 0; i < chip_count; i++)
-        sim_eeprom_begin(&s->parts[i], chips[i].part, cells[i]);
+        sim_part_begin(&s->parts[i], chips[i].part, cells[i]);
     begin_line(s, &s->board_line, board_baud);
     begin_line(s, &s->socket_line, socket_baud);
     sim_board_begin(&s->board, kind, clock, areas, area_count, chips, s->parts, chip_count);

@@ -20,7 +20,7 @@ typedef struct sim_bench {
     bool powered;
     sim_socket socket;
     sim_line board_line, socket_line;
-    sim_eeprom parts[SIM_CHIPS];
+    sim_part parts[SIM_CHIPS];
     sim_chance chance;
 } sim_bench;
 

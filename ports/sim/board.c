@@ -131,7 +131,7 @@ static void map_page(sim_board *b, unsigned page)
 }
 
 void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
-                     size_t area_count, const bl_chip *chips, sim_eeprom *parts, size_t chip_count)
+                     size_t area_count, const bl_chip *chips, sim_part *parts, size_t chip_count)
 {
     memset(b, 0, sizeof *b);
     b->kind = kind;

@@ -8,7 +8,7 @@
 #include "cpu6809.h"
 #include "cpu8080.h"
 #include "cpuz80.h"
-#include "eeprom.h"
+#include "part.h"
 
 typedef enum sim_device_kind { SIM_DEVICE_ACIA, SIM_DEVICE_LATCH } sim_device_kind;
 
@@ -43,7 +43,7 @@ typedef struct sim_board {
     const bl_area *areas;
     size_t area_count;
     const bl_chip *chips;
-    sim_eeprom *parts; /* beside chips */
+    sim_part *parts; /* beside chips */
     size_t chip_count;
     sim_device devices[SIM_DEVICES];
     size_t device_count;
@@ -54,7 +54,7 @@ typedef struct sim_board {
 
 /* Builds the memory map. areas, chips and parts must outlive the board. */
 void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
-                     size_t area_count, const bl_chip *chips, sim_eeprom *parts, size_t chip_count);
+                     size_t area_count, const bl_chip *chips, sim_part *parts, size_t chip_count);
 /* in_ports: at is a port, not an address. in and out: the line of an interface. */
 void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, bool in_ports, sim_wire *in,
                    sim_wire *out);

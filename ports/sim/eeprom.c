@@ -1,32 +1,28 @@
-/* eeprom.c - page load window, write cycle, polling, protection. */
-#include "eeprom.h"
-
+/* eeprom.c - page load window, write cycle, protection. */
 #include <string.h>
 
-enum { USUAL_CYCLE_US = 6000 };
+#include "part.h"
 
-void sim_eeprom_begin(sim_eeprom *e, const bl_part *part, uint8_t *cells)
-{
-    memset(e, 0, sizeof *e);
-    e->part = part;
-    e->cells = cells;
-}
+enum { USUAL_SHARE = 60 /* percent of the longest write cycle that one usually takes */ };
 
-static void commit(sim_eeprom *e)
+static void commit(sim_part *e)
 {
     for (uint32_t i = 0; i < e->part->page; i++)
         if (e->loaded[i]) e->cells[e->page_address + i] = e->page[i];
     memset(e->loaded, 0, sizeof e->loaded);
 }
 
-void sim_eeprom_update(sim_eeprom *e, uint64_t now)
+/* The write cycle counts from the last byte loaded, and begins in earnest when the window closes.
+ */
+void sim_eeprom_update(sim_part *e, uint64_t now)
 {
     uint64_t window = (uint64_t)e->part->window_us * 1000;
     if (e->loading && now > e->last_load + window) {
-        uint32_t cycle = e->faults.cycle_us != 0 ? e->faults.cycle_us : USUAL_CYCLE_US;
+        uint32_t cycle =
+            e->faults.cycle_us != 0 ? e->faults.cycle_us : e->part->cycle_us / 100 * USUAL_SHARE;
         e->loading = false;
         e->programming = true;
-        e->busy_until = e->last_load + window + (uint64_t)cycle * 1000;
+        e->busy_until = e->last_load + (uint64_t)cycle * 1000;
         /* Without the key a protected part goes through its cycle and stores nothing. */
         if (e->protect && !e->armed) memset(e->loaded, 0, sizeof e->loaded);
         e->armed = false;
@@ -39,26 +35,21 @@ void sim_eeprom_update(sim_eeprom *e, uint64_t now)
     }
 }
 
-typedef struct step {
-    uint16_t address;
-    uint8_t data;
-} step;
-
 /* Follows the command sequences. True when the byte completed one: the bytes of it are not stored.
  */
-static bool command(sim_eeprom *e, uint32_t address, uint8_t data)
+static bool command(sim_part *e)
 {
-    static const step steps[] = {{0x5555, 0xAA}, {0x2AAA, 0x55}, {0x5555, 0x80},
-                                 {0x5555, 0xAA}, {0x2AAA, 0x55}, {0x5555, 0x20}};
-    uint32_t mask = e->part->size - 1;
-    if (e->unlock == 2 && address == (0x5555 & mask) && data == 0xA0) {
+    static const sim_step steps[] = {{0x5555, 0xAA}, {0x2AAA, 0x55}, {0x5555, 0x80},
+                                     {0x5555, 0xAA}, {0x2AAA, 0x55}, {0x5555, 0x20}};
+    static const sim_step arm = {0x5555, 0xA0};
+    if (!e->part->locks) return false;
+    if (e->unlock == 2 && sim_step_is(e, &arm)) {
         e->unlock = 0;
         e->armed = e->protect = true;
         return true;
     }
-    const step *s = &steps[e->unlock];
-    if (address != (s->address & mask) || data != s->data) {
-        e->unlock = address == (0x5555 & mask) && data == 0xAA ? 1 : 0;
+    if (!sim_step_is(e, &steps[e->unlock])) {
+        e->unlock = sim_step_is(e, &steps[0]) ? 1 : 0;
         return false;
     }
     if (++e->unlock < 6) return false;
@@ -67,15 +58,16 @@ static bool command(sim_eeprom *e, uint32_t address, uint8_t data)
     return true;
 }
 
-static void load(sim_eeprom *e, uint64_t now)
+void sim_eeprom_strobe(sim_part *e, uint64_t now)
 {
-    if (e->faults.write_blocked || e->programming) return;
-    uint32_t address = e->address & (e->part->size - 1), page = e->part->page;
+    if (e->programming) return;
+    uint32_t page = e->part->method == BL_METHOD_BYTE ? 1 : e->part->page;
+    uint32_t address = e->address & (e->part->size - 1);
     if (!e->loading) e->page_address = address & ~(page - 1);
     e->loading = true;
     e->last_load = now;
     e->last_byte = e->data;
-    if (command(e, address, e->data)) {
+    if (command(e)) {
         memset(e->loaded, 0, sizeof e->loaded);
         e->page_address = UINT32_MAX; /* the page follows */
         return;
@@ -83,34 +75,4 @@ static void load(sim_eeprom *e, uint64_t now)
     if (e->page_address == UINT32_MAX) e->page_address = address & ~(page - 1);
     e->page[address & (page - 1)] = e->data;
     e->loaded[address & (page - 1)] = true;
-}
-
-void sim_eeprom_pins(sim_eeprom *e, uint64_t now, bool chip, bool output, bool write)
-{
-    sim_eeprom_update(e, now);
-    bool was_writing = e->chip && e->write && !e->output;
-    e->chip = chip;
-    e->output = output;
-    e->write = write;
-    if (was_writing && !(chip && write) && e->driven) load(e, now);
-}
-
-static uint8_t cell(const sim_eeprom *e, uint32_t address)
-{
-    uint8_t value = e->cells[address];
-    for (size_t i = 0; i < e->faults.stuck_count; i++) {
-        const sim_stuck *s = &e->faults.stuck[i];
-        if (s->address != address) continue;
-        value = (uint8_t)(s->high ? value | 1u << s->bit : value & ~(1u << s->bit));
-    }
-    return value;
-}
-
-uint8_t sim_eeprom_sense(sim_eeprom *e, uint64_t now)
-{
-    sim_eeprom_update(e, now);
-    if (!e->chip || !e->output || e->write) return 0xFF; /* the socket's pull-ups */
-    if (!e->loading && !e->programming) return cell(e, e->address & (e->part->size - 1));
-    e->toggle ^= 0x40;
-    return (uint8_t)((~e->last_byte & 0x80) | e->toggle | (e->last_byte & 0x3F));
 }

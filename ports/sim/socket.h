@@ -4,7 +4,7 @@
 #define BOOTLACE_SIM_SOCKET_H
 
 #include "bootlace/programmer.h"
-#include "eeprom.h"
+#include "part.h"
 #include "wire.h"
 
 /* What may be wrong between the programmer and the pins of the chip. */
@@ -18,16 +18,24 @@ typedef struct sim_wiring {
 typedef struct sim_socket {
     bl_programmer programmer;
     bl_chip_bus bus;
-    sim_eeprom *chip; /* NULL: the socket is empty */
+    sim_part *chip; /* NULL: the socket is empty */
     sim_wire *in, *out;
     uint64_t now; /* the microcontroller's own time; runs ahead while it works the pins */
     uint32_t address;
     uint8_t data;
     bool driven;
     sim_wiring wiring;
+    uint8_t vpp_most;   /* tenths of a volt that the programmer's supply can make */
+    bool fixed_supply;  /* it has 5 volts only */
+    uint64_t cut_after; /* steps at the pins until the current fails; 0: it does not */
+    uint64_t steps;
+    bool dead;
+    sim_chance chance;
 } sim_socket;
 
-void sim_socket_begin(sim_socket *s, sim_eeprom *chip, sim_wire *in, sim_wire *out);
+enum { SIM_USUAL_VPP = 210 };
+
+void sim_socket_begin(sim_socket *s, sim_part *chip, sim_wire *in, sim_wire *out);
 /* Works until a moment. */
 void sim_socket_run(sim_socket *s, uint64_t until);
 

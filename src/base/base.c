@@ -19,6 +19,7 @@ const char *bl_status_text(bl_status status)
     case BL_E_REFUSED: return "the far side refused";
     case BL_E_UNSUPPORTED: return "not possible here";
     case BL_E_BUSY: return "busy";
+    case BL_E_NOT_BLANK: return "must be erased first";
     }
     return "unknown status";
 }

@@ -1,29 +1,6 @@
-/* plan.c - parts, and cutting an image onto chips. */
+/* plan.c - cutting an image onto chips. */
 #include "base/core.h"
 #include "bootlace/chip.h"
-
-static const bl_part parts[] = {
-    {"28C64", 8192, 64, 10, 150},
-    {"28C256", 32768, 64, 10, 150},
-    {"28C010", 131072, 128, 10, 150},
-};
-
-size_t bl_parts(void)
-{
-    return sizeof parts / sizeof parts[0];
-}
-
-const bl_part *bl_part_at(size_t index)
-{
-    return index < bl_parts() ? &parts[index] : NULL;
-}
-
-const bl_part *bl_part_named(bl_text name)
-{
-    for (size_t i = 0; i < bl_parts(); i++)
-        if (bl_text_same_nocase(bl_text_of(parts[i].name), name)) return &parts[i];
-    return NULL;
-}
 
 const bl_chip *bl_chip_at(const bl_chip *chips, size_t count, uint32_t address, uint32_t *offset)
 {

@@ -76,3 +76,17 @@ bl_frame_event bl_frame_take(bl_frame_reader *r, uint8_t byte, bl_frame *frame)
         r->bytes[r->count++] = byte;
     return BL_FRAME_NOTHING;
 }
+
+void bl_frame_put(bl_frame *frame, uint32_t value, unsigned width)
+{
+    for (unsigned i = 0; i < width; i++)
+        frame->payload[frame->length++] = (uint8_t)(value >> (8 * i));
+}
+
+uint32_t bl_frame_number(const uint8_t *at, unsigned width)
+{
+    uint32_t value = 0;
+    for (unsigned i = 0; i < width; i++)
+        value |= (uint32_t)at[i] << (8 * i);
+    return value;
+}

@@ -1,16 +1,10 @@
-/* transfer.c - look, write what differs, prove, and name what is wrong. */
+/* transfer.c - look, write what differs, prove, and name what is wrong: what is asked next. */
 #include "bootlace/transfer.h"
 
 #include "base/core.h"
-#include "bootlace/crc.h"
+#include "job.h"
 
-enum {
-    SUM = 4,
-    ADDRESS = 3,
-    EASIEST = 16, /* data bytes in a frame on the worst of lines */
-    RUN_PATIENCE_US = 20000,
-    HELLO_PATIENCE_US = 20000
-};
+enum { RUN_PATIENCE_US = 20000, HELLO_PATIENCE_US = 20000, PROTECT_PATIENCE_US = 100000 };
 /* Longer than Eyelet waits for a question to come again. */
 #define SILENCE_US 300000u
 
@@ -22,8 +16,7 @@ static size_t blocks_of(const bl_piece *p, uint32_t block)
     return p->count == 0 ? 0 : (size_t)(last / block - p->first / block) + 1;
 }
 
-/* The index-th block, as the piece of memory it covers. */
-static bl_piece block_at(const bl_transfer *t, size_t index)
+bl_piece bl_job_block(const bl_transfer *t, size_t index)
 {
     uint32_t size = t->options.block;
     for (size_t i = 0; i < t->options.piece_count; i++) {
@@ -42,17 +35,47 @@ static bl_piece block_at(const bl_transfer *t, size_t index)
     return (bl_piece){0, 0, NULL};
 }
 
-/* How many blocks from index on can be summed by one request: all of full size and in a row, and
- * the sums must fit into an answer. */
+bool bl_job_blank(const uint8_t *bytes, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        if (bytes[i] != 0xFF) return false;
+    return true;
+}
+
+/* Do count blocks from index on lie in a row, all of full size? */
+static bool is_row(const bl_transfer *t, size_t index, size_t count)
+{
+    if (count > t->block_count - index) return false;
+    bl_piece first = bl_job_block(t, index), last = bl_job_block(t, index + count - 1);
+    return first.count == t->options.block && last.count == first.count &&
+           last.first - first.first == (uint32_t)(count - 1) * t->options.block;
+}
+
+size_t bl_job_unit(const bl_transfer *t, size_t index)
+{
+    size_t n = t->options.region / t->options.block;
+    if (!t->by_region) return 1;
+    return is_row(t, index, n) ? n : 0;
+}
+
+/* A programmer itself skips pages that are right already. So when the first pages of a region all
+ * differ, the rest need not be asked for one by one. */
+bool bl_job_sample(const bl_transfer *t, size_t index)
+{
+    size_t n = t->options.region / t->options.block;
+    return t->stage == BL_STAGE_LOOK && !t->by_region && n > SAMPLE && index % n == 0 &&
+           is_row(t, index, n);
+}
+
+/* How many sums from index on can be asked for by one request: all of the same size and in a row,
+ * and they must fit into an answer. */
 static size_t row_of(const bl_transfer *t, size_t index)
 {
-    bl_piece first = block_at(t, index);
-    size_t n = 1, most = t->most_data / SUM;
-    while (n < most && index + n < t->block_count && first.count == t->options.block) {
-        bl_piece next = block_at(t, index + n);
-        if (next.count != first.count || next.first != first.first + n * first.count) break;
+    size_t unit = bl_job_unit(t, index), n = 1, most = t->most_data / SUM;
+    if (bl_job_sample(t, index) && most > SAMPLE) most = SAMPLE;
+    while (n < most && is_row(t, index, (n + 1) * unit) &&
+           (t->by_region || t->marks[index + n] & MARK_UNKNOWN))
         n++;
-    }
     return n;
 }
 
@@ -63,21 +86,23 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
     t->options = *options;
     t->memory = *memory;
     t->most_data = EASIEST;
-    if (options->block == 0 || options->block > BL_FRAME_PAYLOAD - ADDRESS) return BL_E_ARGUMENT;
+    if (options->block == 0 || options->block > BL_FRAME_PAYLOAD - ADDRESS ||
+        options->region % options->block != 0 || options->region > 0xFFFF)
+        return BL_E_ARGUMENT;
     for (size_t i = 0; i < options->piece_count; i++) {
         t->block_count += blocks_of(&options->pieces[i], options->block);
         t->bytes_total += options->pieces[i].count;
     }
-    t->wrong = memory->resize(memory->context, NULL, t->block_count + 1);
-    if (t->wrong == NULL) return BL_E_MEMORY;
-    memset(t->wrong, 0, t->block_count + 1);
+    t->marks = memory->resize(memory->context, NULL, t->block_count + 1);
+    if (t->marks == NULL) return BL_E_MEMORY;
+    memset(t->marks, 0, t->block_count + 1);
     return BL_OK;
 }
 
 void bl_transfer_end(bl_transfer *t)
 {
-    bl_release(&t->memory, t->wrong);
-    t->wrong = NULL;
+    bl_release(&t->memory, t->marks);
+    t->marks = NULL;
 }
 
 /* ---- stages ---- */
@@ -87,11 +112,55 @@ static void enter(bl_transfer *t, bl_stage stage)
     t->stage = stage;
     t->block = 0;
     t->part = 0;
+    if (stage != BL_STAGE_LOOK && stage != BL_STAGE_PROVE) return;
+    t->by_region = t->options.region > 0;
+    t->bytes_proved = 0;
+    memset(t->marks, MARK_UNKNOWN, t->block_count);
 }
 
-static void mark_all(bl_transfer *t, uint8_t wrong)
+static bool only_falls(const bl_transfer *t)
 {
-    memset(t->wrong, wrong, t->block_count);
+    return t->options.part != NULL && bl_part_only_falls(t->options.part);
+}
+
+/* The supply of the proof that is next: low, high, low, high, or always 5 V. */
+static uint8_t supply_of(const bl_transfer *t)
+{
+    if (!t->options.corners) return 50;
+    return t->proof % 2 == 0 ? 45 : 55;
+}
+
+static void enter_proof(bl_transfer *t)
+{
+    enter(t, t->options.corners ? BL_STAGE_SUPPLY : BL_STAGE_PROVE);
+    t->supply = supply_of(t);
+}
+
+static void begin_work(bl_transfer *t)
+{
+    const bl_transfer_options *o = &t->options;
+    if (o->goal == BL_GOAL_READ)
+        enter(t, BL_STAGE_READ);
+    else if (o->goal == BL_GOAL_COMPARE)
+        enter_proof(t);
+    else if (!o->every_block)
+        enter(t, BL_STAGE_LOOK);
+    else {
+        enter(t, BL_STAGE_FIT);
+        memset(t->marks, MARK_WRONG, t->block_count);
+    }
+}
+
+static void after_proof(bl_transfer *t)
+{
+    unsigned proofs = (t->options.corners ? 2u : 1u) * (t->options.twice ? 2u : 1u);
+    t->proof++;
+    if (t->blocks_wrong > 0)
+        enter(t, BL_STAGE_INSPECT);
+    else if (t->proof < proofs)
+        enter_proof(t);
+    else
+        enter(t, t->options.corners ? BL_STAGE_RESTORE : BL_STAGE_PROTECT);
 }
 
 /* What follows the stage that is complete. */
@@ -100,37 +169,63 @@ static void advance(bl_transfer *t)
     const bl_transfer_options *o = &t->options;
     switch (t->stage) {
     case BL_STAGE_HELLO:
-        if (o->who == BL_WHO_PROGRAMMER) {
+        if (o->who == BL_WHO_PROGRAMMER)
             enter(t, BL_STAGE_SELECT);
-            break;
-        }
-        /* fall through */
-    case BL_STAGE_SELECT:
-        if (o->goal == BL_GOAL_WRITE && o->protect != BL_PROTECT_LEAVE &&
-            t->stage == BL_STAGE_SELECT) {
-            enter(t, BL_STAGE_UNPROTECT);
-            break;
-        }
-        /* fall through */
-    case BL_STAGE_UNPROTECT:
-        enter(t, o->goal == BL_GOAL_READ      ? BL_STAGE_READ
-                 : o->goal == BL_GOAL_COMPARE ? BL_STAGE_PROVE
-                 : o->every_block             ? BL_STAGE_WRITE
-                                              : BL_STAGE_LOOK);
-        if (t->stage == BL_STAGE_WRITE) mark_all(t, 1);
+        else
+            begin_work(t);
         break;
-    case BL_STAGE_LOOK: enter(t, BL_STAGE_WRITE); break;
-    case BL_STAGE_WRITE: enter(t, BL_STAGE_PROVE); break;
-    case BL_STAGE_PROVE: enter(t, t->blocks_wrong > 0 ? BL_STAGE_INSPECT : BL_STAGE_PROTECT); break;
+    case BL_STAGE_SELECT:
+        if (o->goal == BL_GOAL_WRITE && o->protect != BL_PROTECT_LEAVE)
+            enter(t, BL_STAGE_UNPROTECT);
+        else
+            begin_work(t);
+        break;
+    case BL_STAGE_UNPROTECT: begin_work(t); break;
+    case BL_STAGE_LOOK:
+    case BL_STAGE_FIT:
+    case BL_STAGE_ERASE: enter(t, (bl_stage)(t->stage + 1)); break;
+    case BL_STAGE_WRITE: enter_proof(t); break;
+    case BL_STAGE_SUPPLY: enter(t, BL_STAGE_PROVE); break;
+    case BL_STAGE_PROVE: after_proof(t); break;
+    case BL_STAGE_RESTORE: enter(t, t->blocks_wrong > 0 ? BL_STAGE_DONE : BL_STAGE_PROTECT); break;
     case BL_STAGE_PROTECT:
         if (o->run) {
             enter(t, BL_STAGE_RUN);
             break;
         }
         /* fall through */
-    case BL_STAGE_INSPECT:
     case BL_STAGE_READ: enter(t, o->resume ? BL_STAGE_RESUME : BL_STAGE_DONE); break;
+    case BL_STAGE_INSPECT:
+        enter(t, o->corners ? BL_STAGE_RESTORE : o->resume ? BL_STAGE_RESUME : BL_STAGE_DONE);
+        break;
     default: enter(t, BL_STAGE_DONE); break;
+    }
+}
+
+/* Does this block need something in this stage? */
+static bool needs(const bl_transfer *t, size_t block)
+{
+    uint8_t mark = t->marks[block];
+    switch (t->stage) {
+    case BL_STAGE_FIT: return only_falls(t) && (mark & MARK_WRONG) && !(mark & MARK_BLANK);
+    case BL_STAGE_ERASE: return (mark & MARK_ERASE) != 0;
+    case BL_STAGE_WRITE:
+    case BL_STAGE_INSPECT: return (mark & MARK_WRONG) != 0;
+    default: return t->by_region ? bl_job_unit(t, block) > 0 : (mark & MARK_UNKNOWN) != 0;
+    }
+}
+
+/* Moves on to the next block that needs something; regions first, then what they left open. */
+static bool find_block(bl_transfer *t)
+{
+    for (;;) {
+        while (t->block < t->block_count && !needs(t, t->block))
+            t->block++;
+        if (t->block < t->block_count) return true;
+        bool sums = t->stage == BL_STAGE_LOOK || t->stage == BL_STAGE_PROVE;
+        if (!sums || !t->by_region) return false;
+        t->by_region = false;
+        t->block = 0;
     }
 }
 
@@ -140,15 +235,13 @@ static bool settle(bl_transfer *t)
     for (;;) {
         switch (t->stage) {
         case BL_STAGE_DONE: return false;
-        case BL_STAGE_WRITE:
-        case BL_STAGE_INSPECT:
-            while (t->block < t->block_count && !t->wrong[t->block])
-                t->block++;
-            if (t->block < t->block_count) return true;
-            break;
         case BL_STAGE_LOOK:
+        case BL_STAGE_FIT:
+        case BL_STAGE_ERASE:
+        case BL_STAGE_WRITE:
         case BL_STAGE_PROVE:
-            if (t->block < t->block_count) return true;
+        case BL_STAGE_INSPECT:
+            if (find_block(t)) return true;
             break;
         case BL_STAGE_READ:
             if (t->block < t->options.range.count) return true;
@@ -166,218 +259,135 @@ static bool settle(bl_transfer *t)
 
 /* ---- requests ---- */
 
-static void put_number(bl_frame *f, uint32_t value, unsigned width)
-{
-    for (unsigned i = 0; i < width; i++)
-        f->payload[f->length++] = (uint8_t)(value >> (8 * i));
-}
-
 static void ask_select(const bl_transfer *t, bl_frame *f)
 {
     const bl_part *p = t->options.part;
-    put_number(f, p->size, 4);
-    put_number(f, p->page, 2);
-    put_number(f, p->cycle_ms, 2);
-    put_number(f, p->window_us, 2);
+    bl_frame_put(f, p->size, 4);
+    bl_frame_put(f, p->method, 1);
+    bl_frame_put(f, p->page, 2);
+    bl_frame_put(f, p->cycle_us, 4);
+    bl_frame_put(f, p->window_us, 2);
+    bl_frame_put(f, p->pulses, 1);
+    bl_frame_put(f, p->over, 1);
+    bl_frame_put(f, p->vpp, 1);
+    bl_frame_put(f, p->vcc, 1);
+    bl_frame_put(f, p->sector, 4);
+    bl_frame_put(f, p->erase_us, 4);
+    bl_frame_put(f, bl_part_slowest(p), 2);
+}
+
+/* How long a programmer may hold a request: until the page or sector before it is done. */
+static uint32_t hold_us(const bl_part *p)
+{
+    enum { SLACK = 10000 };
+    if (p == NULL) return 0;
+    switch (p->method) {
+    case BL_METHOD_PAGE: return p->cycle_us * 2 + SLACK;
+    case BL_METHOD_PULSE: return p->page * p->pulses * p->cycle_us * (1u + p->over) + SLACK;
+    default: return p->page * p->cycle_us * 2 + p->erase_us * 2 + SLACK;
+    }
 }
 
 static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most)
 {
-    bl_piece b = block_at(t, t->block);
+    bl_piece b = bl_job_block(t, t->block);
+    uint32_t size = t->by_region ? t->options.region : (uint32_t)b.count;
     t->asked = row_of(t, t->block);
     t->where = b.first;
-    put_number(f, b.first, ADDRESS);
-    put_number(f, (uint32_t)b.count, 2);
-    put_number(f, (uint32_t)t->asked, 1);
-    *patience = (uint32_t)((uint64_t)b.count * t->asked * t->options.sum_ns / 1000u);
+    bl_frame_put(f, b.first, ADDRESS);
+    bl_frame_put(f, size, 2);
+    bl_frame_put(f, (uint32_t)t->asked, 1);
+    *patience += (uint32_t)((uint64_t)size * t->asked * t->options.sum_ns / 1000u);
     *most = (uint32_t)t->asked * SUM + 1;
 }
 
 /* A block goes in one frame, or on a bad line in several. */
 static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *patience)
 {
-    bl_piece b = block_at(t, t->block);
+    bl_piece b = bl_job_block(t, t->block);
     size_t left = b.count - t->part;
     t->asked = left < t->most_data ? left : t->most_data;
     t->where = b.first + (uint32_t)t->part;
-    put_number(f, t->where, ADDRESS);
+    bl_frame_put(f, t->where, ADDRESS);
     memcpy(f->payload + ADDRESS, b.bytes + t->part, t->asked);
     f->length = (uint8_t)(ADDRESS + t->asked);
-    uint32_t cycle = t->options.part != NULL ? t->options.part->cycle_ms * 3000u : 10000u;
-    *patience = cycle + (uint32_t)(t->asked * (t->options.sum_ns / 1000u + 1));
+    *patience += 10000u + (uint32_t)(t->asked * (t->options.sum_ns / 1000u + 1));
 }
 
 static void ask_read(bl_transfer *t, bl_frame *f, uint32_t first, size_t count, uint32_t *most)
 {
     t->where = first;
     t->asked = count;
-    put_number(f, first, ADDRESS);
-    put_number(f, (uint32_t)count, 1);
+    bl_frame_put(f, first, ADDRESS);
+    bl_frame_put(f, (uint32_t)count, 1);
     *most = (uint32_t)count + 1;
 }
 
-bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most,
-                           bool *done)
+static const uint8_t kinds[BL_STAGES] = {
+    [BL_STAGE_HELLO] = BL_ASK_HELLO,       [BL_STAGE_SELECT] = BL_ASK_SELECT,
+    [BL_STAGE_UNPROTECT] = BL_ASK_PROTECT, [BL_STAGE_LOOK] = BL_ASK_SUMS,
+    [BL_STAGE_FIT] = BL_ASK_READ,          [BL_STAGE_ERASE] = BL_ASK_ERASE,
+    [BL_STAGE_WRITE] = BL_ASK_WRITE,       [BL_STAGE_SUPPLY] = BL_ASK_SUPPLY,
+    [BL_STAGE_PROVE] = BL_ASK_SUMS,        [BL_STAGE_INSPECT] = BL_ASK_READ,
+    [BL_STAGE_RESTORE] = BL_ASK_SUPPLY,    [BL_STAGE_PROTECT] = BL_ASK_PROTECT,
+    [BL_STAGE_RUN] = BL_ASK_RUN,           [BL_STAGE_RESUME] = BL_ASK_RESUME,
+    [BL_STAGE_READ] = BL_ASK_READ,
+};
+
+static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most)
 {
-    static const uint8_t kinds[] = {BL_ASK_HELLO, BL_ASK_SELECT, BL_ASK_PROTECT, BL_ASK_SUMS,
-                                    BL_ASK_WRITE, BL_ASK_SUMS,   BL_ASK_READ,    BL_ASK_PROTECT,
-                                    BL_ASK_RUN,   BL_ASK_RESUME, BL_ASK_READ};
-    *done = false;
-    *patience = HELLO_PATIENCE_US;
-    *most = BL_NAME_MOST;
-    if (!settle(t)) {
-        *done = true;
-        return t->blocks_wrong > 0 ? BL_E_DIFFERS : BL_OK;
-    }
-    f->kind = kinds[t->stage];
-    f->length = 0;
+    bl_piece b = bl_job_block(t, t->block);
+    size_t left = b.count - t->part;
     switch (t->stage) {
     case BL_STAGE_SELECT: ask_select(t, f); break;
     case BL_STAGE_UNPROTECT:
-        put_number(f, 0, 1);
-        *patience = 100000;
-        break;
     case BL_STAGE_PROTECT:
-        put_number(f, 1, 1);
-        *patience = 100000;
+        bl_frame_put(f, t->stage == BL_STAGE_PROTECT, 1);
+        *patience += PROTECT_PATIENCE_US;
         break;
+    case BL_STAGE_SUPPLY: bl_frame_put(f, supply_of(t), 1); break;
+    case BL_STAGE_RESTORE: bl_frame_put(f, 50, 1); break;
     case BL_STAGE_LOOK:
     case BL_STAGE_PROVE: ask_sums(t, f, patience, most); break;
+    case BL_STAGE_ERASE:
+        t->where = b.first;
+        bl_frame_put(f, b.first, ADDRESS);
+        break;
     case BL_STAGE_WRITE: ask_write(t, f, patience); break;
-    case BL_STAGE_INSPECT: {
-        bl_piece b = block_at(t, t->block);
-        size_t left = b.count - t->part;
+    case BL_STAGE_FIT:
+    case BL_STAGE_INSPECT:
         ask_read(t, f, b.first + (uint32_t)t->part, left < t->most_data ? left : t->most_data,
                  most);
         break;
-    }
     case BL_STAGE_READ: {
-        uint64_t left = t->options.range.count - t->block;
-        size_t n = t->most_data;
-        ask_read(t, f, t->options.range.first + (uint32_t)t->block, left < n ? (size_t)left : n,
-                 most);
+        uint64_t rest = t->options.range.count - t->block;
+        size_t n = rest < t->most_data ? (size_t)rest : t->most_data;
+        ask_read(t, f, t->options.range.first + (uint32_t)t->block, n, most);
         break;
     }
     case BL_STAGE_RUN:
-        put_number(f, t->options.entry, ADDRESS);
+        bl_frame_put(f, t->options.entry, ADDRESS);
         t->run_asked = true;
         *patience = RUN_PATIENCE_US;
         break;
     default: break;
     }
-    return BL_OK;
 }
 
-/* ---- answers ---- */
-
-static bl_status take_hello(bl_transfer *t, const bl_frame *f)
+bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most,
+                           bool *done)
 {
-    if (f->length < 4 || f->payload[1] != BL_LINK_VERSION || f->payload[2] != t->options.who)
-        return BL_E_UNSUPPORTED;
-    uint8_t most = f->payload[3];
-    size_t n = f->length - 4u;
-    if (n >= sizeof t->name) n = sizeof t->name - 1;
-    for (size_t i = 0; i < n; i++) {
-        char c = (char)f->payload[4 + i];
-        t->name[i] = c >= ' ' && c <= '~' ? c : '?';
+    *done = false;
+    *most = BL_NAME_MOST;
+    if (!settle(t)) {
+        *done = true;
+        return t->blocks_wrong > 0 ? BL_E_DIFFERS : BL_OK;
     }
-    t->name[n] = '\0';
-    if (most < EASIEST + ADDRESS + 1 || most > BL_FRAME_PAYLOAD) return BL_E_UNSUPPORTED;
-    t->most_data = most - ADDRESS - 1u;
-    t->block = 1;
+    *patience = HELLO_PATIENCE_US + hold_us(t->options.part);
+    f->kind = kinds[t->stage];
+    f->length = 0;
+    fill(t, f, patience, most);
     return BL_OK;
-}
-
-static bl_status take_sums(bl_transfer *t, const bl_frame *f)
-{
-    if (f->length != t->asked * SUM + 1) return BL_E_SYNTAX;
-    for (size_t i = 0; i < t->asked; i++) {
-        const uint8_t *s = f->payload + 1 + i * SUM;
-        uint32_t found =
-            (uint32_t)s[0] | (uint32_t)s[1] << 8 | (uint32_t)s[2] << 16 | (uint32_t)s[3] << 24;
-        bl_piece b = block_at(t, t->block);
-        bool wrong = found != bl_crc32(0, b.bytes, b.count);
-        t->wrong[t->block++] = wrong;
-        if (t->stage != BL_STAGE_PROVE) continue;
-        if (wrong)
-            t->blocks_wrong++;
-        else
-            t->bytes_proved += b.count;
-    }
-    return BL_OK;
-}
-
-/* Part of a block is done. True: that was all of it. */
-static bool finish_part(bl_transfer *t, size_t count)
-{
-    t->part += t->asked;
-    if (t->part < count) return false;
-    t->part = 0;
-    t->block++;
-    return true;
-}
-
-static void note_difference(bl_transfer *t, uint32_t address, uint8_t expected, uint8_t found)
-{
-    if (t->differences < BL_DIFFERENCES)
-        t->difference[t->differences] = (bl_difference){address, expected, found};
-    t->differences++;
-}
-
-static bl_status take_read(bl_transfer *t, const bl_frame *f)
-{
-    if (f->length != t->asked + 1) return BL_E_SYNTAX;
-    if (t->stage == BL_STAGE_READ) {
-        memcpy(t->options.buffer + t->block, f->payload + 1, t->asked);
-        t->block += t->asked;
-        return BL_OK;
-    }
-    bl_piece b = block_at(t, t->block);
-    for (size_t i = 0; i < t->asked; i++)
-        if (f->payload[1 + i] != b.bytes[t->part + i])
-            note_difference(t, b.first + (uint32_t)(t->part + i), b.bytes[t->part + i],
-                            f->payload[1 + i]);
-    finish_part(t, b.count);
-    return BL_OK;
-}
-
-static bl_status take_written(bl_transfer *t)
-{
-    bl_piece b = block_at(t, t->block);
-    t->bytes_written += t->asked;
-    if (finish_part(t, b.count)) t->blocks_written++;
-    return BL_OK;
-}
-
-static bl_status take_refusal(bl_transfer *t, const bl_frame *f)
-{
-    const uint8_t *p = f->payload;
-    t->refusal = p[0];
-    if (f->length >= 4) t->where = (uint32_t)p[1] | (uint32_t)p[2] << 8 | (uint32_t)p[3] << 16;
-    bool differs = p[0] == BL_ANSWER_DIFFERS || p[0] == BL_ANSWER_UNCHANGED;
-    if (!differs || f->length < 6) return BL_E_REFUSED;
-    note_difference(t, t->where, p[4], p[5]);
-    return BL_E_DIFFERS;
-}
-
-bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *f)
-{
-    if (f->length == 0) return BL_E_SYNTAX;
-    if (t->stage == BL_STAGE_RESUME) {
-        t->resumed = f->payload[0] == BL_ANSWER_GOOD; /* otherwise no program was waiting */
-        t->block = 1;
-        return BL_OK;
-    }
-    if (f->payload[0] != BL_ANSWER_GOOD) return take_refusal(t, f);
-    switch (t->stage) {
-    case BL_STAGE_HELLO: return take_hello(t, f);
-    case BL_STAGE_LOOK:
-    case BL_STAGE_PROVE: return take_sums(t, f);
-    case BL_STAGE_WRITE: return take_written(t);
-    case BL_STAGE_INSPECT:
-    case BL_STAGE_READ: return take_read(t, f);
-    default: t->block = 1; return BL_OK;
-    }
 }
 
 uint32_t bl_transfer_silence(const bl_transfer *t)

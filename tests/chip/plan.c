@@ -11,15 +11,6 @@ static bl_chip upper_half(void)
     return c;
 }
 
-TEST(known_parts)
-{
-    CHECK(bl_part_named((bl_text){"27512", 5}) == NULL);
-    CHECK_INT(bl_part_named((bl_text){"28C64", 5})->size, 8192);
-    for (size_t i = 0; i < bl_parts(); i++)
-        CHECK_INT(bl_part_at(i)->size % bl_part_at(i)->page, 0);
-    CHECK(bl_part_at(bl_parts()) == NULL);
-}
-
 TEST(a_half_decoded_chip)
 {
     bl_chip c = upper_half();

@@ -4,7 +4,7 @@
 #include <string.h>
 
 #include "sim/acia.h"
-#include "sim/eeprom.h"
+#include "sim/part.h"
 
 TEST(a_byte_takes_ten_bit_times)
 {
@@ -122,13 +122,13 @@ TEST(acia_interrupts_and_resets)
 /* ---- the EEPROM ---- */
 
 static uint8_t cells[32768];
-static sim_eeprom chip;
+static sim_part chip;
 static uint64_t now;
 
 static void chip_on(void)
 {
     memset(cells, 0xFF, sizeof cells);
-    sim_eeprom_begin(&chip, bl_part_named((bl_text){"28C256", 6}), cells);
+    sim_part_begin(&chip, bl_part_named((bl_text){"28C256", 6}), cells);
     now = 1000;
 }
 
@@ -137,8 +137,8 @@ static void chip_write(uint32_t address, uint8_t data)
     chip.address = address;
     chip.data = data;
     chip.driven = true;
-    sim_eeprom_pins(&chip, now, true, false, true);
-    sim_eeprom_pins(&chip, now += 200, false, false, false);
+    sim_part_pins(&chip, now, true, false, true);
+    sim_part_pins(&chip, now += 200, false, false, false);
     chip.driven = false;
     now += 1000;
 }
@@ -146,9 +146,9 @@ static void chip_write(uint32_t address, uint8_t data)
 static uint8_t chip_read(uint32_t address)
 {
     chip.address = address;
-    sim_eeprom_pins(&chip, now, true, true, false);
-    uint8_t data = sim_eeprom_sense(&chip, now += 250);
-    sim_eeprom_pins(&chip, now, false, false, false);
+    sim_part_pins(&chip, now, true, true, false);
+    uint8_t data = sim_part_sense(&chip, now += 250);
+    sim_part_pins(&chip, now, false, false, false);
     return data;
 }
 

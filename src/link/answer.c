@@ -1,0 +1,201 @@
+/* answer.c - what a job learns from each answer. */
+#include "base/core.h"
+#include "bootlace/crc.h"
+#include "job.h"
+
+static bl_status take_hello(bl_transfer *t, const bl_frame *f)
+{
+    if (f->length < 4 || f->payload[1] != BL_LINK_VERSION || f->payload[2] != t->options.who)
+        return BL_E_UNSUPPORTED;
+    uint8_t most = f->payload[3];
+    size_t n = f->length - 4u;
+    if (n >= sizeof t->name) n = sizeof t->name - 1;
+    for (size_t i = 0; i < n; i++) {
+        char c = (char)f->payload[4 + i];
+        t->name[i] = c >= ' ' && c <= '~' ? c : '?';
+    }
+    t->name[n] = '\0';
+    if (most < EASIEST + ADDRESS + 1 || most > BL_FRAME_PAYLOAD) return BL_E_UNSUPPORTED;
+    t->most_data = most - ADDRESS - 1u;
+    t->block = 1;
+    return BL_OK;
+}
+
+/* ---- sums ---- */
+
+static uint32_t blank_sum(size_t count)
+{
+    static const uint8_t blank[16] = {0xFF, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF,
+                                      0xFF, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF, 0xFF};
+    uint32_t crc = 0;
+    for (; count >= sizeof blank; count -= sizeof blank)
+        crc = bl_crc32(crc, blank, sizeof blank);
+    return bl_crc32(crc, blank, count);
+}
+
+/* The sum of one unit, a block or a region. */
+static void take_sum(bl_transfer *t, uint32_t found)
+{
+    size_t unit = bl_job_unit(t, t->block);
+    bl_piece b = bl_job_block(t, t->block);
+    size_t count = t->by_region ? t->options.region : b.count;
+    bool right = found == bl_crc32(0, b.bytes, count);
+    bool blank = !right && t->stage == BL_STAGE_LOOK && found == blank_sum(count);
+    for (size_t i = 0; i < unit; i++, t->block++) {
+        uint8_t *mark = &t->marks[t->block];
+        if (right)
+            *mark = 0;
+        else if (blank) /* what should be blank there is */
+            *mark =
+                bl_job_blank(b.bytes + i * t->options.block, unit > 1 ? t->options.block : count)
+                    ? 0
+                    : MARK_WRONG | MARK_BLANK;
+        else if (!t->by_region)
+            *mark = MARK_WRONG;
+    }
+    if (t->stage != BL_STAGE_PROVE) return;
+    if (right)
+        t->bytes_proved += count;
+    else if (!t->by_region)
+        t->blocks_wrong++;
+}
+
+static bl_status take_sums(bl_transfer *t, const bl_frame *f)
+{
+    if (f->length != t->asked * SUM + 1) return BL_E_SYNTAX;
+    size_t first = t->block, n = t->options.region / t->options.block, wrong = 0;
+    bool sample = bl_job_sample(t, first);
+    for (size_t i = 0; i < t->asked; i++)
+        take_sum(t, bl_frame_number(f->payload + 1 + i * SUM, SUM));
+    for (size_t i = 0; sample && i < t->asked; i++)
+        wrong += t->marks[first + i] == MARK_WRONG;
+    if (sample && wrong == SAMPLE) memset(t->marks + first + SAMPLE, MARK_WRONG, n - SAMPLE);
+    return BL_OK;
+}
+
+/* ---- bytes ---- */
+
+/* Part of a block is done. True: that was all of it. */
+static bool finish_part(bl_transfer *t, size_t count)
+{
+    t->part += t->asked;
+    if (t->part < count) return false;
+    t->part = 0;
+    t->block++;
+    return true;
+}
+
+static void note_difference(bl_transfer *t, uint32_t address, uint8_t expected, uint8_t found)
+{
+    if (t->differences < BL_DIFFERENCES)
+        t->difference[t->differences] = (bl_difference){address, expected, found};
+    t->differences++;
+}
+
+/* The sector of this block is erased, and all of it written that should not be blank. */
+static void mark_sector(bl_transfer *t, size_t block)
+{
+    uint32_t size = t->options.part->sector, sector = bl_job_block(t, block).first / size;
+    while (block > 0 && bl_job_block(t, block - 1).first / size == sector)
+        block--;
+    for (size_t i = block; i < t->block_count; i++) {
+        bl_piece b = bl_job_block(t, i);
+        if (b.first / size != sector) break;
+        t->marks[i] = bl_job_blank(b.bytes, b.count) ? MARK_BLANK : MARK_WRONG | MARK_BLANK;
+    }
+    t->marks[block] |= MARK_ERASE;
+}
+
+/* Can the block be written over what is there? */
+static bl_status take_fit(bl_transfer *t, const bl_frame *f)
+{
+    size_t block = t->block;
+    bl_piece b = bl_job_block(t, block);
+    bool fits = !t->options.every_block;
+    for (size_t i = 0; i < t->asked; i++) {
+        uint8_t wanted = b.bytes[t->part + i], found = f->payload[1 + i];
+        if ((wanted & found) == wanted) continue;
+        fits = false;
+        if (t->options.part->sector == 0)
+            note_difference(t, b.first + (uint32_t)(t->part + i), wanted, found);
+    }
+    bool whole = finish_part(t, b.count);
+    if (t->options.part->sector == 0) return t->differences > 0 && whole ? BL_E_NOT_BLANK : BL_OK;
+    if (!fits) mark_sector(t, block);
+    return BL_OK;
+}
+
+static bl_status take_read(bl_transfer *t, const bl_frame *f)
+{
+    if (f->length != t->asked + 1) return BL_E_SYNTAX;
+    if (t->stage == BL_STAGE_FIT) return take_fit(t, f);
+    if (t->stage == BL_STAGE_READ) {
+        memcpy(t->options.buffer + t->block, f->payload + 1, t->asked);
+        t->block += t->asked;
+        return BL_OK;
+    }
+    bl_piece b = bl_job_block(t, t->block);
+    for (size_t i = 0; i < t->asked; i++)
+        if (f->payload[1 + i] != b.bytes[t->part + i])
+            note_difference(t, b.first + (uint32_t)(t->part + i), b.bytes[t->part + i],
+                            f->payload[1 + i]);
+    finish_part(t, b.count);
+    return BL_OK;
+}
+
+/* A programmer adds whether there was anything to write. */
+static bl_status take_written(bl_transfer *t, const bl_frame *f)
+{
+    bl_piece b = bl_job_block(t, t->block);
+    bool written = f->length < 2 || f->payload[1] != 0;
+    if (t->part == 0) t->touched = false;
+    t->touched |= written;
+    if (written) t->bytes_written += t->asked;
+    if (finish_part(t, b.count)) t->blocks_written += t->touched;
+    return BL_OK;
+}
+
+/* ---- the whole ---- */
+
+static bl_status take_refusal(bl_transfer *t, const bl_frame *f)
+{
+    const uint8_t *p = f->payload;
+    if (t->stage == BL_STAGE_SUPPLY && p[0] == BL_ANSWER_NO_SUPPLY) {
+        t->options.corners = false; /* proved at 5 volts, then */
+        t->no_corners = true;
+        t->supply = 50;
+        t->block = 1;
+        return BL_OK;
+    }
+    t->refusal = p[0];
+    if (f->length >= 4) t->where = bl_frame_number(p + 1, ADDRESS);
+    bool differs = p[0] == BL_ANSWER_DIFFERS || p[0] == BL_ANSWER_UNCHANGED;
+    if ((!differs && p[0] != BL_ANSWER_NOT_BLANK) || f->length < 6) return BL_E_REFUSED;
+    note_difference(t, t->where, p[4], p[5]);
+    return differs ? BL_E_DIFFERS : BL_E_NOT_BLANK;
+}
+
+bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *f)
+{
+    if (f->length == 0) return BL_E_SYNTAX;
+    if (t->stage == BL_STAGE_RESUME) {
+        t->resumed = f->payload[0] == BL_ANSWER_GOOD; /* otherwise no program was waiting */
+        t->block = 1;
+        return BL_OK;
+    }
+    if (f->payload[0] != BL_ANSWER_GOOD) return take_refusal(t, f);
+    switch (t->stage) {
+    case BL_STAGE_HELLO: return take_hello(t, f);
+    case BL_STAGE_LOOK:
+    case BL_STAGE_PROVE: return take_sums(t, f);
+    case BL_STAGE_WRITE: return take_written(t, f);
+    case BL_STAGE_ERASE:
+        t->marks[t->block++] &= (uint8_t)~MARK_ERASE;
+        t->sectors_erased++;
+        return BL_OK;
+    case BL_STAGE_FIT:
+    case BL_STAGE_INSPECT:
+    case BL_STAGE_READ: return take_read(t, f);
+    default: t->block = 1; return BL_OK;
+    }
+}

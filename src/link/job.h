@@ -1,0 +1,30 @@
+/* job.h - between transfer.c, which asks, and answer.c, which takes the answers. */
+#ifndef BOOTLACE_SRC_JOB_H
+#define BOOTLACE_SRC_JOB_H
+
+#include "bootlace/transfer.h"
+
+enum {
+    SUM = 4,
+    ADDRESS = 3,
+    EASIEST = 16, /* data bytes in a frame on the worst of lines */
+    SAMPLE = 8,   /* blocks that stand for their region */
+};
+
+/* What is known of a block. */
+enum {
+    MARK_WRONG = 1,   /* is not what it should be */
+    MARK_UNKNOWN = 2, /* its own sum has not been asked for yet */
+    MARK_BLANK = 4,   /* all FF, so anything can be written there */
+    MARK_ERASE = 8,   /* first block of a sector that must be erased */
+};
+
+/* The index-th block, as the piece of memory it covers. */
+bl_piece bl_job_block(const bl_transfer *t, size_t index);
+/* Blocks that one sum covers in this pass; 0: at index there are not that many in a row. */
+size_t bl_job_unit(const bl_transfer *t, size_t index);
+/* Is the row of blocks at index asked for as a sample of its region? */
+bool bl_job_sample(const bl_transfer *t, size_t index);
+bool bl_job_blank(const uint8_t *bytes, size_t count);
+
+#endif
