@@ -83,9 +83,10 @@ double connect_seconds(const connection *c)
     return (double)(c->port.now(c->port.context) - c->began) / 1e6;
 }
 
-static const char *unit_of(const bl_transfer *job)
+const char *connect_unit(const bl_transfer *job)
 {
-    return job->options.who == BL_WHO_PROGRAMMER ? "pages" : "blocks";
+    const bl_part *part = job->options.part;
+    return part != NULL && part->method == BL_METHOD_PAGE ? "pages" : "blocks";
 }
 
 static bool show_progress(void *context, const bl_transfer *job, const bl_exchange *x)
@@ -97,8 +98,8 @@ static bool show_progress(void *context, const bl_transfer *job, const bl_exchan
     size_t done, total;
     (void)context;
     bl_transfer_progress(job, &done, &total);
-    progress(names[job->stage], done, total, job->stage == BL_STAGE_READ ? "bytes" : unit_of(job),
-             x->resends);
+    progress(names[job->stage], done, total,
+             job->stage == BL_STAGE_READ ? "bytes" : connect_unit(job), x->resends);
     return true;
 }
 
@@ -152,7 +153,7 @@ static void list_differences(const connection *c, const bl_transfer *job, const 
         const bl_difference *d = &job->difference[i];
         char name[300] = "", seen[40] = "";
         uint32_t address = d->address;
-        bool decoded = chip == NULL || bl_chip_cpu_address(chip, d->address, &address);
+        bool decoded = chip == NULL || bl_chip_address(chip, d->address, 0, &address);
         if (decoded) whereis_describe(w, address, name, sizeof name);
         if (chip != NULL && decoded)
             g_snprintf(seen, sizeof seen, " (CPU %s)", cli_address(c->b, address));
@@ -183,10 +184,10 @@ static void explain_silence(const connection *c, const bl_transfer *job, bool pr
              "before: %s",
              job->blocks_wrong > 0 ? "it differs" : "it is the same");
     } else {
-        fail("%s stopped answering %s, at %s\n  %zu of %zu %s were written; nothing is verified; "
-             "do it again",
+        fail("%s stopped answering %s, at %s\n  %zu of %zu %s were written; nothing is verified\n"
+             "  do it again: what is right already is kept",
              given.port, stage_text(job->stage), where_text(c, job), job->blocks_written,
-             job->block_count, unit_of(job));
+             job->block_count, connect_unit(job));
     }
 }
 
@@ -203,13 +204,13 @@ static void explain_refusal(const connection *c, const bl_transfer *job)
                                         "it must be erased first",
                                         "the programmer cannot make the voltage that this part "
                                         "needs"};
+    fail("refused %s, at %s: %s", stage_text(job->stage), where_text(c, job),
+         job->refusal < G_N_ELEMENTS(texts) ? texts[job->refusal]
+                                            : "for a reason it only gives a number for");
     const bl_part *part = job->options.part;
     if (job->refusal == BL_ANSWER_NO_SUPPLY && part != NULL && part->vpp > 0)
         say("  a %s is written with %u.%u V; is that supply connected to the programmer?",
             part->name, part->vpp / 10u, part->vpp % 10u);
-    fail("refused %s, at %s: %s", stage_text(job->stage), where_text(c, job),
-         job->refusal < G_N_ELEMENTS(texts) ? texts[job->refusal]
-                                            : "for a reason it only gives a number for");
 }
 
 void explain(const connection *c, const bl_transfer *job, bl_status status, const bl_chip *chip,
@@ -247,7 +248,7 @@ void explain(const connection *c, const bl_transfer *job, bl_status status, cons
     case BL_E_IO:
         fail("%s failed or was unplugged %s\n  %zu of %zu %s were written; nothing is verified",
              given.port, stage_text(job->stage), job->blocks_written, job->block_count,
-             unit_of(job));
+             connect_unit(job));
         break;
     default: fail("%s %s", bl_status_text(status), stage_text(job->stage)); break;
     }

@@ -27,6 +27,8 @@ int connect_end(connection *c);
 
 /* Runs a job with a progress line. */
 bl_status connect_run(connection *c, bl_transfer *job);
+/* What a job counts: "pages" or "blocks". */
+const char *connect_unit(const bl_transfer *job);
 /* Seconds on the port's clock since connecting. */
 double connect_seconds(const connection *c);
 

@@ -5,29 +5,15 @@
 #include <glib.h>
 #include <string.h>
 
-#include "bench_file.h"
+#include "bench_read.h"
 #include "files.h"
 #include "isa/shipped.h"
 #include "sheets.h"
-#include "yaml_lines.h"
-
-typedef struct reader {
-    bench *b;
-    yaml_file yaml;
-    file_bench *file;
-    const bl_sink *sink;
-    GArray *definitions;
-} reader;
 
 typedef struct owned {
     file_bench *file;
     GPtrArray *texts;
 } owned;
-
-static bl_text text_of(const char *s)
-{
-    return (bl_text){s, strlen(s)};
-}
 
 static char *keep(reader *r, char *text)
 {
@@ -75,17 +61,17 @@ const char *bench_firmware(const bl_sheet *sheet, const char *name)
 
 /* ---- values ---- */
 
-static bool number(reader *r, yaml_node_t *node, const char *text, uint32_t most, uint32_t *value)
+bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t most, uint32_t *value)
 {
-    if (bl_number_parse(text_of(text), most, value) == BL_OK) return true;
+    if (bl_number_parse(bench_text(text), most, value) == BL_OK) return true;
     yaml_fault(&r->yaml, node, NULL, "'%s' is not a number from 0 to %lu", text,
                (unsigned long)most);
     return false;
 }
 
-static bool range(reader *r, yaml_node_t *node, const char *text, bl_range *value)
+bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value)
 {
-    bl_status status = bl_range_parse(text_of(text), value);
+    bl_status status = bl_range_parse(bench_text(text), value);
     unsigned bits = bl_sheet_address_bits(r->b->sheet);
     if (status == BL_OK && (uint64_t)value->first + value->count <= (uint64_t)1 << bits)
         return true;
@@ -97,7 +83,7 @@ static bool range(reader *r, yaml_node_t *node, const char *text, bl_range *valu
     return false;
 }
 
-static bool identifier(reader *r, yaml_node_t *node, const char *name)
+bool bench_identifier(reader *r, yaml_node_t *node, const char *name)
 {
     bool good = g_ascii_isalpha(name[0]);
     for (const char *p = name; *p != '\0'; p++)
@@ -129,16 +115,17 @@ static void take_areas(reader *r)
         uint32_t fill = 0xFF;
         size_t k = 0;
         a->name = f->name;
-        identifier(r, yaml_key(&r->yaml, node, "name"), f->name);
+        bench_identifier(r, yaml_key(&r->yaml, node, "name"), f->name);
         while (k < 3 && g_ascii_strcasecmp(kinds[k], f->kind) != 0)
             k++;
         if (k == 3)
             yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"), "ram, rom or io",
                        "'%s' is no kind of area", f->kind);
         a->kind = (bl_area_kind)(k % 3);
-        if (f->fill != NULL) number(r, yaml_key(&r->yaml, node, "fill"), f->fill, 255, &fill);
+        if (f->fill != NULL) bench_number(r, yaml_key(&r->yaml, node, "fill"), f->fill, 255, &fill);
         a->fill = (uint8_t)fill;
-        if (!range(r, yaml_key(&r->yaml, node, "range"), f->range, &a->range)) a->range.count = 0;
+        if (!bench_range(r, yaml_key(&r->yaml, node, "range"), f->range, &a->range))
+            a->range.count = 0;
         for (unsigned j = 0; j < i; j++) {
             if (strcmp(b->areas[j].name, f->name) == 0)
                 yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
@@ -178,8 +165,9 @@ static void take_registers(reader *r, yaml_node_t *node, const file_device *f, b
     for (unsigned k = 0; known == NULL && k < f->registers_count; k++) {
         yaml_node_t *item = yaml_item(&r->yaml, list, k);
         uint32_t offset = 0;
-        if (!identifier(r, yaml_key(&r->yaml, item, "name"), f->registers[k].name)) continue;
-        if (!number(r, yaml_key(&r->yaml, item, "offset"), f->registers[k].offset, 0xFFFF, &offset))
+        if (!bench_identifier(r, yaml_key(&r->yaml, item, "name"), f->registers[k].name)) continue;
+        if (!bench_number(r, yaml_key(&r->yaml, item, "offset"), f->registers[k].offset, 0xFFFF,
+                          &offset))
             continue;
         define(r, g_strdup_printf("board.%s.%s", f->name, f->registers[k].name), d->at + offset);
         if (offset + 1 > d->size) d->size = offset + 1;
@@ -215,7 +203,7 @@ static bool take_place(reader *r, yaml_node_t *node, const file_device *f, bench
                    "device '%s' has one place, an address or a port", f->name);
         return false;
     }
-    return number(r, yaml_key(&r->yaml, node, key), text, d->in_ports ? 0xFF : top, &d->at);
+    return bench_number(r, yaml_key(&r->yaml, node, key), text, d->in_ports ? 0xFF : top, &d->at);
 }
 
 static void take_devices(reader *r)
@@ -229,7 +217,7 @@ static void take_devices(reader *r)
         bench_device *d = &b->devices[i];
         size_t k = 0;
         d->name = f->name;
-        if (!identifier(r, yaml_key(&r->yaml, node, "name"), f->name)) continue;
+        if (!bench_identifier(r, yaml_key(&r->yaml, node, "name"), f->name)) continue;
         for (unsigned j = 0; j < i; j++)
             if (strcmp(b->devices[j].name, f->name) == 0)
                 yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
@@ -248,80 +236,6 @@ static void take_devices(reader *r)
     b->device_count = r->file->devices_count;
 }
 
-static void take_map(reader *r, yaml_node_t *node, const file_map *f, bl_chip *c)
-{
-    bl_chip_map m = {{0, 0}, 0};
-    if (!range(r, yaml_key(&r->yaml, node, "cpu"), f->cpu, &m.cpu)) return;
-    if (f->offset != NULL &&
-        !number(r, yaml_key(&r->yaml, node, "offset"), f->offset, c->part->size - 1, &m.offset))
-        return;
-    if (m.offset + m.cpu.count > c->part->size) {
-        yaml_fault(&r->yaml, node, NULL,
-                   "$%lX bytes from offset $%lX on do not fit into a %s of $%lX bytes",
-                   (unsigned long)m.cpu.count, (unsigned long)m.offset, c->part->name,
-                   (unsigned long)c->part->size);
-        return;
-    }
-    for (const bl_chip *o = r->b->chips; o <= c; o++)
-        for (size_t k = 0; k < o->map_count; k++)
-            if (bl_range_meet(o->maps[k].cpu, m.cpu))
-                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "cpu"), NULL,
-                           "two chips answer at $%04lX: %s and %s",
-                           (unsigned long)(o->maps[k].cpu.first > m.cpu.first ? o->maps[k].cpu.first
-                                                                              : m.cpu.first),
-                           o->name, c->name);
-    c->maps[c->map_count++] = m;
-}
-
-static void take_chips(reader *r)
-{
-    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "chips");
-    bench *b = r->b;
-    b->chips = g_new0(bl_chip, r->file->chips_count + 1);
-    for (unsigned i = 0; i < r->file->chips_count; i++) {
-        const file_chip *f = &r->file->chips[i];
-        yaml_node_t *node = yaml_item(&r->yaml, list, i), *maps = yaml_key(&r->yaml, node, "maps");
-        bl_chip *c = &b->chips[i];
-        uint32_t fill = 0xFF;
-        c->name = f->name;
-        if (!identifier(r, yaml_key(&r->yaml, node, "name"), f->name)) continue;
-        for (unsigned j = 0; j < i; j++)
-            if (strcmp(b->chips[j].name, f->name) == 0)
-                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
-                           "chip '%s' is described twice", f->name);
-        c->part = bl_part_named(text_of(f->part));
-        if (c->part == NULL) {
-            unknown_part(r, yaml_key(&r->yaml, node, "part"), f->part);
-            continue;
-        }
-        if (f->fill != NULL) number(r, yaml_key(&r->yaml, node, "fill"), f->fill, 255, &fill);
-        c->fill = (uint8_t)fill;
-        if (f->maps_count == 0 || f->maps_count > BL_CHIP_MAPS)
-            yaml_fault(&r->yaml, node, "maps: [{cpu: FIRST..LAST, offset: WHERE}]",
-                       "a chip has 1 to %d maps", BL_CHIP_MAPS);
-        for (unsigned k = 0; k < f->maps_count && k < BL_CHIP_MAPS; k++)
-            take_map(r, yaml_item(&r->yaml, maps, k), &f->maps[k], c);
-    }
-    b->chip_count = r->file->chips_count;
-}
-
-/* ROM that no chip answers for reads as nothing. */
-static void check_rom(reader *r)
-{
-    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "areas");
-    for (size_t i = 0; i < r->b->area_count; i++) {
-        const bl_area *a = &r->b->areas[i];
-        if (a->kind != BL_AREA_ROM) continue;
-        for (uint64_t at = a->range.first; at < a->range.first + a->range.count; at++) {
-            uint32_t offset;
-            if (bl_chip_at(r->b->chips, r->b->chip_count, (uint32_t)at, &offset) != NULL) continue;
-            yaml_fault(&r->yaml, yaml_item(&r->yaml, list, i), "map a chip there, under 'chips'",
-                       "area '%s' is ROM, and no chip holds $%04lX", a->name, (unsigned long)at);
-            break;
-        }
-    }
-}
-
 static void take_link(reader *r)
 {
     yaml_node_t *root = yaml_root(&r->yaml), *node = yaml_key(&r->yaml, root, "link");
@@ -330,7 +244,7 @@ static void take_link(reader *r)
     b->link_baud = 9600;
     b->programmer_baud = 115200;
     if (f != NULL) {
-        number(r, yaml_key(&r->yaml, node, "baud"), f->baud, 1000000, &b->link_baud);
+        bench_number(r, yaml_key(&r->yaml, node, "baud"), f->baud, 1000000, &b->link_baud);
         if (b->link_baud < 50)
             yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "baud"), NULL,
                        "%lu baud is too slow for any line", (unsigned long)b->link_baud);
@@ -344,14 +258,24 @@ static void take_link(reader *r)
                        "no monitor is called '%s'", f->monitor);
         define(r, g_strdup("board.link.baud"), b->link_baud);
     }
-    if (r->file->programmer != NULL) {
-        yaml_node_t *p = yaml_key(&r->yaml, root, "programmer");
-        number(r, yaml_key(&r->yaml, p, "baud"), r->file->programmer->baud, 1000000,
-               &b->programmer_baud);
-        if (b->programmer_baud < 50)
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, p, "baud"), NULL,
-                       "%lu baud is too slow for any line", (unsigned long)b->programmer_baud);
-    }
+}
+
+static void take_programmer(reader *r)
+{
+    static const bench_unit volts[] = {{"V", 10}, {NULL, 0}};
+    const file_programmer *f = r->file->programmer;
+    bench *b = r->b;
+    double vpp = 0;
+    if (f == NULL) return;
+    yaml_node_t *p = yaml_key(&r->yaml, yaml_root(&r->yaml), "programmer");
+    if (f->baud != NULL)
+        bench_number(r, yaml_key(&r->yaml, p, "baud"), f->baud, 1000000, &b->programmer_baud);
+    if (b->programmer_baud < 50)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, p, "baud"), NULL,
+                   "%lu baud is too slow for any line", (unsigned long)b->programmer_baud);
+    if (f->vpp != NULL)
+        bench_quantity(r, yaml_key(&r->yaml, p, "vpp"), f->vpp, volts, 50, 255, &vpp);
+    b->programmer_vpp = (uint8_t)(vpp + 0.5);
 }
 
 static void take_pieces(reader *r)
@@ -395,6 +319,11 @@ static void take_machine(reader *r)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
                    "'%s' is not a clock rate", f->clock);
     define(r, g_strdup("board.clock"), b->clock);
+    static const bench_unit ns[] = {{"ns", 1}, {NULL, 0}};
+    double decode = 0;
+    if (f->decoder != NULL)
+        bench_quantity(r, yaml_key(&r->yaml, root, "decoder"), f->decoder, ns, 0, 5000, &decode);
+    b->decode_ns = (uint16_t)decode;
     bool own = g_str_has_suffix(f->cpu, ".sheet");
     if (host_sheet_open(f->cpu, b->folder, own ? r->yaml.sink : NULL, &b->sheet) == BL_OK) return;
     char known[200] = "known:";
@@ -440,9 +369,11 @@ static bl_status read_sections(reader *r, const char *text, size_t length)
     if (r->b->sheet == NULL) return BL_E_SYNTAX;
     take_areas(r);
     take_devices(r);
-    take_chips(r);
-    if (r->yaml.faults == 0) check_rom(r);
+    bench_take_parts(r);
+    bench_take_chips(r);
+    if (r->yaml.faults == 0) bench_check_rom(r);
     take_link(r);
+    take_programmer(r);
     take_pieces(r);
     return r->yaml.faults > 0 ? BL_E_SYNTAX : BL_OK;
 }
@@ -485,6 +416,7 @@ void bench_close(bench *b)
     g_free(b->areas);
     g_free(b->devices);
     g_free(b->chips);
+    g_free(b->parts);
     g_free(b->pieces);
     g_free(b->definitions);
     if (o->file != NULL) cyaml_free(&config, &bench_schema, o->file, 0);

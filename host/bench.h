@@ -32,6 +32,8 @@ typedef struct bench {
     size_t area_count;
     bench_device *devices;
     size_t device_count;
+    bl_part *parts; /* of its own */
+    size_t part_count;
     bl_chip *chips;
     size_t chip_count;
     bench_piece *pieces;
@@ -41,7 +43,9 @@ typedef struct bench {
     const bench_device *link_device; /* may be NULL */
     uint32_t link_baud;
     uint32_t programmer_baud;
-    void *owned; /* everything above lives in here */
+    uint8_t programmer_vpp; /* tenths of a volt that its supply can make; 0: not told */
+    uint16_t decode_ns;     /* the board's address decoder */
+    void *owned;            /* everything above lives in here */
 } bench;
 
 /* Reads and checks a bench file. All faults go to the sink with their lines. BL_E_NOT_FOUND,

@@ -18,12 +18,17 @@ typedef struct file_device {
     unsigned registers_count;
 } file_device;
 
+typedef struct file_part {
+    char *name, *like, *method, *size, *pins, *page, *cycle, *window, *pulses, *over, *vpp, *supply,
+        *sector, *erase, *access;
+} file_part;
+
 typedef struct file_map {
-    char *cpu, *offset;
+    char *cpu, *offset, *lane, *nibble, *mirrored;
 } file_map;
 
 typedef struct file_chip {
-    char *name, *part, *fill;
+    char *name, *part, *fill, *access, *copies;
     file_map *maps;
     unsigned maps_count;
 } file_chip;
@@ -33,7 +38,7 @@ typedef struct file_link {
 } file_link;
 
 typedef struct file_programmer {
-    char *baud;
+    char *baud, *vpp;
 } file_programmer;
 
 typedef struct file_piece {
@@ -41,11 +46,13 @@ typedef struct file_piece {
 } file_piece;
 
 typedef struct file_bench {
-    char *bench, *cpu, *clock, *radix;
+    char *bench, *cpu, *clock, *radix, *decoder;
     file_area *areas;
     unsigned areas_count;
     file_device *devices;
     unsigned devices_count;
+    file_part *parts;
+    unsigned parts_count;
     file_chip *chips;
     unsigned chips_count;
     file_link *link;

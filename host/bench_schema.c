@@ -29,22 +29,50 @@ static const cyaml_schema_field_t device_fields[] = {
 static const cyaml_schema_value_t device = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_device, device_fields)};
 
-static const cyaml_schema_field_t map_fields[] = {
-    TEXT("cpu", file_map, cpu), OPTIONAL_TEXT("offset", file_map, offset), CYAML_FIELD_END};
+static const cyaml_schema_field_t part_fields[] = {TEXT("name", file_part, name),
+                                                   OPTIONAL_TEXT("like", file_part, like),
+                                                   OPTIONAL_TEXT("method", file_part, method),
+                                                   OPTIONAL_TEXT("size", file_part, size),
+                                                   OPTIONAL_TEXT("pins", file_part, pins),
+                                                   OPTIONAL_TEXT("page", file_part, page),
+                                                   OPTIONAL_TEXT("cycle", file_part, cycle),
+                                                   OPTIONAL_TEXT("window", file_part, window),
+                                                   OPTIONAL_TEXT("pulses", file_part, pulses),
+                                                   OPTIONAL_TEXT("over", file_part, over),
+                                                   OPTIONAL_TEXT("vpp", file_part, vpp),
+                                                   OPTIONAL_TEXT("supply", file_part, supply),
+                                                   OPTIONAL_TEXT("sector", file_part, sector),
+                                                   OPTIONAL_TEXT("erase", file_part, erase),
+                                                   OPTIONAL_TEXT("access", file_part, access),
+                                                   CYAML_FIELD_END};
+static const cyaml_schema_value_t part = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_part, part_fields)};
+
+static const cyaml_schema_field_t map_fields[] = {TEXT("cpu", file_map, cpu),
+                                                  OPTIONAL_TEXT("offset", file_map, offset),
+                                                  OPTIONAL_TEXT("lane", file_map, lane),
+                                                  OPTIONAL_TEXT("nibble", file_map, nibble),
+                                                  OPTIONAL_TEXT("mirrored", file_map, mirrored),
+                                                  CYAML_FIELD_END};
 static const cyaml_schema_value_t map = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_map, map_fields)};
 
-static const cyaml_schema_field_t chip_fields[] = {
-    TEXT("name", file_chip, name), TEXT("part", file_chip, part),
-    OPTIONAL_TEXT("fill", file_chip, fill), LIST("maps", file_chip, maps, &map), CYAML_FIELD_END};
+static const cyaml_schema_field_t chip_fields[] = {TEXT("name", file_chip, name),
+                                                   TEXT("part", file_chip, part),
+                                                   OPTIONAL_TEXT("fill", file_chip, fill),
+                                                   OPTIONAL_TEXT("access", file_chip, access),
+                                                   OPTIONAL_TEXT("copies", file_chip, copies),
+                                                   LIST("maps", file_chip, maps, &map),
+                                                   CYAML_FIELD_END};
 static const cyaml_schema_value_t chip = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_chip, chip_fields)};
 
 static const cyaml_schema_field_t link_fields[] = {
     TEXT("device", file_link, device), TEXT("baud", file_link, baud),
     OPTIONAL_TEXT("monitor", file_link, monitor), CYAML_FIELD_END};
-static const cyaml_schema_field_t programmer_fields[] = {TEXT("baud", file_programmer, baud),
-                                                         CYAML_FIELD_END};
+static const cyaml_schema_field_t programmer_fields[] = {
+    OPTIONAL_TEXT("baud", file_programmer, baud), OPTIONAL_TEXT("vpp", file_programmer, vpp),
+    CYAML_FIELD_END};
 
 static const cyaml_schema_field_t piece_fields[] = {
     OPTIONAL_TEXT("source", file_piece, source), OPTIONAL_TEXT("firmware", file_piece, firmware),
@@ -57,8 +85,10 @@ static const cyaml_schema_field_t bench_fields[] = {
     TEXT("cpu", file_bench, cpu),
     TEXT("clock", file_bench, clock),
     OPTIONAL_TEXT("radix", file_bench, radix),
+    OPTIONAL_TEXT("decoder", file_bench, decoder),
     LIST("areas", file_bench, areas, &area),
     LIST("devices", file_bench, devices, &device),
+    LIST("parts", file_bench, parts, &part),
     LIST("chips", file_bench, chips, &chip),
     CYAML_FIELD_MAPPING_PTR("link", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_bench, link,
                             link_fields),

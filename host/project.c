@@ -163,6 +163,20 @@ static bl_status add_piece(project *p, const bench_piece *piece, const project_e
     return status;
 }
 
+bl_status project_check_chips(const bench *b, bl_image *image, const bl_sink *sink)
+{
+    bl_status status = BL_OK;
+    if (bl_chip_strays(b->chips, b->chip_count, image, sink) > 0) status = BL_E_RANGE;
+    for (size_t i = 0; i < b->chip_count; i++) {
+        uint8_t *bytes = g_malloc(b->chips[i].part->size);
+        uint32_t used;
+        bl_chip_contents(&b->chips[i], image, bytes, &used);
+        if (bl_chip_conflicts(&b->chips[i], image, bytes, sink) > 0) status = BL_E_OVERLAP;
+        g_free(bytes);
+    }
+    return status;
+}
+
 static bool wanted(const bench_piece *piece, project_scope scope)
 {
     return scope == PROJECT_ALL || (scope == PROJECT_CHIPS && piece->for_chips) ||
@@ -183,7 +197,7 @@ bl_status project_build(const bench *b, project_scope scope, const project_extra
         if (worst == BL_OK) worst = status;
     }
     if (worst == BL_OK && scope != PROJECT_FIRMWARE) {
-        if (bl_chip_strays(b->chips, b->chip_count, p->chips, sink) > 0) worst = BL_E_RANGE;
+        worst = project_check_chips(b, p->chips, sink);
         check_vectors(p, sink);
     }
     if (worst != BL_OK) {

@@ -49,6 +49,10 @@ bl_status project_assemble(project *p, const char *source, const project_extras 
 /* Does every byte lie in an area of kind ram? BL_E_RANGE, reported, when not. */
 bl_status project_check_ram(const bench *b, bl_image *image, const bl_sink *sink);
 
+/* Does every byte lie in a chip, and each byte of a chip have one source? BL_E_RANGE, BL_E_OVERLAP,
+ * reported. */
+bl_status project_check_chips(const bench *b, bl_image *image, const bl_sink *sink);
+
 /* Writes out/ beside the bench file: a listing, symbols and HEX for each piece, chips.hex, and one
  * raw binary for each chip. count receives how many files. */
 bl_status project_write(const project *p, const bl_sink *sink, size_t *count);

@@ -32,11 +32,37 @@ static sim_device *device_at(sim_board *b, uint16_t address, bool in_ports)
     return NULL;
 }
 
-static const uint8_t *rom_byte(const sim_board *b, uint16_t address)
+/* Chips that hold half a byte each give it together. */
+static uint8_t rom_byte(const sim_board *b, uint16_t address)
 {
+    uint8_t value = 0xFF, bits;
     uint32_t offset;
-    const bl_chip *chip = bl_chip_at(b->chips, b->chip_count, address, &offset);
-    return chip == NULL ? NULL : &b->parts[chip - b->chips].cells[offset];
+    for (size_t i = 0; i < b->chip_count; i++)
+        for (size_t k = 0; k < b->chips[i].map_count; k++) {
+            if (!bl_chip_map_holds(&b->chips[i], &b->chips[i].maps[k], address, &offset, &bits))
+                continue;
+            uint8_t cell = b->parts[i].cells[offset];
+            if (bits == 0xF0) cell = (uint8_t)(cell << 4);
+            value = (uint8_t)((value & ~bits) | (cell & bits));
+        }
+    return value;
+}
+
+/* Where 256 bytes from an address on lie in one chip, in a row; NULL when they do not. */
+static const uint8_t *rom_page(const sim_board *b, uint16_t first)
+{
+    uint32_t offset, last;
+    uint8_t bits;
+    for (size_t i = 0; i < b->chip_count; i++)
+        for (size_t k = 0; k < b->chips[i].map_count; k++) {
+            const bl_chip_map *m = &b->chips[i].maps[k];
+            if (m->lanes > 1 || m->nibble != 0) continue;
+            if (bl_chip_map_holds(&b->chips[i], m, first, &offset, &bits) &&
+                bl_chip_map_holds(&b->chips[i], m, first + 255u, &last, &bits) &&
+                last == offset + 255)
+                return &b->parts[i].cells[offset];
+        }
+    return NULL;
 }
 
 uint8_t sim_board_peek(const sim_board *b, uint16_t address)
@@ -44,8 +70,7 @@ uint8_t sim_board_peek(const sim_board *b, uint16_t address)
     const bl_area *area = area_at(b, address);
     if (area == NULL || area->kind == BL_AREA_IO) return 0xFF;
     if (area->kind == BL_AREA_RAM) return b->ram[address];
-    const uint8_t *byte = rom_byte(b, address);
-    return byte != NULL ? *byte : 0xFF;
+    return rom_byte(b, address);
 }
 
 static void refresh_irq(sim_board *b)
@@ -125,8 +150,7 @@ static void map_page(sim_board *b, unsigned page)
         b->bus.read_page[page] = b->ram + first;
         b->bus.write_page[page] = b->ram + first;
     } else if (area->kind == BL_AREA_ROM) {
-        const uint8_t *low = rom_byte(b, first), *high = rom_byte(b, (uint16_t)(first + 255));
-        if (low != NULL && high == low + 255) b->bus.read_page[page] = low;
+        b->bus.read_page[page] = rom_page(b, first);
     }
 }
 

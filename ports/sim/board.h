@@ -19,7 +19,7 @@ typedef struct sim_device {
     uint8_t latch; /* SIM_DEVICE_LATCH: what it holds */
 } sim_device;
 
-enum { SIM_DEVICES = 8, SIM_CHIPS = 4 };
+enum { SIM_DEVICES = 8, SIM_CHIPS = 8 };
 
 /* Called when a latch changes. */
 typedef struct sim_watch {

@@ -253,6 +253,14 @@ static void take_width(reader *r, unsigned *width, unsigned least, unsigned most
     r->sheet->given |= mark;
 }
 
+/* How long memory has to answer: half clocks, and nanoseconds of them that the CPU itself takes. A
+ * sheet that takes another says it after that one. */
+static void take_access(reader *r)
+{
+    r->sheet->access_halves = (uint16_t)read_number(r, 64);
+    r->sheet->access_own = (uint16_t)read_number(r, 9999);
+}
+
 /* One of two words. */
 static bool take_either(reader *r, const char *first, const char *second)
 {
@@ -287,6 +295,8 @@ static bool take_property(reader *r, bl_text keyword)
         take_width(r, &s->unit, 4, 16, 2);
     else if (read_is(keyword, "word"))
         take_width(r, &s->word, 4, 32, 4);
+    else if (read_is(keyword, "access"))
+        take_access(r);
     else if (read_is(keyword, "order"))
         s->order = take_either(r, "little", "big") ? BL_BIG : BL_LITTLE;
     else if (read_is(keyword, "radix"))
@@ -328,7 +338,7 @@ static void take_line(reader *r)
         take_extra(r);
     else if (!take_property(r, keyword))
         read_fault(r, keyword,
-                   "sheet title takes unit word order radix address cycles reserved vector start "
+                   "sheet title takes unit word order radix address access cycles reserved vector start "
                    "operand extra mode suffix form also remove jumps ends",
                    "unknown keyword");
     bl_text left = bl_text_trim(r->rest);

@@ -73,6 +73,13 @@ unsigned bl_sheet_address_bits(const bl_sheet *s)
     return s->address_bits;
 }
 
+bool bl_sheet_access(const bl_sheet *s, uint16_t *halves, uint16_t *own_ns)
+{
+    *halves = s->access_halves;
+    *own_ns = s->access_own;
+    return s->access_halves > 0;
+}
+
 unsigned bl_sheet_address_units(const bl_sheet *s)
 {
     return (s->address_bits + s->unit - 1) / s->unit;

@@ -1,4 +1,5 @@
-/* The current fails anywhere in a run: the next run makes it good, and what was reported is right. */
+/* The current fails anywhere in a run: the next run makes it good, and what was reported is right.
+ */
 #include "support.h"
 
 #include <string.h>

@@ -1,6 +1,7 @@
 /* Bench files: the good one, and each way to get one wrong. */
 #include "harness.h"
 
+#include <stdio.h>
 #include <string.h>
 
 #include "bench.h"
@@ -95,6 +96,7 @@ TEST(values_that_make_no_sense)
     refuse("name: ram", "name: 2ram", "cannot be used as a name");
     refuse("acia-6551", "acia-6552", "no kind of device is called 'acia-6552'");
     refuse("28C256", "27C256", "no part is called '27C256'");
+    CHECK_CONTAINS(test_messages(), "known: 2716 2732");
     refuse("baud: 9600", "baud: 5", "too slow");
     refuse("device: serial", "device: cereal", "no device is called 'cereal'");
     refuse("for: ram}", "for: fun}", "nothing is built for 'fun'");
@@ -157,4 +159,69 @@ TEST(devices_in_the_io_space)
     refuse("at: $8000}", "at: $8000, port: $10}", "has one place, an address or a port");
     refuse("acia-6551, at: $8000}", "acia-6551}", "at: ADDRESS, or port: NUMBER");
     refuse("at: $8000}", "port: $100}", "$100");
+}
+
+TEST(parts_of_its_own)
+{
+    static const char parts[] =
+        "parts:\n  - {name: 27C64, like: 2764, vpp: 12.5 V, cycle: 100 us, over: 0, access: 90 "
+        "120}\n"
+        "  - {name: odd, method: commands, size: 0x10000, pins: 32, page: 64, cycle: 30 us,"
+        " sector: 16384, erase: 1 s}\nchips:\n";
+    char text[4096], *at = strstr(good, "chips:\n");
+    bench *b;
+    snprintf(text, sizeof text, "%.*s%s%s", (int)(at - good), good, parts, at + 7);
+    at = strstr(text, "28C256");
+    memcpy(at, "27C64 ", 6);
+    memcpy(strstr(text, "offset: $4000"), "mirrored: yes", 13);
+    if (open_text(text, &b) != BL_OK) test_fail(__FILE__, __LINE__, "%s", test_messages());
+    const bl_part *p = b->chips[0].part;
+    CHECK(p == &b->parts[0]);
+    CHECK_INT(p->vpp, 125);
+    CHECK_INT(p->cycle_us, 100);
+    CHECK_INT(p->over, 0);
+    CHECK_INT(p->pulses, 15); /* as the part it is like */
+    CHECK_INT(p->access_ns[1], 120);
+    CHECK_INT(p->access_ns[2], 0);
+    CHECK_INT(b->parts[1].erase_us, 1000000);
+    CHECK_INT(b->parts[1].method, BL_METHOD_COMMAND);
+    bench_close(b);
+    refuse("chips:\n", "parts:\n  - {name: x, like: 2799}\nchips:\n", "no part is called '2799'");
+    refuse("chips:\n", "parts:\n  - {name: x, size: 100}\nchips:\n", "part 'x': its size must be");
+    refuse("chips:\n", "parts:\n  - {name: x, like: 2764, cycle: 1 day}\nchips:\n",
+           "'1 day' needs a unit");
+    refuse("chips:\n", "parts:\n  - {name: x, like: 2764, vpp: 99 V}\nchips:\n",
+           "99 V is too small or too large here");
+    refuse("chips:\n", "parts:\n  - {name: x, like: 2764, method: magic}\nchips:\n",
+           "'magic' is no method of writing a part");
+}
+
+TEST(lanes_nibbles_and_mirrors)
+{
+    static const char two[] = "maps: [{cpu: $C000..$FFFF, lane: even}]}\n"
+                              "  - {name: U6, part: 28C256, maps: [{cpu: $C000..$FFFF, ";
+    static const char map[] = "maps: [{cpu: $C000..$FFFF, offset: $4000}]}";
+    char with[300];
+    bench *b;
+    snprintf(with, sizeof with, "%s%s", two, "lane: even}]}");
+    refuse(map, with, "two chips answer at $C000: U5 and U6");
+    snprintf(with, sizeof with, "%s%s", two, "lane: 3 of 2}]}");
+    refuse(map, with, "'3 of 2' is no lane");
+    refuse(map, "maps: [{cpu: $C000..$FFFF, nibble: low}]}",
+           "only half of the byte at $C000 is held");
+    refuse(map, "maps: [{cpu: $C000..$FFFF, nibble: middle}]}", "'middle' is no nibble");
+    refuse(map, "maps: [{cpu: $C000..$FFFF, mirrored: perhaps}]}", "neither yes nor no");
+    refuse("part: 28C256", "part: 28C64", "'$4000' is not a number from 0 to 8191");
+    refuse("28C256, maps: [{cpu: $C000..$FFFF, offset: $4000}]",
+           "28C64, maps: [{cpu: $C000..$FFFF}]", "say: mirrored: yes");
+    refuse("part: 28C256", "part: 28C256, copies: 0", "at least one copy");
+    refuse("clock: 1.8432 MHz\n", "clock: 1.8432 MHz\ndecoder: slow\n", "'slow' needs a unit");
+    refuse("link: {", "programmer: {vpp: 90 V}\nlink: {", "too small or too large");
+    char text[4096], *at = strstr(good, map);
+    snprintf(text, sizeof text, "%.*s%slane: 2 of 2}]}%s", (int)(at - good), good, two,
+             at + strlen(map));
+    if (open_text(text, &b) != BL_OK) test_fail(__FILE__, __LINE__, "%s", test_messages());
+    CHECK_INT(b->chips[1].maps[0].lane, 1);
+    CHECK_INT(b->chips[1].maps[0].lanes, 2);
+    bench_close(b);
 }

@@ -1,0 +1,231 @@
+/* chip_job.c - bootlace chip blank, write, verify, read: jobs on the programmer. */
+#include <jansson.h>
+#include <string.h>
+
+#include "chip.h"
+
+enum { REGION = 4096 /* bytes summed at once; a page is looked at when its region differs */ };
+
+static int run_job(work *k, bl_transfer_options *o, connection *c, bl_transfer *job, bool tell)
+{
+    bl_piece piece = {0, k->chip->part->size, k->bytes};
+    o->pieces = &piece;
+    o->piece_count = o->goal == BL_GOAL_READ ? 0 : 1;
+    o->block = k->chip->part->page;
+    o->region = MIN(REGION, k->chip->part->size);
+    o->part = k->chip->part;
+    o->who = BL_WHO_PROGRAMMER;
+    o->sum_ns = 5000;
+    bl_status status = bl_transfer_begin(job, &host_memory, o);
+    if (status == BL_OK) status = connect_run(c, job);
+    if (status != BL_OK && (tell || status != BL_E_DIFFERS))
+        explain(c, job, status, k->chip, &k->names);
+    return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+}
+
+/* What the pattern of the wrong bytes says. After a write that stopped at its first page, that page
+ * is looked at: what follows is not written yet. */
+static json_t *find_causes(work *k, connection *c, const bl_transfer *failed)
+{
+    json_t *list = json_array();
+    bool one_page = failed->stage == BL_STAGE_WRITE;
+    uint32_t page = k->chip->part->page, size = one_page ? page : k->chip->part->size;
+    uint32_t first = one_page ? failed->difference[0].address / page * page : 0;
+    uint8_t *found = g_malloc0(k->chip->part->size);
+    bl_transfer job;
+    bl_transfer_options o = {.goal = BL_GOAL_READ, .buffer = found, .range = {first, size}};
+    bl_causes causes = {.count = 0};
+    if (run_job(k, &o, c, &job, false) == EXIT_GOOD)
+        bl_causes_find(k->bytes + first, found, size, &causes);
+    bl_transfer_end(&job);
+    g_free(found);
+    for (size_t i = 0; i < causes.count; i++) {
+        char text[300];
+        bl_cause_text(&causes, i, text, sizeof text);
+        json_array_append_new(list, json_string(text));
+    }
+    return list;
+}
+
+/* first: nothing else was named before */
+static void tell_causes(const json_t *causes, bool first)
+{
+    for (size_t i = 0; i < json_array_size(causes); i++)
+        say("  %s %s",
+            i == 0 && first ? "probably:" : "or:", json_string_value(json_array_get(causes, i)));
+}
+
+static void show_json(const connection *c, const bl_transfer *job, const work *k, bool good,
+                      json_t *causes)
+{
+    json_t *all = json_pack(
+        "{s:s,s:s,s:b,s:I,s:I,s:I,s:I,s:f,s:I,s:i,s:i}", "chip", k->chip->name, "part",
+        k->chip->part->name, "verified", good, "pages", (json_int_t)job->block_count, "written",
+        (json_int_t)job->blocks_written, "proved", (json_int_t)job->bytes_proved, "different",
+        (json_int_t)job->differences, "seconds", connect_seconds(c), "crc32",
+        (json_int_t)bl_crc32(0, k->bytes, k->chip->part->size), "crc16",
+        bl_crc16(0, k->bytes, k->chip->part->size), "sum16",
+        bl_sum16(0, k->bytes, k->chip->part->size));
+    if (job->differences > 0)
+        json_object_set_new(
+            all, "first",
+            json_pack("{s:I,s:i,s:i}", "offset", (json_int_t)job->difference[0].address, "expected",
+                      job->difference[0].expected, "found", job->difference[0].found));
+    if (causes != NULL) json_object_set(all, "causes", causes);
+    json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
+    printf("\n");
+    json_decref(all);
+}
+
+static const char *how_proved(const bl_transfer *job)
+{
+    bool twice = job->options.twice;
+    if (job->options.corners)
+        return twice ? " twice at 4.5 V and twice at 5.5 V" : " at 4.5 V and again at 5.5 V";
+    if (job->no_corners)
+        return twice ? " twice, at 5 V only: it cannot make other supplies"
+                     : " at 5 V only: it cannot make other supplies";
+    return twice ? " twice" : "";
+}
+
+static void tell_written(const work *k, const connection *c, const bl_transfer *job)
+{
+    const bl_chip *chip = k->chip;
+    if (job->blocks_written == 0 && job->sectors_erased == 0)
+        printf("%s (%s): holds exactly this already; nothing written\n", chip->name,
+               chip->part->name);
+    else
+        printf("%s (%s): %zu of %zu %s written\n", chip->name, chip->part->name,
+               job->blocks_written, job->block_count, connect_unit(job));
+    if (job->sectors_erased > 0)
+        printf("  %zu sector%s of %u bytes erased first\n", job->sectors_erased,
+               job->sectors_erased == 1 ? "" : "s", chip->part->sector);
+    printf("%s %s read all %lu bytes back%s; every CRC-32 is right (%.2f s", cli_verified(),
+           job->name, (unsigned long)job->bytes_proved, how_proved(job), connect_seconds(c));
+    if (c->exchange.resends > 0) printf(", %u sent again", c->exchange.resends);
+    printf(")\n");
+    tell_checksums("  of the chip: ", k->bytes, chip->part->size,
+                   chip_given.protect ? "; software protection on" : "");
+}
+
+static int write_or_verify(int argc, char **argv, bool compare)
+{
+    work k;
+    connection c;
+    bl_transfer job = {.block_count = 0};
+    int code = work_begin(&k, argc, argv, true);
+    if (code == EXIT_GOOD && (chip_given.protect || chip_given.unprotect) && !k.chip->part->locks)
+        code = cli_usage("a %s has no software protection", k.chip->part->name);
+    if (code == EXIT_GOOD) code = connect_programmer(k.b, k.index, &c);
+    if (code != EXIT_GOOD) {
+        work_end(&k);
+        return code;
+    }
+    bl_transfer_options o = {.goal = compare ? BL_GOAL_COMPARE : BL_GOAL_WRITE,
+                             .every_block = chip_given.all,
+                             .twice = chip_given.twice,
+                             .corners =
+                                 chip_given.corners || k.chip->part->method == BL_METHOD_PULSE,
+                             .protect = chip_given.protect     ? BL_PROTECT_ON
+                                        : chip_given.unprotect ? BL_PROTECT_OFF
+                                                               : BL_PROTECT_LEAVE};
+    code = run_job(&k, &o, &c, &job, true);
+    bool differs =
+        job.differences > 0 && job.refusal != BL_ANSWER_NOT_BLANK && job.stage != BL_STAGE_FIT;
+    json_t *causes = differs ? find_causes(&k, &c, &job) : NULL;
+    if (!given.json) tell_causes(causes, job.refusal != BL_ANSWER_UNCHANGED);
+    if (given.json)
+        show_json(&c, &job, &k, code == EXIT_GOOD, causes);
+    else if (code == EXIT_GOOD && compare)
+        printf("%s (%s): same: %s read all %lu bytes%s; every CRC-32 is right (%.2f s)\n",
+               k.chip->name, k.chip->part->name, job.name, (unsigned long)job.bytes_proved,
+               how_proved(&job), connect_seconds(&c));
+    else if (code == EXIT_GOOD)
+        tell_written(&k, &c, &job);
+    else if (!compare && job.stage >= BL_STAGE_ERASE)
+        say("%s is not good: do not use it as it is", k.chip->name);
+    json_decref(causes);
+    bl_transfer_end(&job);
+    int end = connect_end(&c);
+    work_end(&k);
+    return code != EXIT_GOOD ? code : end;
+}
+
+int chip_write(int argc, char **argv)
+{
+    return write_or_verify(argc, argv, false);
+}
+
+int chip_verify(int argc, char **argv)
+{
+    return write_or_verify(argc, argv, true);
+}
+
+int chip_blank(int argc, char **argv)
+{
+    work k;
+    connection c;
+    bl_transfer job = {.block_count = 0};
+    int code = work_begin(&k, argc, argv, false);
+    if (code == EXIT_GOOD) {
+        k.bytes = g_malloc(k.chip->part->size);
+        memset(k.bytes, 0xFF, k.chip->part->size);
+        code = connect_programmer(k.b, k.index, &c);
+    }
+    if (code != EXIT_GOOD) {
+        work_end(&k);
+        return code;
+    }
+    bl_transfer_options o = {.goal = BL_GOAL_COMPARE};
+    code = run_job(&k, &o, &c, &job, false);
+    if (given.json)
+        show_json(&c, &job, &k, code == EXIT_GOOD, NULL);
+    else if (code == EXIT_GOOD)
+        printf("%s (%s): blank, all %lu bytes are FF\n", k.chip->name, k.chip->part->name,
+               (unsigned long)job.bytes_proved);
+    else if (job.blocks_wrong > 0)
+        printf("%s (%s): not blank: %lu bytes are not FF, the first at offset %s holds %02X\n",
+               k.chip->name, k.chip->part->name, (unsigned long)job.differences,
+               cli_address(k.b, job.difference[0].address), job.difference[0].found);
+    bl_transfer_end(&job);
+    int end = connect_end(&c);
+    work_end(&k);
+    return code != EXIT_GOOD ? code : end;
+}
+
+int chip_read(int argc, char **argv)
+{
+    work k;
+    connection c;
+    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
+    bl_filetype type = cli_output_type();
+    if (type == BL_FILE_UNKNOWN)
+        return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);
+    int code = work_begin(&k, argc, argv, false);
+    if (code == EXIT_GOOD) code = connect_programmer(k.b, k.index, &c);
+    if (code != EXIT_GOOD) {
+        work_end(&k);
+        return code;
+    }
+    k.bytes = g_malloc0(k.chip->part->size);
+    bl_transfer_options o = {
+        .goal = BL_GOAL_READ, .buffer = k.bytes, .range = {0, k.chip->part->size}};
+    /* Once to read, once to have the check-sums of what was read compared. */
+    for (int pass = 0; pass < 2 && code == EXIT_GOOD; pass++) {
+        bl_transfer job;
+        code = run_job(&k, &o, &c, &job, true);
+        bl_transfer_end(&job);
+        o.goal = BL_GOAL_COMPARE;
+    }
+    double seconds = connect_seconds(&c);
+    int end = connect_end(&c);
+    if (code == EXIT_GOOD) code = end;
+    if (code == EXIT_GOOD)
+        code = cli_save_bytes(type, 0, k.bytes, k.chip->part->size, k.chip->name);
+    if (code == EXIT_GOOD)
+        say("%s: %lu bytes of %s (%s), CRC-32 %08X compared with the programmer's (%.2f s)",
+            given.out, (unsigned long)k.chip->part->size, k.chip->name, k.chip->part->name,
+            bl_crc32(0, k.bytes, k.chip->part->size), seconds);
+    work_end(&k);
+    return code;
+}

@@ -1,0 +1,44 @@
+/* bench_read.h - between the files that read a bench file. */
+#ifndef BOOTLACE_HOST_BENCH_READ_H
+#define BOOTLACE_HOST_BENCH_READ_H
+
+#include <glib.h>
+#include <string.h>
+
+#include "bench.h"
+#include "bench_file.h"
+#include "yaml_lines.h"
+
+typedef struct reader {
+    bench *b;
+    yaml_file yaml;
+    file_bench *file;
+    const bl_sink *sink;
+    GArray *definitions;
+} reader;
+
+static inline bl_text bench_text(const char *s)
+{
+    return (bl_text){s, strlen(s)};
+}
+
+/* Each reads one value; false after reporting at the node. */
+bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t most, uint32_t *value);
+bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value);
+bool bench_identifier(reader *r, yaml_node_t *node, const char *name);
+
+/* A number with a unit, "12.5 V". units: pairs of a unit and what it is worth, ended by NULL; the
+ * first is meant when none stands there. False when it is none, or not from least to most. */
+typedef struct bench_unit {
+    const char *name;
+    double worth;
+} bench_unit;
+bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_unit *units,
+                    double least, double most, double *value);
+
+/* ---- sections ---- */
+void bench_take_parts(reader *r);
+void bench_take_chips(reader *r);
+void bench_check_rom(reader *r);
+
+#endif

@@ -1,0 +1,90 @@
+/* Machines of several chips, and parts of every kind, through the command. */
+#include "support.h"
+
+#include <string.h>
+
+TEST(a_memory_over_six_chips)
+{
+    static const char *const names[] = {"U11", "U12", "U13", "U14", "U15", "U16"};
+    copy_example_named("skerry-store");
+    test_run r = expect_code(0, "bootlace chip plan");
+    CHECK_CONTAINS(r.out, "decoded: $8000..$BFFF is offset $0000..$1FFF, even bytes");
+    CHECK_CONTAINS(r.out, "high nibbles");
+    CHECK_CONTAINS(r.out, "mirrored");
+    CHECK_CONTAINS(r.out, "its grade, 450 ns, is fast enough");
+    CHECK_CONTAINS(r.out, "- CPU 50 - decoder 40 = 910 ns");
+    CHECK_CONTAINS(r.out, "erase it under ultraviolet light first");
+    CHECK_CONTAINS(r.out, "reset  $FFFC  -> $E000  start, store.asm");
+    CHECK_CONTAINS(r.out, "last bytes $1FF8  FF FF FF FF 00 E0 FF FF");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip plan --json").out, "\"lanes\": 2");
+    for (size_t i = 0; i < sizeof names / sizeof names[0]; i++)
+        CHECK_CONTAINS(expect_code(0, "bootlace chip write %s -p sim", names[i]).out, "verified:");
+    /* The program walks the messages, which two chips hold by turns. */
+    CHECK_CONTAINS(expect_code(0, "bootlace board run -p sim --for 10ms").out, "running at $E00");
+    edit("bench.yaml", "clock: 1 MHz", "clock: 2 MHz");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip plan").out, "its grade, 450 ns, is TOO SLOW");
+    edit("bench.yaml", "programmer: {vpp: 25 V}", "");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip plan").out,
+                   "it is written with 25.0 V, and the programmer makes 21.0 V");
+    edit("store.asm",
+         "start:", "        .org $D800\n        .byte 9\n        .place program\nstart:");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip plan").err,
+                   "two sources for offset $0000 of U15: $D000 wants 01, $D800 wants 09");
+}
+
+TEST(a_picture_of_the_plan)
+{
+    size_t n;
+    copy_example();
+    expect_code(0, "bootlace chip plan -o plan.png");
+    CHECK_BYTES(test_read_file("plan.png", &n), 8, "\x89PNG\r\n\x1A\n", 8);
+    expect_code(0, "bootlace chip plan -o plan.svg");
+    const char *svg = test_read_file("plan.svg", &n);
+    CHECK_CONTAINS(svg, "<svg");
+    expect_code(0, "bootlace chip plan -o plan.pdf");
+    CHECK_BYTES(test_read_file("plan.pdf", &n), 5, "%PDF-", 5);
+    CHECK_CONTAINS(expect_code(2, "bootlace chip plan -o plan.txt").err,
+                   "a picture is .png, .svg or .pdf");
+    CHECK(!test_file_exists("plan.txt"));
+    CHECK_CONTAINS(expect_code(1, "bootlace chip plan -o bench.yaml/plan.png").err,
+                   "bench.yaml/plan.png");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip plan --parts").out, "39F040");
+}
+
+TEST(an_eprom_from_blank_to_light)
+{
+    copy_example();
+    edit("bench.yaml", "28C256", "27256");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip write -p sim").out,
+                   "read all 32768 bytes back at 4.5 V and again at 5.5 V; every CRC-32 is right");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip verify -p sim --twice").out,
+                   "twice at 4.5 V and twice at 5.5 V");
+    edit("light.asm", "ON,  4", "ON,  8");
+    test_run r = expect_code(1, "bootlace chip write -p sim");
+    CHECK_CONTAINS(r.err,
+                   "nothing was written: bits that are 0 in the chip would have to become 1");
+    CHECK_CONTAINS(r.err, "erased first: about twenty minutes under an ultraviolet lamp");
+    CHECK_NOT_CONTAINS(r.err, "probably:");
+    expect_code(0, "bootlace chip blank -p sim --fault ultraviolet");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip write -p sim").out, "verified:");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip write -p sim --state fixed").out, "4.5 V");
+    r = expect_code(1, "bootlace chip write -p sim --state new --fault fixed-supply");
+    CHECK_CONTAINS(r.err, "a 27256 is written with 12.5 V; is that supply connected");
+    CHECK_CONTAINS(expect_code(2, "bootlace chip write -p sim --protect").err,
+                   "a 27256 has no software protection");
+}
+
+TEST(a_flash_and_the_current_that_fails)
+{
+    copy_example();
+    edit("bench.yaml", "28C256", "39F010");
+    edit("bench.yaml", "offset: $4000", "offset: $1C000");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip write -p sim").out, "verified:");
+    edit("light.asm", "ON,  4", "ON,  8");
+    test_run r = expect_code(1, "bootlace chip write -p sim --fault cut=20000");
+    CHECK_CONTAINS(r.err, "stopped answering");
+    r = expect_code(0, "bootlace chip write -p sim");
+    CHECK_CONTAINS(r.out, "1 sector of 4096 bytes erased first");
+    CHECK_CONTAINS(r.out, "verified:");
+    CHECK_CONTAINS(expect_code(0, "bootlace board run -p sim --for 1s").out, "lamps    ********");
+}
