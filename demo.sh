@@ -12,6 +12,8 @@ PATH="$PWD/build:$PATH"
 export PATH
 
 work=$(mktemp -d)
+XDG_DATA_HOME="$work/data" # the logbook of this run
+export XDG_DATA_HOME
 trap 'rm -rf "$work"' EXIT
 cp examples/skerry-65/*.asm examples/skerry-65/bench.yaml "$work"
 for board in skerry-80 skerry-85 skerry-68; do

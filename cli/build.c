@@ -1,5 +1,6 @@
 /* build.c - bootlace build. */
 #include "cli.h"
+#include "logbook.h"
 
 static const usage words = {"build",
                             "Assembles everything the bench file asks for, checks it, and writes "
@@ -42,6 +43,9 @@ int command_build(int argc, char **argv)
     } else if (project_build(b, PROJECT_ALL, NULL, &cli_sink, &p) != BL_OK) {
         say("%u error%s, nothing written", cli_errors(), cli_errors() == 1 ? "" : "s");
     } else if (project_write(p, &cli_sink, &files) == BL_OK) {
+        logbook *book = logbook_open(b, &cli_sink);
+        logbook_built(book, b, p->chips);
+        logbook_close(book);
         tell(p);
         char *folder = host_path_in(b->folder, "out");
         say("%s built: %zu files in %s", b->name, files, folder);

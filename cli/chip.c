@@ -17,6 +17,8 @@ static const GOptionEntry write_entries[] = {
      NULL},
     {"protect", 0, 0, G_OPTION_ARG_NONE, &chip_given.protect,
      "switch software protection on afterwards", NULL},
+    {"set", 0, 0, G_OPTION_ARG_NONE, &chip_given.set,
+     "go through all chips of the bench, asking for one after the other", NULL},
     {"unprotect", 0, 0, G_OPTION_ARG_NONE, &chip_given.unprotect,
      "switch software protection off first", NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
@@ -25,6 +27,11 @@ static const GOptionEntry proof_entries[] = {
     {"twice", 0, 0, G_OPTION_ARG_NONE, &chip_given.twice, "verify a second time", NULL},
     {"corners", 0, 0, G_OPTION_ARG_NONE, &chip_given.corners,
      "verify at 4.5 and at 5.5 V; always done for UV EPROMs", NULL},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry read_entries[] = {
+    {"identify", 0, 0, G_OPTION_ARG_NONE, &chip_given.identify,
+     "tell which build it holds, and how that differs from today's", NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 static const GOptionEntry plan_entries[] = {
@@ -39,6 +46,7 @@ static const GOptionEntry plan_entries[] = {
 void work_end(work *k)
 {
     g_free(k->bytes);
+    logbook_close(k->book);
     bl_image_close(k->file);
     project_close(k->p);
     bench_close(k->b);
@@ -87,13 +95,27 @@ int work_begin(work *k, int argc, char **argv, bool with_image)
     memset(k, 0, sizeof *k);
     if (argc > 2) return cli_usage("one chip at a time");
     int code = cli_bench(true, &k->b);
-    if (code == EXIT_GOOD) code = find_chip(k, argc == 2 ? argv[1] : NULL);
+    if (code == EXIT_GOOD && chip_given.set && argc == 2)
+        code = cli_usage("--set goes through all chips; name none");
+    if (code == EXIT_GOOD && !(chip_given.set && k->b->chip_count > 0))
+        code = find_chip(k, argc == 2 ? argv[1] : NULL);
     if (code != EXIT_GOOD || !with_image) return code;
     code = work_image(k);
     if (code != EXIT_GOOD) return code;
+    k->book = logbook_open(k->b, &cli_sink);
+    if (k->file == NULL) logbook_built(k->book, k->b, k->image);
+    work_turn(k, k->index, 1);
+    return EXIT_GOOD;
+}
+
+void work_turn(work *k, size_t chip, unsigned copy)
+{
+    g_free(k->bytes);
+    k->index = chip;
+    k->copy = copy;
+    k->chip = &k->b->chips[chip];
     k->bytes = g_malloc(k->chip->part->size);
     bl_chip_contents(k->chip, k->image, k->bytes, &k->used);
-    return EXIT_GOOD;
 }
 
 void tell_checksums(const char *before, const uint8_t *bytes, size_t count, const char *after)
@@ -127,7 +149,7 @@ static const subcommand all[] = {
     {"write",
      {"chip write [CHIP]", "Writes a chip: only what differs, each byte verified afterwards.",
       "  bootlace chip write U5 -p sim\n  bootlace chip write U5 -p /dev/ttyUSB1 --image "
-      "out/chips.hex"},
+      "out/chips.hex\n  bootlace chip write --set -p sim"},
      {write_entries, proof_entries, image_entries, bench_options, port_options, json_options, NULL},
      chip_write},
     {"verify",
@@ -137,10 +159,15 @@ static const subcommand all[] = {
      chip_verify},
     {"read",
      {"chip read [CHIP] -o FILE",
-      "Reads a whole chip into a file; addresses are offsets in the chip.",
-      "  bootlace chip read U5 -p sim -o U5.bin"},
-     {output_options, bench_options, port_options, NULL},
+      "Reads a whole chip into a file; addresses are offsets in the chip. Or tells what it holds.",
+      "  bootlace chip read U5 -p sim -o U5.bin\n  bootlace chip read U5 -p sim --identify"},
+     {read_entries, output_options, image_entries, bench_options, port_options, NULL},
      chip_read},
+    {"history",
+     {"chip history [CHIP]", "Lists from the logbook what was written into the bench's chips.",
+      "  bootlace chip history U5"},
+     {bench_options, NULL},
+     chip_history},
 };
 
 static int help(void)
@@ -166,5 +193,6 @@ int command_chip(int argc, char **argv)
             return cli_usage("--protect and --unprotect exclude each other");
         return all[i].run(argc, argv);
     }
-    return cli_usage("bootlace chip plan, blank, write, verify or read; see bootlace chip --help");
+    return cli_usage(
+        "bootlace chip plan, blank, write, verify, read or history; see bootlace chip --help");
 }

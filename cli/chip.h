@@ -3,10 +3,11 @@
 #define BOOTLACE_CLI_CHIP_H
 
 #include "connect.h"
+#include "logbook.h"
 
 typedef struct chip_options {
     char *image, *at;
-    gboolean all, protect, unprotect, twice, corners, parts;
+    gboolean all, protect, unprotect, twice, corners, parts, identify, set;
 } chip_options;
 extern chip_options chip_given;
 
@@ -19,18 +20,31 @@ typedef struct work {
     size_t index;
     uint8_t *bytes; /* the chip's whole contents */
     uint32_t used;
+    unsigned copy; /* 1, 2, ... of chips that are alike */
     whereis names;
+    logbook *book;
 } work;
 
 /* Opens the bench and finds the chip that is named, or the only one; with_image also what belongs
  * in it. Returns an exit code, after telling. work_end follows in any case. */
 int work_begin(work *k, int argc, char **argv, bool with_image);
 void work_end(work *k);
+/* Turns to another chip of the bench. */
+void work_turn(work *k, size_t chip, unsigned copy);
 /* What is built for chips, or read from the file of --image. */
 int work_image(work *k);
 
 /* The three by which a chip is known again. */
 void tell_checksums(const char *before, const uint8_t *bytes, size_t count, const char *after);
+
+/* Runs one job on the programmer; tell: why it failed, also when it only differs. */
+int work_job(work *k, bl_transfer_options *o, connection *c, bl_transfer *job, bool tell);
+/* Writes or compares the chip. Returns an exit code, all told. */
+int work_burn(work *k, bool compare);
+/* Reads the whole chip, twice, into bytes. */
+int work_read(work *k, connection *c, uint8_t *bytes);
+/* Tells what these contents of the chip are: the logbook knows. */
+void work_identify(work *k, const uint8_t *found);
 
 /* The subcommands. */
 int chip_plan(int argc, char **argv);
@@ -38,5 +52,8 @@ int chip_blank(int argc, char **argv);
 int chip_write(int argc, char **argv);
 int chip_verify(int argc, char **argv);
 int chip_read(int argc, char **argv);
+int chip_history(int argc, char **argv);
+/* chip write --set */
+int chip_set(work *k);
 
 #endif

@@ -6,7 +6,7 @@
 
 enum { REGION = 4096 /* bytes summed at once; a page is looked at when its region differs */ };
 
-static int run_job(work *k, bl_transfer_options *o, connection *c, bl_transfer *job, bool tell)
+int work_job(work *k, bl_transfer_options *o, connection *c, bl_transfer *job, bool tell)
 {
     bl_piece piece = {0, k->chip->part->size, k->bytes};
     o->pieces = &piece;
@@ -35,7 +35,7 @@ static json_t *find_causes(work *k, connection *c, const bl_transfer *failed)
     bl_transfer job;
     bl_transfer_options o = {.goal = BL_GOAL_READ, .buffer = found, .range = {first, size}};
     bl_causes causes = {.count = 0};
-    if (run_job(k, &o, c, &job, false) == EXIT_GOOD)
+    if (work_job(k, &o, c, &job, false) == EXIT_GOOD)
         bl_causes_find(k->bytes + first, found, size, &causes);
     bl_transfer_end(&job);
     g_free(found);
@@ -108,47 +108,69 @@ static void tell_written(const work *k, const connection *c, const bl_transfer *
                    chip_given.protect ? "; software protection on" : "");
 }
 
-static int write_or_verify(int argc, char **argv, bool compare)
+static void note_burn(const work *k, const bl_transfer *job, bool good)
 {
-    work k;
+    uint32_t size = k->chip->part->size;
+    logbook_burn burn = {.chip = k->chip->name,
+                         .copy = k->copy,
+                         .part = k->chip->part->name,
+                         .size = size,
+                         .crc32 = bl_crc32(0, k->bytes, size),
+                         .pages = job->blocks_written + job->sectors_erased,
+                         .verified = good};
+    logbook_burned(k->book, k->b, &burn);
+}
+
+static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good, bool compare)
+{
+    bool differs =
+        job->differences > 0 && job->refusal != BL_ANSWER_NOT_BLANK && job->stage != BL_STAGE_FIT;
+    json_t *causes = differs ? find_causes(k, c, job) : NULL;
+    if (!given.json) tell_causes(causes, job->refusal != BL_ANSWER_UNCHANGED);
+    if (given.json)
+        show_json(c, job, k, good, causes);
+    else if (good && compare)
+        printf("%s (%s): same: %s read all %lu bytes%s; every CRC-32 is right (%.2f s)\n",
+               k->chip->name, k->chip->part->name, job->name, (unsigned long)job->bytes_proved,
+               how_proved(job), connect_seconds(c));
+    else if (good)
+        tell_written(k, c, job);
+    else if (!compare && job->stage >= BL_STAGE_ERASE)
+        say("%s is not good: do not use it as it is", k->chip->name);
+    json_decref(causes);
+}
+
+int work_burn(work *k, bool compare)
+{
     connection c;
     bl_transfer job = {.block_count = 0};
-    int code = work_begin(&k, argc, argv, true);
-    if (code == EXIT_GOOD && (chip_given.protect || chip_given.unprotect) && !k.chip->part->locks)
-        code = cli_usage("a %s has no software protection", k.chip->part->name);
-    if (code == EXIT_GOOD) code = connect_programmer(k.b, k.index, &c);
-    if (code != EXIT_GOOD) {
-        work_end(&k);
-        return code;
-    }
+    if ((chip_given.protect || chip_given.unprotect) && !k->chip->part->locks)
+        return cli_usage("a %s has no software protection", k->chip->part->name);
+    int code = connect_programmer(k->b, k->index, k->copy, &c);
+    if (code != EXIT_GOOD) return code;
     bl_transfer_options o = {.goal = compare ? BL_GOAL_COMPARE : BL_GOAL_WRITE,
                              .every_block = chip_given.all,
                              .twice = chip_given.twice,
                              .corners =
-                                 chip_given.corners || k.chip->part->method == BL_METHOD_PULSE,
+                                 chip_given.corners || k->chip->part->method == BL_METHOD_PULSE,
                              .protect = chip_given.protect     ? BL_PROTECT_ON
                                         : chip_given.unprotect ? BL_PROTECT_OFF
                                                                : BL_PROTECT_LEAVE};
-    code = run_job(&k, &o, &c, &job, true);
-    bool differs =
-        job.differences > 0 && job.refusal != BL_ANSWER_NOT_BLANK && job.stage != BL_STAGE_FIT;
-    json_t *causes = differs ? find_causes(&k, &c, &job) : NULL;
-    if (!given.json) tell_causes(causes, job.refusal != BL_ANSWER_UNCHANGED);
-    if (given.json)
-        show_json(&c, &job, &k, code == EXIT_GOOD, causes);
-    else if (code == EXIT_GOOD && compare)
-        printf("%s (%s): same: %s read all %lu bytes%s; every CRC-32 is right (%.2f s)\n",
-               k.chip->name, k.chip->part->name, job.name, (unsigned long)job.bytes_proved,
-               how_proved(&job), connect_seconds(&c));
-    else if (code == EXIT_GOOD)
-        tell_written(&k, &c, &job);
-    else if (!compare && job.stage >= BL_STAGE_ERASE)
-        say("%s is not good: do not use it as it is", k.chip->name);
-    json_decref(causes);
+    code = work_job(k, &o, &c, &job, true);
+    if (!compare) note_burn(k, &job, code == EXIT_GOOD);
+    tell_burn(k, &c, &job, code == EXIT_GOOD, compare);
     bl_transfer_end(&job);
     int end = connect_end(&c);
-    work_end(&k);
     return code != EXIT_GOOD ? code : end;
+}
+
+static int write_or_verify(int argc, char **argv, bool compare)
+{
+    work k;
+    int code = work_begin(&k, argc, argv, true);
+    if (code == EXIT_GOOD) code = chip_given.set ? chip_set(&k) : work_burn(&k, compare);
+    work_end(&k);
+    return code;
 }
 
 int chip_write(int argc, char **argv)
@@ -170,14 +192,14 @@ int chip_blank(int argc, char **argv)
     if (code == EXIT_GOOD) {
         k.bytes = g_malloc(k.chip->part->size);
         memset(k.bytes, 0xFF, k.chip->part->size);
-        code = connect_programmer(k.b, k.index, &c);
+        code = connect_programmer(k.b, k.index, 1, &c);
     }
     if (code != EXIT_GOOD) {
         work_end(&k);
         return code;
     }
     bl_transfer_options o = {.goal = BL_GOAL_COMPARE};
-    code = run_job(&k, &o, &c, &job, false);
+    code = work_job(&k, &o, &c, &job, false);
     if (given.json)
         show_json(&c, &job, &k, code == EXIT_GOOD, NULL);
     else if (code == EXIT_GOOD)
@@ -193,39 +215,57 @@ int chip_blank(int argc, char **argv)
     return code != EXIT_GOOD ? code : end;
 }
 
+/* Once to read, once to have the check-sums of what was read compared. */
+int work_read(work *k, connection *c, uint8_t *bytes)
+{
+    uint8_t *meant = k->bytes;
+    bl_transfer_options o = {
+        .goal = BL_GOAL_READ, .buffer = bytes, .range = {0, k->chip->part->size}};
+    int code = EXIT_GOOD;
+    k->bytes = bytes;
+    for (int pass = 0; pass < 2 && code == EXIT_GOOD; pass++) {
+        bl_transfer job;
+        code = work_job(k, &o, c, &job, true);
+        bl_transfer_end(&job);
+        o.goal = BL_GOAL_COMPARE;
+    }
+    k->bytes = meant;
+    return code;
+}
+
+static int save_read(const work *k, bl_filetype type, const uint8_t *bytes, double seconds)
+{
+    int code = cli_save_bytes(type, 0, bytes, k->chip->part->size, k->chip->name);
+    if (code == EXIT_GOOD)
+        say("%s: %lu bytes of %s (%s), CRC-32 %08X compared with the programmer's (%.2f s)",
+            given.out, (unsigned long)k->chip->part->size, k->chip->name, k->chip->part->name,
+            bl_crc32(0, bytes, k->chip->part->size), seconds);
+    return code;
+}
+
 int chip_read(int argc, char **argv)
 {
     work k;
     connection c;
-    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
-    bl_filetype type = cli_output_type();
+    if (given.out == NULL && !chip_given.identify)
+        return cli_usage("where to? Give -o FILE, or --identify to be told what it is");
+    bl_filetype type = given.out != NULL ? cli_output_type() : BL_FILE_BIN;
     if (type == BL_FILE_UNKNOWN)
         return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);
-    int code = work_begin(&k, argc, argv, false);
-    if (code == EXIT_GOOD) code = connect_programmer(k.b, k.index, &c);
+    int code = work_begin(&k, argc, argv, chip_given.identify);
+    if (code == EXIT_GOOD) code = connect_programmer(k.b, k.index, 1, &c);
     if (code != EXIT_GOOD) {
         work_end(&k);
         return code;
     }
-    k.bytes = g_malloc0(k.chip->part->size);
-    bl_transfer_options o = {
-        .goal = BL_GOAL_READ, .buffer = k.bytes, .range = {0, k.chip->part->size}};
-    /* Once to read, once to have the check-sums of what was read compared. */
-    for (int pass = 0; pass < 2 && code == EXIT_GOOD; pass++) {
-        bl_transfer job;
-        code = run_job(&k, &o, &c, &job, true);
-        bl_transfer_end(&job);
-        o.goal = BL_GOAL_COMPARE;
-    }
+    uint8_t *bytes = g_malloc0(k.chip->part->size);
+    code = work_read(&k, &c, bytes);
     double seconds = connect_seconds(&c);
     int end = connect_end(&c);
     if (code == EXIT_GOOD) code = end;
-    if (code == EXIT_GOOD)
-        code = cli_save_bytes(type, 0, k.bytes, k.chip->part->size, k.chip->name);
-    if (code == EXIT_GOOD)
-        say("%s: %lu bytes of %s (%s), CRC-32 %08X compared with the programmer's (%.2f s)",
-            given.out, (unsigned long)k.chip->part->size, k.chip->name, k.chip->part->name,
-            bl_crc32(0, k.bytes, k.chip->part->size), seconds);
+    if (code == EXIT_GOOD && given.out != NULL) code = save_read(&k, type, bytes, seconds);
+    if (code == EXIT_GOOD && chip_given.identify) work_identify(&k, bytes);
+    g_free(bytes);
     work_end(&k);
     return code;
 }

@@ -55,13 +55,16 @@ int connect_board(const bench *b, connection *c)
     return EXIT_GOOD;
 }
 
-int connect_programmer(const bench *b, size_t chip, connection *c)
+int connect_programmer(const bench *b, size_t chip, unsigned copy, connection *c)
 {
     int code = begin(b, c, b->programmer_baud);
     if (code != EXIT_GOOD) return code;
     if (c->sim != NULL) {
-        simulation_power_off(c->sim); /* the chip is out of the board now */
-        sim_bench_insert(&c->sim->sim, chip);
+        if (simulation_insert(c->sim, chip, copy, &cli_sink) != BL_OK) {
+            simulation_close(c->sim);
+            c->sim = NULL;
+            return EXIT_FAILED;
+        }
         c->port = sim_line_port(&c->sim->sim.socket_line);
     }
     c->began = c->port.now(c->port.context);

@@ -18,10 +18,10 @@ typedef struct connection {
     uint64_t began;
 } connection;
 
-/* To the board's monitor; to the programmer with a chip in its socket. Return exit codes, faults
- * told. */
+/* To the board's monitor; to the programmer with a chip in its socket, of chips that are alike this
+ * copy (1, 2, ...). Return exit codes, faults told. */
 int connect_board(const bench *b, connection *c);
-int connect_programmer(const bench *b, size_t chip, connection *c);
+int connect_programmer(const bench *b, size_t chip, unsigned copy, connection *c);
 /* Closes; the simulated bench keeps its state. Returns an exit code. */
 int connect_end(connection *c);
 

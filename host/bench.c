@@ -310,6 +310,8 @@ static void take_machine(reader *r)
     const file_bench *f = r->file;
     bench *b = r->b;
     b->name = f->bench;
+    b->version = f->version;
+    b->logbook = f->logbook;
     b->radix = BL_HEX;
     if (f->radix != NULL && strcmp(f->radix, "octal") == 0) b->radix = BL_OCTAL;
     if (f->radix != NULL && b->radix == BL_HEX && strcmp(f->radix, "hex") != 0)

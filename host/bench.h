@@ -25,6 +25,8 @@ typedef struct bench {
     const char *path;
     const char *folder; /* that the bench file lies in */
     const char *name;
+    const char *version; /* of what is built; may be NULL */
+    const char *logbook; /* a file beside the bench file; NULL: in the user's data folder */
     bl_sheet *sheet;
     uint32_t clock; /* Hz */
     bl_radix radix;

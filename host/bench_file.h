@@ -46,7 +46,7 @@ typedef struct file_piece {
 } file_piece;
 
 typedef struct file_bench {
-    char *bench, *cpu, *clock, *radix, *decoder;
+    char *bench, *cpu, *clock, *radix, *decoder, *version, *logbook;
     file_area *areas;
     unsigned areas_count;
     file_device *devices;

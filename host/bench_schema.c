@@ -86,6 +86,8 @@ static const cyaml_schema_field_t bench_fields[] = {
     TEXT("clock", file_bench, clock),
     OPTIONAL_TEXT("radix", file_bench, radix),
     OPTIONAL_TEXT("decoder", file_bench, decoder),
+    OPTIONAL_TEXT("version", file_bench, version),
+    OPTIONAL_TEXT("logbook", file_bench, logbook),
     LIST("areas", file_bench, areas, &area),
     LIST("devices", file_bench, devices, &device),
     LIST("parts", file_bench, parts, &part),

@@ -42,17 +42,17 @@ static bl_status take_lock(simulation *s, const bl_sink *sink)
 
 /* ---- chips ---- */
 
-static bl_status load_chip(simulation *s, size_t i, const bl_sink *sink)
+static bl_status load_chip(simulation *s, const bl_chip *chip, const char *name, uint8_t **cells,
+                           const bl_sink *sink)
 {
-    const bl_chip *chip = &s->b->chips[i];
-    char *path = path_of(s, chip->name, ".bin"), *text = NULL;
+    char *path = path_of(s, name, ".bin"), *text = NULL;
     gsize length = 0;
     bl_status status = BL_OK;
-    s->cells[i] = g_malloc(chip->part->size);
-    memset(s->cells[i], 0xFF, chip->part->size); /* a new part is blank */
+    *cells = g_malloc(chip->part->size);
+    memset(*cells, 0xFF, chip->part->size); /* a new part is blank */
     if (g_file_get_contents(path, &text, &length, NULL)) {
         if (length == chip->part->size) {
-            memcpy(s->cells[i], text, length);
+            memcpy(*cells, text, length);
         } else {
             bl_report(sink, BL_ERROR, path, 0, "remove the file for a blank chip",
                       "a %s holds %lu bytes, this file %lu", chip->part->name,
@@ -154,9 +154,39 @@ static void load_board(simulation *s)
     g_free(ram_path);
 }
 
+static char *copy_name(const simulation *s)
+{
+    return g_strdup_printf("%s-%u", s->b->chips[s->socket].name, s->copy);
+}
+
+bl_status simulation_insert(simulation *s, size_t chip, unsigned copy, const bl_sink *sink)
+{
+    simulation_power_off(s);
+    sim_bench_insert(&s->sim, chip);
+    s->socket = chip;
+    s->copy = copy;
+    if (copy < 2) return BL_OK;
+    char *name = copy_name(s);
+    bl_status status = load_chip(s, &s->b->chips[chip], name, &s->copied, sink);
+    if (status == BL_OK) s->sim.parts[chip].cells = s->copied;
+    g_free(name);
+    return status;
+}
+
+/* The copy is put away, and the board's own chip is there again. */
+static bl_status save_copy(simulation *s, const bl_sink *sink)
+{
+    char *name = copy_name(s);
+    sim_part_update(&s->sim.parts[s->socket], s->sim.now + 100u * 1000 * 1000);
+    bl_status status = save_bytes(s, name, s->copied, s->b->chips[s->socket].part->size, sink);
+    s->sim.parts[s->socket].cells = s->cells[s->socket];
+    g_free(name);
+    return status;
+}
+
 bl_status simulation_save(simulation *s, const bl_sink *sink)
 {
-    bl_status status = BL_OK;
+    bl_status status = s->copied != NULL ? save_copy(s, sink) : BL_OK;
     GKeyFile *f = g_key_file_new();
     put(f, "bench", "now", s->sim.now);
     put(f, "bench", "powered", s->sim.powered);
@@ -238,7 +268,7 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
     s->folder = folder != NULL ? g_strdup(folder) : host_path_in(b->folder, "state");
     status = take_lock(s, sink);
     for (size_t i = 0; i < b->chip_count && status == BL_OK; i++)
-        status = load_chip(s, i, sink);
+        status = load_chip(s, &b->chips[i], b->chips[i].name, &s->cells[i], sink);
     if (status == BL_OK) {
         sim_bench_begin(&s->sim, kind_of(b), b->clock, b->areas, b->area_count, b->chips, s->cells,
                         b->chip_count, b->link_baud, b->programmer_baud, seed);
@@ -271,6 +301,7 @@ void simulation_close(simulation *s)
     if (s->lock >= 0) close(s->lock);
     for (size_t i = 0; i < SIM_CHIPS; i++)
         g_free(s->cells[i]);
+    g_free(s->copied);
     g_free(s->folder);
     g_free(s);
 }

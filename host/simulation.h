@@ -12,6 +12,9 @@ typedef struct simulation {
     char *folder;
     int lock;
     uint8_t *cells[SIM_CHIPS];
+    size_t socket;   /* which of the chips is in the programmer */
+    unsigned copy;   /* 2, 3, ...: it is not the one of the board, but another of the same */
+    uint8_t *copied; /* that one's contents */
 } simulation;
 
 /* Opens the bench as it was left: chip contents, and RAM and CPU if the board was on. folder NULL
@@ -25,6 +28,10 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
 void simulation_power_on(simulation *s);
 /* Switches it off: RAM is forgotten. */
 void simulation_power_off(simulation *s);
+
+/* Takes a chip out of the board, which is switched off, and puts it into the programmer; copy 2 and
+ * more: another one of the same kind, kept as CHIP-2.bin. */
+bl_status simulation_insert(simulation *s, size_t chip, unsigned copy, const bl_sink *sink);
 
 /* Writes the state folder. */
 bl_status simulation_save(simulation *s, const bl_sink *sink);

@@ -88,3 +88,66 @@ TEST(a_flash_and_the_current_that_fails)
     CHECK_CONTAINS(r.out, "verified:");
     CHECK_CONTAINS(expect_code(0, "bootlace board run -p sim --for 1s").out, "lamps    ********");
 }
+
+/* ---- the logbook ---- */
+
+TEST(a_set_is_written_chip_by_chip)
+{
+    copy_example_named("skerry-store");
+    test_run r =
+        expect_code(0, "printf '\\n\\n\\n\\n\\n\\n\\n' | bootlace chip write --set -p sim");
+    CHECK_CONTAINS(r.out, "chip 7 of 7: U16, number 2 of 2 alike");
+    CHECK_CONTAINS(r.out, "7 of 7 chips written and verified");
+    CHECK(test_file_exists("state/U16-2.bin"));
+    r = expect_code(0, "bootlace chip history U16");
+    CHECK_CONTAINS(r.out, "U16/2  27C64");
+    CHECK_NOT_CONTAINS(r.out, "U11");
+    /* It does not go on by itself after one that is not good. */
+    r = expect_code(
+        1, "printf '\\n\\n\\nq\\n' | bootlace chip write --set -p sim --fault stuck=0:0:0");
+    CHECK_CONTAINS(r.out, "this one is not good");
+    CHECK_NOT_CONTAINS(r.out, "chip 2 of 7");
+    CHECK_CONTAINS(r.out, "0 of 7 chips written and verified; stopped");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip history").out, "NOT GOOD");
+    r = expect_code(1, "printf 's\\ns\\n' | bootlace chip write --set -p sim");
+    CHECK_CONTAINS(r.out, "0 of 7 chips written and verified, 2 left out; stopped");
+    CHECK_CONTAINS(expect_code(2, "bootlace chip write U11 --set -p sim").err, "name none");
+}
+
+TEST(a_chip_is_known_again)
+{
+    copy_example();
+    edit("bench.yaml", "clock:", "version: seven\nclock:");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip read --identify -p sim").out, "U5 is blank");
+    expect_code(0, "bootlace chip write -q -p sim");
+    test_run r = expect_code(0, "bootlace chip read --identify -p sim");
+    CHECK_CONTAINS(r.out, "U5 holds what was built on 20");
+    CHECK_CONTAINS(r.out, ", version seven");
+    CHECK_CONTAINS(r.out, "today's build is the same");
+    CHECK_CONTAINS(r.out, "written to 1 time\n");
+    edit("light.asm", "ON,  4", "ON,  8");
+    edit("bench.yaml", "seven", "eight");
+    r = expect_code(0, "bootlace chip read --identify -p sim -o U5.bin");
+    CHECK_CONTAINS(r.out, ", version seven");
+    CHECK_CONTAINS(r.out, "chip 04, today 08  character+1, light.asm:40");
+    CHECK(test_file_exists("U5.bin"));
+    /* A state folder of somebody else's, of whom nothing was ever built here. */
+    r = expect_code(0, "printf x | dd of=state/U5.bin conv=notrunc 2>dd.txt; bootlace chip read "
+                       "--identify -p sim");
+    CHECK_CONTAINS(r.out, "holds nothing that the logbook knows");
+    CHECK_CONTAINS(expect_code(2, "bootlace chip read -p sim").err, "--identify to be told");
+}
+
+TEST(a_logbook_that_cannot_be_written_stops_nothing)
+{
+    copy_example();
+    edit("bench.yaml", "clock:", "logbook: bench.yaml/book.sqlite\nclock:");
+    test_run r = expect_code(0, "bootlace chip write -p sim");
+    CHECK_CONTAINS(r.out, "verified:");
+    CHECK_CONTAINS(r.err, "the logbook cannot be used");
+    copy_example();
+    edit("bench.yaml", "clock:", "logbook: book.sqlite\nclock:");
+    expect_code(0, "bootlace build -q");
+    CHECK(test_file_exists("book.sqlite"));
+    CHECK_CONTAINS(expect_code(0, "bootlace chip history").err, "knows of no chip written");
+}

@@ -29,9 +29,9 @@ TEST(every_command_has_help_with_an_example)
 {
     static const char *const all[] = {"build",         "assemble",    "image",       "image show",
                                       "image convert", "chip",        "chip plan",   "chip blank",
-                                      "chip write",    "chip verify", "chip read",   "send",
-                                      "check",         "fetch",       "disassemble", "board",
-                                      "board run",     "board serve", "cpus"};
+                                      "chip write",    "chip verify", "chip read",   "chip history",
+                                      "send",          "check",       "fetch",       "disassemble",
+                                      "board",         "board run",   "board serve", "cpus"};
     for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
         test_run r = expect_code(0, "bootlace %s --help", all[i]);
         CHECK_CONTAINS(r.out, "Example:");

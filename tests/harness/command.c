@@ -23,7 +23,10 @@ static int remove_entry(const char *path, const struct stat *s, int type, struct
 void test_folder_remove(void)
 {
     if (folder[0] == '\0') return;
+    char data[sizeof folder + 8]; /* of the user, as test_command sets it */
+    snprintf(data, sizeof data, "%s.data", folder);
     nftw(folder, remove_entry, 16, FTW_DEPTH | FTW_PHYS);
+    nftw(data, remove_entry, 16, FTW_DEPTH | FTW_PHYS);
     folder[0] = '\0';
 }
 
@@ -102,9 +105,9 @@ test_run test_command(const char *line, ...)
     vsnprintf(words, sizeof words, line, list);
     va_end(list);
     snprintf(whole, sizeof whole,
-             "cd '%s' && PATH='%s':\"$PATH\" && NO_COLOR= && export PATH NO_COLOR && (%s) "
-             ">'%s.out' 2>'%s.err' </dev/null",
-             test_folder(), BOOTLACE_BUILD, words, folder, folder);
+             "cd '%s' && PATH='%s':\"$PATH\" && NO_COLOR= && XDG_DATA_HOME='%s.data' && "
+             "export PATH NO_COLOR XDG_DATA_HOME && (%s) >'%s.out' 2>'%s.err' </dev/null",
+             test_folder(), BOOTLACE_BUILD, folder, words, folder, folder);
     int status = system(whole);
     char path[300];
     test_run r = {WIFEXITED(status) ? WEXITSTATUS(status) : -1, NULL, NULL, 0};

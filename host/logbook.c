@@ -1,0 +1,196 @@
+/* logbook.c - three tables' worth of memory. */
+#include "logbook.h"
+
+#include <glib.h>
+#include <sqlite3.h>
+#include <string.h>
+#include <time.h>
+
+#include "bootlace/crc.h"
+#include "files.h"
+
+struct logbook {
+    sqlite3 *db; /* NULL: there is none */
+    const bl_sink *sink;
+    char *path;
+};
+
+static const char layout[] =
+    "CREATE TABLE IF NOT EXISTS contents (bench TEXT, chip TEXT, version TEXT, size INTEGER,"
+    " crc32 INTEGER, crc16 INTEGER, sum16 INTEGER, time INTEGER,"
+    " UNIQUE (bench, chip, version, size, crc32));"
+    "CREATE TABLE IF NOT EXISTS burns (bench TEXT, chip TEXT, copy INTEGER, part TEXT, size "
+    "INTEGER,"
+    " crc32 INTEGER, pages INTEGER, verified INTEGER, time INTEGER);";
+
+static void give_up(logbook *l, const char *why)
+{
+    bl_report(l->sink, BL_WARNING, l->path, 0, "nothing else depends on it",
+              "the logbook cannot be used: %s", why);
+    sqlite3_close(l->db);
+    l->db = NULL;
+}
+
+logbook *logbook_open(const bench *b, const bl_sink *sink)
+{
+    logbook *l = g_new0(logbook, 1);
+    char *error = NULL;
+    l->sink = sink;
+    l->path = b->logbook != NULL
+                  ? host_path_in(b->folder, b->logbook)
+                  : g_build_filename(g_get_user_data_dir(), "bootlace", "logbook.sqlite", NULL);
+    char *folder = g_path_get_dirname(l->path);
+    g_mkdir_with_parents(folder, 0777);
+    g_free(folder);
+    if (sqlite3_open(l->path, &l->db) != SQLITE_OK) {
+        give_up(l, sqlite3_errmsg(l->db));
+        return l;
+    }
+    sqlite3_busy_timeout(l->db, 3000);
+    if (sqlite3_exec(l->db, layout, NULL, NULL, &error) != SQLITE_OK) give_up(l, error);
+    sqlite3_free(error);
+    return l;
+}
+
+void logbook_close(logbook *l)
+{
+    if (l == NULL) return;
+    sqlite3_close(l->db);
+    g_free(l->path);
+    g_free(l);
+}
+
+/* ---- statements ---- */
+
+/* kinds: a letter a value, 't' const char *, 'i' int64_t. NULL when it cannot be prepared. */
+static sqlite3_stmt *prepare(logbook *l, const char *sql, const char *kinds, ...)
+{
+    sqlite3_stmt *s = NULL;
+    va_list list;
+    if (l->db == NULL) return NULL;
+    if (sqlite3_prepare_v2(l->db, sql, -1, &s, NULL) != SQLITE_OK) {
+        give_up(l, sqlite3_errmsg(l->db));
+        return NULL;
+    }
+    va_start(list, kinds);
+    for (int i = 0; kinds[i] != '\0'; i++)
+        if (kinds[i] == 't')
+            sqlite3_bind_text(s, i + 1, va_arg(list, const char *), -1, SQLITE_TRANSIENT);
+        else
+            sqlite3_bind_int64(s, i + 1, va_arg(list, int64_t));
+    va_end(list);
+    return s;
+}
+
+static void run(logbook *l, sqlite3_stmt *s)
+{
+    if (s == NULL) return;
+    bool good = sqlite3_step(s) == SQLITE_DONE;
+    char *why = good ? NULL : g_strdup(sqlite3_errmsg(l->db));
+    sqlite3_finalize(s);
+    if (!good) give_up(l, why);
+    g_free(why);
+}
+
+static const char *text_at(sqlite3_stmt *s, int column)
+{
+    const unsigned char *text = sqlite3_column_text(s, column);
+    return text != NULL ? (const char *)text : "";
+}
+
+static const char *version_of(const bench *b)
+{
+    return b->version != NULL ? b->version : "";
+}
+
+/* ---- writing ---- */
+
+void logbook_built(logbook *l, const bench *b, const bl_image *image)
+{
+    for (size_t i = 0; i < b->chip_count; i++) {
+        const bl_chip *c = &b->chips[i];
+        uint32_t used, size = c->part->size;
+        uint8_t *bytes = g_malloc(size);
+        bl_chip_contents(c, image, bytes, &used);
+        run(l, prepare(l, "INSERT OR IGNORE INTO contents VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+                       "tttiiiii", b->name, c->name, version_of(b), (int64_t)size,
+                       (int64_t)bl_crc32(0, bytes, size), (int64_t)bl_crc16(0, bytes, size),
+                       (int64_t)bl_sum16(0, bytes, size), (int64_t)time(NULL)));
+        g_free(bytes);
+    }
+}
+
+void logbook_burned(logbook *l, const bench *b, const logbook_burn *burn)
+{
+    run(l, prepare(l, "INSERT INTO burns VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)", "ttitiiiii",
+                   b->name, burn->chip, (int64_t)burn->copy, burn->part, (int64_t)burn->size,
+                   (int64_t)burn->crc32, (int64_t)burn->pages, (int64_t)burn->verified,
+                   (int64_t)time(NULL)));
+}
+
+/* ---- asking ---- */
+
+bool logbook_find(logbook *l, const uint8_t *bytes, uint32_t size, logbook_content *found)
+{
+    sqlite3_stmt *s =
+        prepare(l,
+                "SELECT bench, chip, version, time FROM contents WHERE size = ?1 AND crc32 = ?2 AND"
+                " crc16 = ?3 AND sum16 = ?4 ORDER BY time DESC, rowid DESC LIMIT 1",
+                "iiii", (int64_t)size, (int64_t)bl_crc32(0, bytes, size),
+                (int64_t)bl_crc16(0, bytes, size), (int64_t)bl_sum16(0, bytes, size));
+    if (s == NULL) return false;
+    bool there = sqlite3_step(s) == SQLITE_ROW;
+    if (there) {
+        g_strlcpy(found->bench, text_at(s, 0), sizeof found->bench);
+        g_strlcpy(found->chip, text_at(s, 1), sizeof found->chip);
+        g_strlcpy(found->version, text_at(s, 2), sizeof found->version);
+        found->time = sqlite3_column_int64(s, 3);
+    }
+    sqlite3_finalize(s);
+    return there;
+}
+
+unsigned logbook_wear(logbook *l, const bench *b, const char *chip, unsigned copy)
+{
+    sqlite3_stmt *s = prepare(
+        l, "SELECT count(*) FROM burns WHERE bench = ?1 AND chip = ?2 AND copy = ?3 AND pages > 0",
+        "tti", b->name, chip, (int64_t)copy);
+    if (s == NULL) return 0;
+    unsigned count = sqlite3_step(s) == SQLITE_ROW ? (unsigned)sqlite3_column_int64(s, 0) : 0;
+    sqlite3_finalize(s);
+    return count;
+}
+
+void logbook_history(logbook *l, const bench *b, const char *chip, logbook_visit visit,
+                     void *context)
+{
+    sqlite3_stmt *s = prepare(
+        l,
+        "SELECT chip, copy, part, size, crc32, pages, verified, time, (SELECT version FROM contents"
+        " WHERE contents.crc32 = burns.crc32 AND contents.size = burns.size AND contents.bench ="
+        " burns.bench LIMIT 1) FROM burns WHERE bench = ?1 AND (?2 = '' OR chip = ?2) ORDER BY "
+        "time,"
+        " rowid",
+        "tt", b->name, chip != NULL ? chip : "");
+    if (s == NULL) return;
+    while (sqlite3_step(s) == SQLITE_ROW) {
+        logbook_burn burn = {.chip = text_at(s, 0),
+                             .copy = (unsigned)sqlite3_column_int64(s, 1),
+                             .part = text_at(s, 2),
+                             .size = (uint32_t)sqlite3_column_int64(s, 3),
+                             .crc32 = (uint32_t)sqlite3_column_int64(s, 4),
+                             .pages = (uint64_t)sqlite3_column_int64(s, 5),
+                             .verified = sqlite3_column_int64(s, 6) != 0,
+                             .time = sqlite3_column_int64(s, 7)};
+        visit(context, &burn, text_at(s, 8));
+    }
+    sqlite3_finalize(s);
+}
+
+char *logbook_time_text(int64_t seconds)
+{
+    GDateTime *t = g_date_time_new_from_unix_local(seconds);
+    char *text = t != NULL ? g_date_time_format(t, "%Y-%m-%d %H:%M") : g_strdup("long ago");
+    if (t != NULL) g_date_time_unref(t);
+    return text;
+}

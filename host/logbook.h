@@ -1,0 +1,51 @@
+/* logbook.h - what was built, and what was put where: an SQLite file. docs/logbook.md.
+ *
+ * In the user's data folder, or where the bench file says. A logbook that cannot be written is told
+ * once and is no reason to stop: the chip matters more than the book.
+ */
+#ifndef BOOTLACE_LOGBOOK_H
+#define BOOTLACE_LOGBOOK_H
+
+#include "bench.h"
+
+typedef struct logbook logbook;
+
+/* The contents of a chip, as they were once built. */
+typedef struct logbook_content {
+    char bench[64], chip[32], version[64];
+    int64_t time; /* Unix seconds of the first time */
+} logbook_content;
+
+/* One time that a chip was in the programmer for writing. */
+typedef struct logbook_burn {
+    const char *chip;
+    unsigned copy; /* 1, 2, ... of chips that are alike */
+    const char *part;
+    uint32_t size, crc32; /* of what should be in it */
+    uint64_t pages;       /* written */
+    bool verified;
+    int64_t time; /* filled in by the logbook */
+} logbook_burn;
+
+/* Never fails: without a file it remembers and finds nothing, having told why. */
+logbook *logbook_open(const bench *b, const bl_sink *sink);
+void logbook_close(logbook *l);
+
+/* What is built for each chip now. */
+void logbook_built(logbook *l, const bench *b, const bl_image *image);
+void logbook_burned(logbook *l, const bench *b, const logbook_burn *burn);
+
+/* When were these contents built? The newest; false when never. */
+bool logbook_find(logbook *l, const uint8_t *bytes, uint32_t size, logbook_content *found);
+/* How often this chip of the bench was written to. */
+unsigned logbook_wear(logbook *l, const bench *b, const char *chip, unsigned copy);
+
+/* The burns of a chip, or of all when it is NULL, the oldest first. */
+typedef void (*logbook_visit)(void *context, const logbook_burn *burn, const char *version);
+void logbook_history(logbook *l, const bench *b, const char *chip, logbook_visit visit,
+                     void *context);
+
+/* "2026-11-23 21:40", local time. Free with g_free. */
+char *logbook_time_text(int64_t time);
+
+#endif
