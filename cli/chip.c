@@ -34,6 +34,14 @@ static const GOptionEntry read_entries[] = {
      "tell which build it holds, and how that differs from today's", NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
+static const GOptionEntry label_entries[] = {
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out,
+     "the sheet: PDF, SVG or PNG by the ending", "FILE"},
+    {"narrow", 0, 0, G_OPTION_ARG_NONE, &chip_given.narrow,
+     "for packages with 0.3 inch between the rows of pins", NULL},
+    {"date", 0, 0, G_OPTION_ARG_STRING, &chip_given.date, "another date than today's", "TEXT"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
 static const GOptionEntry plan_entries[] = {
     {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out, "draw it: PNG, SVG or PDF by the ending",
      "PICTURE"},
@@ -163,6 +171,12 @@ static const subcommand all[] = {
       "  bootlace chip read U5 -p sim -o U5.bin\n  bootlace chip read U5 -p sim --identify"},
      {read_entries, output_options, image_entries, bench_options, port_options, NULL},
      chip_read},
+    {"label",
+     {"chip label [CHIP]... -o SHEET",
+      "Draws labels to size: position, part, address range, version, checksum, date.",
+      "  bootlace chip label -o labels.pdf\n  bootlace chip label U5 --narrow -o u5.png"},
+     {label_entries, image_entries, bench_options, NULL},
+     chip_label},
     {"history",
      {"chip history [CHIP]", "Lists from the logbook what was written into the bench's chips.",
       "  bootlace chip history U5"},
@@ -193,6 +207,6 @@ int command_chip(int argc, char **argv)
             return cli_usage("--protect and --unprotect exclude each other");
         return all[i].run(argc, argv);
     }
-    return cli_usage(
-        "bootlace chip plan, blank, write, verify, read or history; see bootlace chip --help");
+    return cli_usage("bootlace chip plan, blank, write, verify, read, label or history; see "
+                     "bootlace chip --help");
 }

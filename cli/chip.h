@@ -6,8 +6,8 @@
 #include "logbook.h"
 
 typedef struct chip_options {
-    char *image, *at;
-    gboolean all, protect, unprotect, twice, corners, parts, identify, set;
+    char *image, *at, *date;
+    gboolean all, protect, unprotect, twice, corners, parts, identify, set, narrow;
 } chip_options;
 extern chip_options chip_given;
 
@@ -53,6 +53,7 @@ int chip_write(int argc, char **argv);
 int chip_verify(int argc, char **argv);
 int chip_read(int argc, char **argv);
 int chip_history(int argc, char **argv);
+int chip_label(int argc, char **argv);
 /* chip write --set */
 int chip_set(work *k);
 

@@ -69,6 +69,14 @@ bl_status figure_end(figure *f, const char *path, const bl_sink *sink)
     return BL_E_IO;
 }
 
+void figure_drop(figure *f)
+{
+    cairo_destroy(f->cr);
+    cairo_surface_finish(f->surface);
+    cairo_surface_destroy(f->surface);
+    host_output_drop(&f->out);
+}
+
 void figure_colour(figure *f, uint32_t rgb)
 {
     cairo_set_source_rgb(f->cr, (rgb >> 16 & 255) / 255.0, (rgb >> 8 & 255) / 255.0,

@@ -26,6 +26,9 @@ void figure_page(figure *f);
 /* Writes the file, whole or not at all; frees in any case. */
 bl_status figure_end(figure *f, const char *path, const bl_sink *sink);
 
+/* Frees without writing. */
+void figure_drop(figure *f);
+
 /* ---- what drawings have alike ---- */
 void figure_colour(figure *f, uint32_t rgb);
 void figure_box(figure *f, double x, double y, double width, double height, uint32_t fill);
