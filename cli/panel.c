@@ -1,13 +1,16 @@
 /* panel.c - bootlace panel. */
 #include <string.h>
 
-#include "bootlace/panel.h"
+#include "figure_lines.h"
 #include "payload.h"
 #include "sheets.h"
+#include "sim/panel.h"
+#include "simulation.h"
 
 static struct {
     char *at, *cpu, *range, *have, *have_at;
     int group;
+    gboolean enter, run;
 } options;
 
 static const GOptionEntry entries[] = {
@@ -22,8 +25,11 @@ static const GOptionEntry entries[] = {
      "where that begins, when it is a raw binary", "ADDRESS"},
     {"group", 0, 0, G_OPTION_ARG_INT, &options.group,
      "switches in a group: 3 or 4 (default by the radix)", "N"},
-    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out, "a text file instead of the terminal",
-     "FILE"},
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out,
+     "a file instead of the terminal: PDF, PNG or SVG by the ending, else text", "FILE"},
+    {"enter", 0, 0, G_OPTION_ARG_NONE, &options.enter,
+     "toggle it in at the simulated board's panel, and read it back from the lamps", NULL},
+    {"run", 0, 0, G_OPTION_ARG_NONE, &options.run, "after --enter: start it", NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
@@ -32,7 +38,8 @@ static const usage words = {
     "Prints a switch sheet: an image for hand entry at a front panel or a keypad, with a sum after "
     "every 16.",
     "  bootlace panel lamp.asm\n  bootlace panel boot.hex -c gannet\n"
-    "  bootlace panel lamp.asm --have back.hex -o sheet.txt"};
+    "  bootlace panel lamp.asm --have back.hex -o sheet.pdf\n"
+    "  bootlace panel lamp.asm --enter --run"};
 
 typedef struct work {
     bench *b;
@@ -113,19 +120,74 @@ static int put_sheet(const work *k, const bl_panel_count *look)
         host_output_drop(&out);
         return fail("%s: out of memory", given.out);
     }
-    if (host_output_end(&out, given.out, &cli_sink) != BL_OK) return EXIT_FAILED;
+    bl_status status;
+    if (figure_type_of(given.out) != FIGURE_NONE) {
+        status = figure_lines(host_output_text(&out), given.out, &cli_sink);
+        host_output_drop(&out);
+    } else {
+        status = host_output_end(&out, given.out, &cli_sink);
+    }
+    if (status != BL_OK) return EXIT_FAILED;
     say("%s: %lu to enter", given.out, (unsigned long)look->listed);
     return EXIT_GOOD;
 }
 
+/* ---- toggled in ---- */
+
+static int tell_entry(const work *k, bl_status status, const bl_panel_entry *e)
+{
+    char name[300];
+    if (status == BL_OK) {
+        printf("%lu toggled in with %lu key presses\n%s the lamps show all %lu as they should be\n",
+               (unsigned long)e->deposited, (unsigned long)e->presses, cli_verified(),
+               (unsigned long)e->read_back);
+        return EXIT_GOOD;
+    }
+    if (status != BL_E_DIFFERS) return fail("the machine does not stop");
+    whereis_describe(&k->load.names, e->where, name, sizeof name);
+    return fail(
+        "the lamps differ at %lu of %lu addresses; first at %s: expected %02lX, found %02lX  "
+        "%s\n  is that address RAM?",
+        (unsigned long)e->wrong, (unsigned long)e->read_back, cli_address(k->b, e->where),
+        (unsigned long)e->expected, (unsigned long)e->found, name);
+}
+
+static int enter(const work *k)
+{
+    simulation *s;
+    sim_panel at;
+    bl_panel_entry entry;
+    uint32_t start = 0;
+    if (k->b == NULL) return cli_usage("--enter needs a bench file: which board?");
+    if (given.port != NULL && strcmp(given.port, "sim") != 0)
+        return cli_usage("--enter is for the simulated board (-p sim)");
+    if (options.run && !bl_image_entry(k->panel.image, &start))
+        return fail("%s: --run needs an entry point; use .entry in the source", k->name);
+    if (simulation_open(k->b, given.state, (uint64_t)given.seed, given.faults, &cli_sink, &s) !=
+        BL_OK)
+        return EXIT_FAILED;
+    simulation_power_on(s);
+    sim_panel_begin(&at, &s->sim.board);
+    bl_front_panel port = sim_panel_port(&at);
+    int code = tell_entry(k, bl_panel_enter(&k->panel, &port, &entry), &entry);
+    if (code == EXIT_GOOD && options.run) {
+        bl_panel_run(&port, start);
+        printf("running from %s\n", cli_address(k->b, start));
+    }
+    if (simulation_save(s, &cli_sink) != BL_OK) code = EXIT_FAILED;
+    simulation_close(s);
+    return code;
+}
+
 int command_panel(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {entries, bench_options, NULL};
+    const GOptionEntry *tables[] = {entries, bench_options, port_options, NULL};
     work k;
     bl_panel_count look;
     memset(&k, 0, sizeof k);
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc > 2) return cli_usage("one source or image at a time");
+    if (options.run && !options.enter) return cli_usage("--run goes with --enter");
     int code = load(&k, argc == 2 ? argv[1] : NULL);
     if (code == EXIT_GOOD) code = settle(&k);
     if (code == EXIT_GOOD) {
@@ -133,6 +195,8 @@ int command_panel(int argc, char **argv)
         if (look.units == 0)
             code = fail("%s: nothing of it lies in %s", k.name,
                         options.range != NULL ? options.range : "memory");
+        else if (options.enter)
+            code = enter(&k);
         else if (look.listed == 0)
             say("%s: all of it is there already; nothing to enter", k.name);
         else

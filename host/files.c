@@ -70,6 +70,12 @@ void host_output_begin(host_output *o, bl_writer *writer)
     *writer = (bl_writer){o->bytes, collect};
 }
 
+bl_text host_output_text(const host_output *o)
+{
+    const GByteArray *bytes = o->bytes;
+    return (bl_text){(const char *)bytes->data, bytes->len};
+}
+
 void host_output_drop(host_output *o)
 {
     if (o->bytes != NULL) g_byte_array_free(o->bytes, TRUE);

@@ -23,6 +23,8 @@ void host_output_begin(host_output *o, bl_writer *writer);
 /* path "-" is standard output. Always frees. */
 bl_status host_output_end(host_output *o, const char *path, const bl_sink *sink);
 void host_output_drop(host_output *o);
+/* What has been collected so far; valid until more is written. */
+bl_text host_output_text(const host_output *o);
 
 /* Sources from the disk: a name is looked for beside the source that asks, then in folders.
  * Firmware that comes with Bootlace is found as <CPU/NAME>. */

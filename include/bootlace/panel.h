@@ -9,6 +9,7 @@
 #define BOOTLACE_PANEL_H
 
 #include "image.h"
+#include "port.h"
 #include "sheet.h"
 
 #ifdef __cplusplus
@@ -35,6 +36,27 @@ typedef struct bl_panel_count {
 bl_status bl_panel_look(const bl_panel *panel, bl_panel_count *count);
 /* Writes the lines. Fails as look does, or as the writer does. */
 bl_status bl_panel_write(const bl_panel *panel, const bl_writer *writer, bl_panel_count *count);
+
+/* Calls visit for every unit that a sheet lists, addresses rising in each piece. Returns how many
+ * the image holds in the range. */
+typedef void (*bl_panel_visit)(void *context, uint32_t address, uint32_t value);
+uint32_t bl_panel_each(const bl_panel *panel, bl_panel_visit visit, void *context);
+
+/* ---- somebody at the switches ---- */
+
+typedef struct bl_panel_entry {
+    uint32_t presses;   /* of keys */
+    uint32_t deposited; /* units */
+    uint32_t read_back, wrong;
+    uint32_t where, expected,
+        found; /* the first that is wrong; found UINT32_MAX: another address */
+} bl_panel_entry;
+
+/* Stops the machine, toggles in what the sheet lists, then examines all of the image and compares
+ * the lamps. BL_E_BUSY: it does not stop. BL_E_DIFFERS: entry tells where. */
+bl_status bl_panel_enter(const bl_panel *panel, const bl_front_panel *port, bl_panel_entry *entry);
+/* Starts the machine at an address. */
+void bl_panel_run(const bl_front_panel *port, uint32_t entry);
 
 #ifdef __cplusplus
 }

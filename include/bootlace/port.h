@@ -43,6 +43,30 @@ typedef struct bl_chip_bus {
     bool (*supply)(void *context, uint8_t vcc, uint8_t vpp);
 } bl_chip_bus;
 
+/* A front panel: a row of switches, keys, and lamps for address and data. Examine shows the address
+ * that the switches are set to; deposit stores the switches there; the next keys move on first. */
+typedef enum bl_panel_key {
+    BL_KEY_EXAMINE,
+    BL_KEY_EXAMINE_NEXT,
+    BL_KEY_DEPOSIT,
+    BL_KEY_DEPOSIT_NEXT,
+    BL_KEY_RUN,  /* from the address shown */
+    BL_KEY_STOP, /* at the end of an instruction */
+    BL_KEY_STEP, /* one instruction */
+} bl_panel_key;
+
+typedef struct bl_panel_lamps {
+    uint32_t address, data;
+    bool running;
+} bl_panel_lamps;
+
+typedef struct bl_front_panel {
+    void *context;
+    void (*set)(void *context, uint32_t switches);
+    void (*press)(void *context, bl_panel_key key);
+    bl_panel_lamps (*lamps)(void *context);
+} bl_front_panel;
+
 #ifdef __cplusplus
 }
 #endif

@@ -155,8 +155,8 @@ bl_text bl_sheet_taken(const bl_sheet *sheet, size_t index);
 bl_text bl_sheet_title(const bl_sheet *sheet);
 bl_order bl_sheet_order(const bl_sheet *sheet);
 unsigned bl_sheet_address_bits(const bl_sheet *sheet);
-/* Half clocks from an address to the moment its data are taken, and how many nanoseconds of that the
- * CPU needs itself. False: the sheet does not tell. */
+/* Half clocks from an address to the moment its data are taken, and how many nanoseconds of that
+ * the CPU needs itself. False: the sheet does not tell. */
 bool bl_sheet_access(const bl_sheet *sheet, uint16_t *halves, uint16_t *own_ns);
 unsigned bl_sheet_address_units(const bl_sheet *sheet); /* that a vector takes */
 unsigned bl_sheet_unit_bits(const bl_sheet *sheet);     /* 4 to 16 */

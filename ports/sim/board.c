@@ -204,6 +204,12 @@ void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
     b->kind->reset(&b->cpu);
 }
 
+void sim_board_stand(sim_board *b, uint64_t until)
+{
+    uint64_t cycles = scale(until, b->clock, 1000000000u);
+    if (cycles > b->cpu.cycles) b->cpu.cycles = cycles;
+}
+
 void sim_board_run(sim_board *b, uint64_t until)
 {
     uint64_t end = scale(until, b->clock, 1000000000u);

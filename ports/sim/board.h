@@ -62,6 +62,8 @@ void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, bool in_port
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
 /* Runs until a moment. */
 void sim_board_run(sim_board *b, uint64_t until);
+/* Lets time pass until a moment while the CPU stands. */
+void sim_board_stand(sim_board *b, uint64_t until);
 /* What the CPU would read at an address, without side effects; device registers read as $FF. */
 uint8_t sim_board_peek(const sim_board *b, uint16_t address);
 uint64_t sim_board_now(const sim_board *b);

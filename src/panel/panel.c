@@ -10,7 +10,7 @@ typedef struct sheet_writer {
     const bl_writer *writer; /* NULL: only counting */
     bl_panel_count *count;
     bl_status status;
-    unsigned unit_bits, unit_bytes, address_bits;
+    unsigned unit_bits, address_bits;
     uint32_t next;      /* the address that follows by itself */
     unsigned since_sum; /* lines */
     uint32_t sum;       /* of them */
@@ -63,8 +63,9 @@ static void set_address(sheet_writer *w, uint32_t address)
                  bl_address_text(text, address, w->address_bits, w->panel->radix), positions);
 }
 
-static void line(sheet_writer *w, uint32_t address, uint32_t value)
+static void line(void *context, uint32_t address, uint32_t value)
 {
+    sheet_writer *w = context;
     char text[16], digits[16], positions[MOST_BITS * 2];
     if (w->count->listed == 0 || address != w->next) set_address(w, address);
     w->next = address + 1;
@@ -83,36 +84,6 @@ static void line(sheet_writer *w, uint32_t address, uint32_t value)
     if (w->writer != NULL && w->status == BL_OK) w->status = bl_print(w->writer, "\n");
 }
 
-/* The unit at an address; false when none of its bytes is there. */
-static bool unit_at(const sheet_writer *w, const bl_image *image, uint32_t address, uint32_t *value)
-{
-    uint8_t bytes[2] = {0, 0};
-    bool there = false;
-    for (unsigned i = 0; i < w->unit_bytes; i++)
-        there |= bl_image_get(image, address * w->unit_bytes + i, &bytes[i]);
-    bool big = w->panel->sheet != NULL && bl_sheet_order(w->panel->sheet) == BL_BIG;
-    *value = w->unit_bytes == 1 ? bytes[0]
-             : big              ? (uint32_t)bytes[0] << 8 | bytes[1]
-                                : (uint32_t)bytes[1] << 8 | bytes[0];
-    return there;
-}
-
-static void piece(sheet_writer *w, bl_piece p)
-{
-    const bl_panel *panel = w->panel;
-    uint64_t end = (uint64_t)p.first + p.count;
-    for (uint64_t at = p.first / w->unit_bytes; at * w->unit_bytes < end; at++) {
-        uint32_t address = (uint32_t)at, value, there;
-        bool wanted =
-            panel->range.count == 0 || bl_range_holds(panel->range, (bl_range){address, 1});
-        if (!wanted || !unit_at(w, panel->image, address, &value)) continue;
-        w->count->units++;
-        if (panel->have != NULL && unit_at(w, panel->have, address, &there) && there == value)
-            continue;
-        line(w, address, value);
-    }
-}
-
 static bl_status run(const bl_panel *panel, const bl_writer *writer, bl_panel_count *count)
 {
     const bl_sheet *s = panel->sheet;
@@ -120,10 +91,8 @@ static bl_status run(const bl_panel *panel, const bl_writer *writer, bl_panel_co
     if (panel->group != 3 && panel->group != 4) return BL_E_ARGUMENT;
     sheet_writer w = {.panel = panel, .writer = writer, .count = count, .status = BL_OK};
     w.unit_bits = s != NULL ? bl_sheet_unit_bits(s) : 8;
-    w.unit_bytes = s != NULL ? bl_sheet_unit_bytes(s) : 1;
     w.address_bits = s != NULL ? bl_sheet_address_bits(s) : 16;
-    for (size_t i = 0; i < bl_image_pieces(panel->image) && w.status == BL_OK; i++)
-        piece(&w, bl_image_piece(panel->image, i));
+    count->units = bl_panel_each(panel, line, &w);
     end_block(&w);
     if (count->listed > 0) tell_sum(&w, "total of", count->listed, count->sum);
     return w.status;

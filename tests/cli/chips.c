@@ -151,3 +151,42 @@ TEST(a_logbook_that_cannot_be_written_stops_nothing)
     CHECK(test_file_exists("book.sqlite"));
     CHECK_CONTAINS(expect_code(0, "bootlace chip history").err, "knows of no chip written");
 }
+
+TEST(labels_that_fit)
+{
+    size_t n;
+    copy_example_named("skerry-store");
+    test_run r = expect_code(0, "bootlace chip label -o labels.svg --date 2026-11-23");
+    CHECK_CONTAINS(r.err, "labels.svg: 7 labels; print at 100 %");
+    CHECK_CONTAINS(test_read_file("labels.svg", &n), "</svg>");
+    expect_code(0, "bootlace chip label -o labels.pdf");
+    CHECK_BYTES(test_read_file("labels.pdf", &n), 5, "%PDF-", 5);
+    expect_code(0, "bootlace chip label U11 u16 --narrow -o labels.png");
+    /* Nothing is cut off: it is refused, and no sheet is left. */
+    r = expect_code(1, "bootlace chip label U15 -o no.png --date 'a day in the long summer of the "
+                       "supply boat and its crew'");
+    CHECK_CONTAINS(r.err, "the label of U15 has no room for '4B1AB0D9 F30B  a day in");
+    CHECK(!test_file_exists("no.png"));
+    CHECK_CONTAINS(expect_code(2, "bootlace chip label").err, "where to?");
+    CHECK_CONTAINS(expect_code(2, "bootlace chip label -o x.txt").err, "labels are .pdf");
+    CHECK_CONTAINS(expect_code(2, "bootlace chip label U99 -o x.pdf").err,
+                   "no chip is called 'U99'");
+}
+
+TEST(a_program_toggled_in_at_the_panel)
+{
+    size_t n;
+    copy_example();
+    expect_code(0, "bootlace chip write -q -p sim");
+    test_run r = expect_code(0, "bootlace panel lamp.asm --enter --run");
+    CHECK_CONTAINS(r.out, "51 toggled in with");
+    CHECK_CONTAINS(r.out, "verified: the lamps show all 51");
+    CHECK_CONTAINS(expect_code(0, "bootlace board run --for 3s").out, "lamps    ........");
+
+    test_write_file("high.hex", ":02C0000001023B\n:00000001FF\n");
+    r = expect_code(1, "bootlace panel high.hex --enter -b bench.yaml");
+    CHECK_CONTAINS(r.err, "the lamps differ at 2 of 2 addresses; first at $C000: expected 01");
+    CHECK_CONTAINS(expect_code(2, "bootlace panel lamp.asm --run").err, "--run goes with --enter");
+    expect_code(0, "bootlace panel lamp.asm -o sheet.pdf");
+    CHECK_BYTES(test_read_file("sheet.pdf", &n), 5, "%PDF-", 5);
+}

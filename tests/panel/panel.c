@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "harness.h"
+#include "sim/panel.h"
 
 static char text[400000];
 static size_t length;
@@ -148,6 +149,93 @@ TEST(words_ranges_and_refusals)
     CHECK(count.units == 2 && count.listed == 0 && count.settings == 0 && length == 0);
     panel.group = 5;
     CHECK_INT(bl_panel_look(&panel, &count), BL_E_ARGUMENT);
+    bl_program_close(p);
+    bl_sheet_close(sheet);
+}
+
+/* ---- a panel ---- */
+
+static sim_board board;
+static sim_panel machine;
+static const bl_area ram_only[] = {{.name = "ram", .range = {0, 0x8000}, .kind = BL_AREA_RAM},
+                                   {.name = "rom", .range = {0x8000, 0x8000}, .kind = BL_AREA_ROM}};
+
+static bl_front_panel switch_on(const char *cpu)
+{
+    sim_chance chance = {7};
+    const sim_cpu_kind *kind = sim_cpu_kind_for(cpu, strlen(cpu));
+    CHECK(kind != NULL);
+    sim_board_begin(&board, kind, 1000000, ram_only, 2, NULL, NULL, 0);
+    sim_board_power_on(&board, &chance, 0);
+    sim_panel_begin(&machine, &board);
+    return sim_panel_port(&machine);
+}
+
+static bl_program *program_for(const char *cpu, const char *source, bl_sheet **sheet)
+{
+    *sheet = sheet_of(cpu);
+    bl_asm_options o = {.memory = test_memory, .sheet = *sheet, .sink = &test_sink};
+    bl_program *p = NULL;
+    if (bl_assemble_text(&o, "p", (bl_text){source, strlen(source)}, &p) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
+    return p;
+}
+
+TEST(a_program_is_toggled_in_and_runs)
+{
+    static const struct {
+        const char *cpu, *source;
+    } all[] = {
+        {"65c02", " .org $0200\n lda #0\nup: inc\n cmp #100\n bne up\n sta $10\nstay: bra stay\n"},
+        {"8080", " .org $0200\n mvi a,0\nup: inr a\n cpi 100\n jnz up\n sta $10\nstay: jmp stay\n"},
+        {"z80",
+         " .org $0200\n ld a,0\nup: inc a\n cp 100\n jr nz,up\n ld ($10),a\nstay: jr stay\n"},
+        {"6800", " .org $0200\n clra\nup: inca\n cmpa #100\n bne up\n staa $10\nstay: bra stay\n"},
+    };
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        bl_sheet *sheet;
+        bl_program *p = program_for(all[i].cpu, all[i].source, &sheet);
+        bl_front_panel port = switch_on(all[i].cpu);
+        bl_panel panel = {.image = bl_program_image(p), .sheet = sheet, .group = 4};
+        bl_panel_entry entry;
+        CHECK_INT(bl_panel_enter(&panel, &port, &entry), BL_OK);
+        CHECK_INT(entry.deposited, bl_image_size(panel.image));
+        CHECK_INT(entry.read_back, entry.deposited);
+        bl_panel_run(&port, 0x200);
+        CHECK(port.lamps(port.context).running);
+        sim_panel_pass(&machine, 20000000);
+        CHECK_INT(board.ram[0x10], 100);
+        port.press(port.context, BL_KEY_DEPOSIT); /* nothing happens while it runs */
+        port.press(port.context, BL_KEY_STOP);
+        uint32_t at = port.lamps(port.context).address;
+        CHECK(at >= 0x200 && at < 0x200 + entry.deposited);
+        sim_panel_pass(&machine, 30000000); /* it stands */
+        CHECK_INT(board.cpu.pc, at);
+        port.set(port.context, 0x200);
+        port.press(port.context, BL_KEY_EXAMINE);
+        port.press(port.context, BL_KEY_STEP);
+        CHECK(port.lamps(port.context).address > 0x200);
+        bl_program_close(p);
+        bl_sheet_close(sheet);
+    }
+}
+
+TEST(lamps_that_show_something_else_are_told)
+{
+    bl_sheet *sheet;
+    bl_program *p = program_for("65c02", " .org $7FFE\n .byte 1, 2, 3\n", &sheet);
+    bl_front_panel port = switch_on("65c02");
+    bl_panel panel = {.image = bl_program_image(p), .sheet = sheet, .group = 4};
+    bl_panel_entry entry;
+    CHECK_INT(bl_panel_enter(&panel, &port, &entry), BL_E_DIFFERS); /* $8000 is ROM */
+    CHECK_INT(entry.wrong, 1);
+    CHECK_INT(entry.where, 0x8000);
+    CHECK_INT(entry.expected, 3);
+    CHECK_INT(entry.found, 0xFF);
+    panel.have = panel.image; /* nothing to toggle, but all is looked at */
+    CHECK_INT(bl_panel_enter(&panel, &port, &entry), BL_E_DIFFERS);
+    CHECK_INT(entry.deposited, 0);
+    CHECK_INT(entry.read_back, 3);
     bl_program_close(p);
     bl_sheet_close(sheet);
 }
