@@ -30,6 +30,7 @@ static bl_status assemble(project *p, const char *name, const project_extras *ex
                         .area_count = b->area_count,
                         .definitions = all,
                         .definition_count = count,
+                        .version = b->version,
                         .provider = &provider,
                         .sink = sink,
                         .radix = b->radix,

@@ -50,6 +50,8 @@ typedef struct bl_asm_options {
     size_t area_count;
     const bl_definition *definitions; /* may be NULL */
     size_t definition_count;
+    const char *version; /* the text board.version in .text and .byte; may be NULL, else it must
+                            stay valid as long as the program */
     const bl_source_provider *provider; /* for the main source and .include, .use; it is copied,
                                            its context must outlive the program */
     const bl_sink *sink;

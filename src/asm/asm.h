@@ -177,6 +177,7 @@ typedef enum statement_kind {
     ST_WORD,
     ST_TRIPLE,
     ST_LONG, /* in order of width */
+    ST_CHECKSUM,
     ST_FILL,
     ST_RESERVE,
     ST_ALIGN,
@@ -445,5 +446,13 @@ void asm_emit(bl_program *a);
 /* How many units a data directive makes for one value. */
 unsigned asm_width(const bl_program *a, statement_kind kind);
 unsigned asm_bits(const bl_program *a, statement_kind kind);
+
+/* ---- checksum.c ---- */
+void asm_checksum(bl_program *a, bl_text word);
+/* After all other bytes. */
+void asm_emit_checksums(bl_program *a);
+/* emit.c: puts bytes of a statement into the image, telling what goes wrong. */
+void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t *bytes,
+             size_t count);
 
 #endif

@@ -65,6 +65,31 @@ static bool text_ref(bl_program *a, ref *r)
     return true;
 }
 
+/* board.version, the text that the bench gives what is built. */
+static bool version_ref(bl_program *a, ref *r)
+{
+    bl_text word = asm_word(a->p);
+    if (a->options.version == NULL || !bl_text_same(word, bl_text_of("board.version")))
+        return false;
+    bl_text text = bl_text_of(a->options.version);
+    uint8_t *pool =
+        bl_grown(&a->memory, a->pool, &a->pool_capacity, a->pool_count + text.length + 1, 1);
+    if (pool == NULL) {
+        a->fatal = BL_E_MEMORY;
+        return false;
+    }
+    a->pool = pool;
+    *r = (ref){.kind = REF_BYTES, .first = (uint32_t)a->pool_count, .count = (uint32_t)text.length};
+    r->at = (uint32_t)(word.at - a->sources[a->source].text);
+    r->length = asm_span(word.at, word.at + word.length);
+    for (size_t i = 0; i < text.length; i++) {
+        uint8_t c = (uint8_t)text.at[i];
+        pool[a->pool_count++] = a->alphabet > 0 ? a->alphabets[a->alphabet - 1][c] : c;
+    }
+    a->p = word.at + word.length;
+    return true;
+}
+
 /* One element of a list; texts are allowed where bytes are made. */
 static bool element(bl_program *a, bool text_allowed)
 {
@@ -76,7 +101,8 @@ static bool element(bl_program *a, bool text_allowed)
                   "text cannot be a wider number");
         return false;
     }
-    if (!(is_text ? text_ref(a, &r) : asm_expression(a, &r))) return false;
+    bool version = text_allowed && version_ref(a, &r);
+    if (!version && !(is_text ? text_ref(a, &r) : asm_expression(a, &r))) return false;
     asm_push_ref(a, r);
     return a->fatal == BL_OK;
 }

@@ -262,6 +262,7 @@ static const directive directives[] = {
     {".warn", ST_ASSERT, 0, 0, asm_warn_directive},
     {".fail", ST_ASSERT, 0, 0, asm_fail},
     {".embed", ST_BYTE, 0, 0, asm_embed},
+    {".checksum", ST_CHECKSUM, 0, 0, asm_checksum},
     {".alphabet", ST_BYTE, 0, 0, asm_alphabet},
     {".runat", ST_RUNAT, 0, 0, runat},
     {".endrunat", ST_RUNAT, 0, 0, endrunat},

@@ -19,8 +19,8 @@ static bool value_of(bl_program *a, const statement *s, uint32_t index, int64_t 
     return false;
 }
 
-static void put(bl_program *a, const statement *s, uint32_t address, const uint8_t *bytes,
-                size_t count)
+void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t *bytes,
+             size_t count)
 {
     a->emitted += count;
     if (a->emitted > (uint64_t)MOST_IMAGE) {
@@ -57,14 +57,14 @@ static void put_units(bl_program *a, const statement *s, uint32_t address, const
     if (!a->wide) {
         for (size_t i = 0; i < count; i++)
             bytes[i] = (uint8_t)units[i];
-        put(a, s, address, bytes, count);
+        asm_put(a, s, address, bytes, count);
         return;
     }
     for (size_t i = 0; i < count; i++) {
         bytes[i * 2] = (uint8_t)(a->big ? units[i] >> 8 : units[i]);
         bytes[i * 2 + 1] = (uint8_t)(a->big ? units[i] : units[i] >> 8);
     }
-    put(a, s, address * 2, bytes, count * 2);
+    asm_put(a, s, address * 2, bytes, count * 2);
 }
 
 /* Cuts a value into units, in the CPU's order. */
@@ -206,7 +206,7 @@ static void emit_instruction(bl_program *a, const statement *s)
     }
     for (uint8_t i = 0; i < BL_FORM_UNITS; i++)
         bytes[i] = (uint8_t)units[i];
-    put(a, s, s->stored, bytes, f->size);
+    asm_put(a, s, s->stored, bytes, f->size);
 }
 
 /* Texts: a byte of it takes as many units as .byte. */
@@ -215,7 +215,7 @@ static uint32_t emit_text(bl_program *a, const statement *s, uint32_t address, c
 {
     uint16_t batch[BATCH];
     if (a->unit == 8) {
-        put(a, s, address, bytes, (size_t)count);
+        asm_put(a, s, address, bytes, (size_t)count);
         return address + count;
     }
     for (uint32_t i = 0; i < count && a->fatal == BL_OK;) {
@@ -358,4 +358,5 @@ void asm_emit(bl_program *a)
         default: break;
         }
     }
+    asm_emit_checksums(a);
 }

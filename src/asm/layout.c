@@ -128,7 +128,8 @@ static void lay(bl_program *a, statement *s, place *p)
     case ST_BYTE:
     case ST_WORD:
     case ST_TRIPLE:
-    case ST_LONG: break;
+    case ST_LONG:
+    case ST_CHECKSUM: break;
     case ST_FILL: s->size = (uint32_t)layout_value(a, s, 0, MOST_FILL); break;
     case ST_RESERVE: s->size = (uint32_t)layout_value(a, s, 0, UINT32_MAX); break;
     case ST_ALIGN: {

@@ -19,8 +19,11 @@ TEST(a_memory_over_six_chips)
     CHECK_CONTAINS(expect_code(0, "bootlace chip plan --json").out, "\"lanes\": 2");
     for (size_t i = 0; i < sizeof names / sizeof names[0]; i++)
         CHECK_CONTAINS(expect_code(0, "bootlace chip write %s -p sim", names[i]).out, "verified:");
-    /* The program walks the messages, which two chips hold by turns. */
-    CHECK_CONTAINS(expect_code(0, "bootlace board run -p sim --for 10ms").out, "running at $E00");
+    /* The program sums the messages up, which two chips hold by turns, and finds them whole. */
+    CHECK_CONTAINS(expect_code(0, "bootlace board run -p sim --for 10ms").out, "running at $E025");
+    expect_code(0, "printf x | dd of=state/U12.bin conv=notrunc seek=3 bs=1 2>dd.txt");
+    r = expect_code(0, "bootlace board run -p sim --for 10ms --power-cycle");
+    CHECK_CONTAINS(r.out, "running at $E027"); /* not any more */
     edit("bench.yaml", "clock: 1 MHz", "clock: 2 MHz");
     CHECK_CONTAINS(expect_code(0, "bootlace chip plan").out, "its grade, 450 ns, is TOO SLOW");
     edit("bench.yaml", "programmer: {vpp: 25 V}", "");
