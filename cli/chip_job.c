@@ -88,6 +88,11 @@ static const char *how_proved(const bl_transfer *job)
     return twice ? " twice" : "";
 }
 
+static const char *why_right(const work *k)
+{
+    return k->b->dialogue != NULL ? "every byte is right" : "every CRC-32 is right";
+}
+
 static void tell_written(const work *k, const connection *c, const bl_transfer *job)
 {
     const bl_chip *chip = k->chip;
@@ -100,8 +105,8 @@ static void tell_written(const work *k, const connection *c, const bl_transfer *
     if (job->sectors_erased > 0)
         printf("  %zu sector%s of %u bytes erased first\n", job->sectors_erased,
                job->sectors_erased == 1 ? "" : "s", chip->part->sector);
-    printf("%s %s read all %lu bytes back%s; every CRC-32 is right (%.2f s", cli_verified(),
-           job->name, (unsigned long)job->bytes_proved, how_proved(job), connect_seconds(c));
+    printf("%s %s read all %lu bytes back%s; %s (%.2f s", cli_verified(), job->name,
+           (unsigned long)job->bytes_proved, how_proved(job), why_right(k), connect_seconds(c));
     if (c->exchange.resends > 0) printf(", %u sent again", c->exchange.resends);
     printf(")\n");
     tell_checksums("  of the chip: ", k->bytes, chip->part->size,
@@ -130,9 +135,9 @@ static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good,
     if (given.json)
         show_json(c, job, k, good, causes);
     else if (good && compare)
-        printf("%s (%s): same: %s read all %lu bytes%s; every CRC-32 is right (%.2f s)\n",
-               k->chip->name, k->chip->part->name, job->name, (unsigned long)job->bytes_proved,
-               how_proved(job), connect_seconds(c));
+        printf("%s (%s): same: %s read all %lu bytes%s; %s (%.2f s)\n", k->chip->name,
+               k->chip->part->name, job->name, (unsigned long)job->bytes_proved, how_proved(job),
+               why_right(k), connect_seconds(c));
     else if (good)
         tell_written(k, c, job);
     else if (!compare && job->stage >= BL_STAGE_ERASE)
@@ -146,6 +151,8 @@ int work_burn(work *k, bool compare)
     bl_transfer job = {.block_count = 0};
     if ((chip_given.protect || chip_given.unprotect) && !k->chip->part->locks)
         return cli_usage("a %s has no software protection", k->chip->part->name);
+    if ((chip_given.protect || chip_given.unprotect) && k->b->dialogue != NULL)
+        return cli_usage("%s cannot be told to switch protection", k->b->dialogue->name);
     int code = connect_programmer(k->b, k->index, k->copy, &c);
     if (code != EXIT_GOOD) return code;
     bl_transfer_options o = {.goal = compare ? BL_GOAL_COMPARE : BL_GOAL_WRITE,

@@ -89,7 +89,8 @@ double connect_seconds(const connection *c)
 const char *connect_unit(const bl_transfer *job)
 {
     const bl_part *part = job->options.part;
-    return part != NULL && part->method == BL_METHOD_PAGE ? "pages" : "blocks";
+    bool whole = part != NULL && job->block_count == part->size / part->page;
+    return whole && part->method == BL_METHOD_PAGE ? "pages" : "blocks";
 }
 
 static bool show_progress(void *context, const bl_transfer *job, const bl_exchange *x)
@@ -109,7 +110,10 @@ static bool show_progress(void *context, const bl_transfer *job, const bl_exchan
 bl_status connect_run(connection *c, bl_transfer *job)
 {
     static const bl_pump_watch watch = {NULL, show_progress};
-    bl_status status = bl_pump_transfer(&c->port, &c->exchange, job, &watch);
+    const bl_dialogue *d = job->options.who == BL_WHO_PROGRAMMER ? c->b->dialogue : NULL;
+    bl_status status = d != NULL
+                           ? bl_pump_dialogue(&c->port, d, job, &watch, c->said, sizeof c->said)
+                           : bl_pump_transfer(&c->port, &c->exchange, job, &watch);
     progress_end();
     detail("%s: %lu bytes out, %lu in, %u sent again, %u damaged", given.port,
            (unsigned long)c->exchange.bytes_out, (unsigned long)c->exchange.bytes_in,
@@ -205,8 +209,7 @@ static void explain_refusal(const connection *c, const bl_transfer *job)
                                         "no part was selected",
                                         "",
                                         "it must be erased first",
-                                        "the programmer cannot make the voltage that this part "
-                                        "needs"};
+                                        "the programmer cannot make this voltage"};
     fail("refused %s, at %s: %s", stage_text(job->stage), where_text(c, job),
          job->refusal < G_N_ELEMENTS(texts) ? texts[job->refusal]
                                             : "for a reason it only gives a number for");
@@ -243,7 +246,17 @@ void explain(const connection *c, const bl_transfer *job, bl_status status, cons
         say("  a %s must be erased first: about twenty minutes under an ultraviolet lamp",
             chip->part->name);
         break;
-    case BL_E_REFUSED: explain_refusal(c, job); break;
+    case BL_E_REFUSED:
+        if (c->said[0] != '\0')
+            fail("%s refused %s, at %s, saying: %s", job->name, stage_text(job->stage),
+                 where_text(c, job), c->said);
+        else
+            explain_refusal(c, job);
+        break;
+    case BL_E_SYNTAX:
+        fail("what comes back %s, at %s, makes no sense%s%s\n  does the dialogue fit the device?",
+             stage_text(job->stage), where_text(c, job), c->said[0] != '\0' ? ": " : "", c->said);
+        break;
     case BL_E_UNSUPPORTED:
         fail("something answers on %s, but it is not %s of this version", given.port,
              programmer ? "a programmer" : "Eyelet");

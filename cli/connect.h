@@ -16,6 +16,7 @@ typedef struct connection {
     simulation *sim; /* NULL for a serial device */
     posix_serial device;
     uint64_t began;
+    char said[BL_DIALOGUE_TEXT]; /* by a device that speaks text, when it refused */
 } connection;
 
 /* To the board's monitor; to the programmer with a chip in its socket, of chips that are alike this

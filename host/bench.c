@@ -260,6 +260,22 @@ static void take_link(reader *r)
     }
 }
 
+/* Of a programmer that is not ours. */
+static void take_dialogue(reader *r, yaml_node_t *node, const char *file)
+{
+    bench *b = r->b;
+    char *path = host_path_in(b->folder, file), *text = NULL;
+    size_t length = 0;
+    b->dialogue = g_new0(bl_dialogue, 1);
+    if (host_read_file(path, &text, &length, r->sink) != BL_OK ||
+        bl_dialogue_read((bl_text){text, length}, path, r->sink, b->dialogue) != BL_OK)
+        yaml_fault(&r->yaml, node, "docs/dialogue.md", "the dialogue '%s' cannot be used", file);
+    else
+        b->programmer_baud = b->dialogue->baud;
+    g_free(text);
+    g_free(path);
+}
+
 static void take_programmer(reader *r)
 {
     static const bench_unit volts[] = {{"V", 10}, {NULL, 0}};
@@ -268,6 +284,7 @@ static void take_programmer(reader *r)
     double vpp = 0;
     if (f == NULL) return;
     yaml_node_t *p = yaml_key(&r->yaml, yaml_root(&r->yaml), "programmer");
+    if (f->dialogue != NULL) take_dialogue(r, yaml_key(&r->yaml, p, "dialogue"), f->dialogue);
     if (f->baud != NULL)
         bench_number(r, yaml_key(&r->yaml, p, "baud"), f->baud, 1000000, &b->programmer_baud);
     if (b->programmer_baud < 50)
@@ -419,6 +436,7 @@ void bench_close(bench *b)
     g_free(b->devices);
     g_free(b->chips);
     g_free(b->parts);
+    g_free(b->dialogue);
     g_free(b->pieces);
     g_free(b->definitions);
     if (o->file != NULL) cyaml_free(&config, &bench_schema, o->file, 0);

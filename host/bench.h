@@ -46,6 +46,7 @@ typedef struct bench {
     uint32_t link_baud;
     uint32_t programmer_baud;
     uint8_t programmer_vpp; /* tenths of a volt that its supply can make; 0: not told */
+    bl_dialogue *dialogue;  /* the programmer is not ours, and speaks so; or NULL */
     uint16_t decode_ns;     /* the board's address decoder */
     void *owned;            /* everything above lives in here */
 } bench;

@@ -38,7 +38,7 @@ typedef struct file_link {
 } file_link;
 
 typedef struct file_programmer {
-    char *baud, *vpp;
+    char *baud, *vpp, *dialogue;
 } file_programmer;
 
 typedef struct file_piece {

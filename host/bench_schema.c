@@ -72,7 +72,7 @@ static const cyaml_schema_field_t link_fields[] = {
     OPTIONAL_TEXT("monitor", file_link, monitor), CYAML_FIELD_END};
 static const cyaml_schema_field_t programmer_fields[] = {
     OPTIONAL_TEXT("baud", file_programmer, baud), OPTIONAL_TEXT("vpp", file_programmer, vpp),
-    CYAML_FIELD_END};
+    OPTIONAL_TEXT("dialogue", file_programmer, dialogue), CYAML_FIELD_END};
 
 static const cyaml_schema_field_t piece_fields[] = {
     OPTIONAL_TEXT("source", file_piece, source), OPTIONAL_TEXT("firmware", file_piece, firmware),

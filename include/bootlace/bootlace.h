@@ -8,6 +8,7 @@
 #include "chip.h"
 #include "crc.h"
 #include "diag.h"
+#include "dialogue.h"
 #include "disasm.h"
 #include "exchange.h"
 #include "format.h"

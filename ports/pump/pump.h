@@ -3,6 +3,7 @@
 #ifndef BOOTLACE_PUMP_H
 #define BOOTLACE_PUMP_H
 
+#include "bootlace/dialogue.h"
 #include "bootlace/port.h"
 #include "bootlace/transfer.h"
 
@@ -19,5 +20,14 @@ bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *req
 /* Runs a whole transfer. watch may be NULL. */
 bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
                            const bl_pump_watch *watch);
+
+/* One exchange of a dialogue, until its status is settled. BL_E_IO: the device is gone. */
+bl_status bl_pump_talk(const bl_serial *port, bl_talk *talk);
+
+/* The same transfer with a device that a dialogue describes: looks, writes what differs, and reads
+ * everything back, whatever the device says of its own success. A block is the dialogue's, results
+ * are told in job as bl_pump_transfer does; *said: the device's last words, when it refused. */
+bl_status bl_pump_dialogue(const bl_serial *port, const bl_dialogue *d, bl_transfer *job,
+                           const bl_pump_watch *watch, char *said, size_t room);
 
 #endif

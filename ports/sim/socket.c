@@ -110,13 +110,18 @@ void sim_socket_begin(sim_socket *s, sim_part *chip, sim_wire *in, sim_wire *out
     s->vpp_most = SIM_USUAL_VPP;
     s->bus = (bl_chip_bus){s, set_address, drive, release, sense, enables, pause, supply};
     bl_programmer_begin(&s->programmer, &s->bus, "the Skerry programmer");
+    sim_pip_begin(&s->pip, &s->bus);
 }
 
 static void flush(sim_socket *s)
 {
     uint8_t bytes[64];
     size_t n;
-    while (!s->dead && (n = bl_programmer_output(&s->programmer, bytes, sizeof bytes)) > 0)
+    uint8_t byte;
+    while (s->text && sim_pip_output(&s->pip, &byte))
+        sim_wire_put(s->out, s->now, byte);
+    while (!s->text && !s->dead &&
+           (n = bl_programmer_output(&s->programmer, bytes, sizeof bytes)) > 0)
         for (size_t i = 0; i < n; i++)
             sim_wire_put(s->out, s->now, bytes[i]);
 }
@@ -135,7 +140,10 @@ void sim_socket_run(sim_socket *s, uint64_t until)
             if (!sim_wire_take(s->in, s->now, &byte)) return;
             continue;
         }
-        if (byte_at <= look_at && sim_wire_take(s->in, s->now, &byte))
+        bool heard = byte_at <= look_at && sim_wire_take(s->in, s->now, &byte);
+        if (heard && s->text)
+            sim_pip_input(&s->pip, byte, byte_at, s->now);
+        else if (heard)
             bl_programmer_input(&s->programmer, &byte, 1, s->now / 1000);
         else
             bl_programmer_tick(&s->programmer, s->now / 1000);

@@ -5,6 +5,7 @@
 
 #include "bootlace/programmer.h"
 #include "part.h"
+#include "pip.h"
 #include "wire.h"
 
 /* What may be wrong between the programmer and the pins of the chip. */
@@ -18,6 +19,8 @@ typedef struct sim_wiring {
 typedef struct sim_socket {
     bl_programmer programmer;
     bl_chip_bus bus;
+    bool text; /* Pip is at the socket, not the programmer */
+    sim_pip pip;
     sim_part *chip; /* NULL: the socket is empty */
     sim_wire *in, *out;
     uint64_t now; /* the microcontroller's own time; runs ahead while it works the pins */

@@ -193,3 +193,35 @@ TEST(a_program_toggled_in_at_the_panel)
     expect_code(0, "bootlace panel lamp.asm -o sheet.pdf");
     CHECK_BYTES(test_read_file("sheet.pdf", &n), 5, "%PDF-", 5);
 }
+
+/* ---- somebody else's programmer ---- */
+
+TEST(a_programmer_that_speaks_text)
+{
+    copy_example();
+    edit("bench.yaml", "28C256", "28C16"); /* small: it speaks slowly */
+    edit("bench.yaml", "{cpu: $C000..$FFFF, offset: $4000}", "{cpu: $C000..$FFFF, mirrored: yes}");
+    edit("bench.yaml", "programmer: {baud: 115200}", "programmer: {dialogue: pip.dialogue}");
+    test_run r = expect_code(0, "bootlace chip write -p sim");
+    CHECK_CONTAINS(r.out, "verified: Pip read all 2048 bytes back; every byte is right");
+    r = expect_code(0, "bootlace chip write -p sim");
+    CHECK_CONTAINS(r.out, "holds exactly this already");
+    /* It says ok whatever became of it. */
+    r = expect_code(1,
+                    "bootlace chip write -p sim --state worn --fault stuck=5:1:0 --fault blocked");
+    CHECK_CONTAINS(r.err, "what is there differs");
+    CHECK_NOT_CONTAINS(r.out, "verified:");
+    CHECK_CONTAINS(
+        expect_code(0, "bootlace chip write -p sim --state noisy --fault lose=1/500").out,
+        "verified: Pip");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip write -p sim --state far --fault vanish=500").err,
+                   "stopped answering while looking");
+    expect_code(0, "bootlace chip read -q -p sim -o U5.bin && cmp U5.bin state/U5.bin");
+    CHECK_CONTAINS(expect_code(2, "bootlace chip write -p sim --protect").err, "has no software");
+    edit("pip.dialogue", "prompt    \"pip> \"", "prompt    \"ready> \"");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim").err, "nothing answers");
+    edit("pip.dialogue", "answer ", "anser ");
+    r = expect_code(1, "bootlace chip verify -p sim");
+    CHECK_CONTAINS(r.err, "pip.dialogue:10: error: nothing is called 'anser' here");
+    CHECK_CONTAINS(r.err, "the dialogue 'pip.dialogue' cannot be used");
+}

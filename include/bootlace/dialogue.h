@@ -1,0 +1,72 @@
+/* dialogue.h - how to talk with a device that is not ours and speaks lines of text.
+ * docs/dialogue.md.
+ *
+ * A dialogue file says how the device is woken, what it says when it is ready, how a few bytes are
+ * written and read, and how fast it may be spoken to. bl_talk is the conversation, without I/O:
+ * bytes and time go in, bytes come out.
+ */
+#ifndef BOOTLACE_DIALOGUE_H
+#define BOOTLACE_DIALOGUE_H
+
+#include "diag.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+enum { BL_DIALOGUE_TEXT = 80, BL_DIALOGUE_BLOCK = 64, BL_DIALOGUE_LINE = 320 };
+
+typedef struct bl_dialogue {
+    char name[24];
+    char prompt[BL_DIALOGUE_TEXT];                        /* said by the device when it is ready */
+    char wake[BL_DIALOGUE_TEXT];                          /* sent first; empty: nothing */
+    char ending[8];                                       /* of what is sent */
+    char write[BL_DIALOGUE_TEXT], read[BL_DIALOGUE_TEXT]; /* with {address:N} {count:N} {bytes} */
+    char answer[BL_DIALOGUE_TEXT];                        /* a line of what read gives */
+    char refuse[BL_DIALOGUE_TEXT];                        /* how a line of refusal begins */
+    char separator[8];                                    /* between bytes */
+    uint8_t radix;                                        /* of all numbers: 16, 10 or 8 */
+    uint8_t block;                                        /* most bytes of one write or read */
+    uint32_t baud;
+    uint32_t pace_us, rest_us; /* pause after each character, and after each line */
+    uint32_t patience_us;      /* longest wait for the prompt */
+} bl_dialogue;
+
+/* Reads a dialogue file. BL_E_SYNTAX, all faults reported with their lines. */
+bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, bl_dialogue *d);
+
+typedef enum bl_talk_kind { BL_TALK_WAKE, BL_TALK_WRITE, BL_TALK_READ } bl_talk_kind;
+
+typedef struct bl_talk {
+    const bl_dialogue *d;
+    bl_talk_kind kind;
+    bl_status status; /* BL_E_BUSY while it goes on */
+    char out[BL_DIALOGUE_LINE];
+    size_t out_count, out_sent;
+    uint64_t next_at, deadline;  /* microseconds */
+    char line[BL_DIALOGUE_LINE]; /* what comes back, since the last end of line */
+    size_t line_count;
+    uint32_t address;
+    uint8_t bytes[BL_DIALOGUE_BLOCK]; /* READ: what was read */
+    size_t count, got;
+    char said[BL_DIALOGUE_TEXT]; /* REFUSED, SYNTAX: the line that was not understood */
+} bl_talk;
+
+/* Begins one exchange. WRITE: count bytes of bytes; READ: count bytes are asked for. count is
+ * d->block at most. */
+void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t address,
+                   const uint8_t *bytes, size_t count, uint64_t now);
+/* Bytes to send now, one by one as the pace allows; 0: none now. */
+size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t room, uint64_t now);
+void bl_talk_input(bl_talk *t, const uint8_t *bytes, size_t count, uint64_t now);
+/* When output or tick has something to do. */
+uint64_t bl_talk_deadline(const bl_talk *t);
+void bl_talk_tick(bl_talk *t, uint64_t now);
+/* BL_E_BUSY; BL_OK; BL_E_REFUSED: the device said so; BL_E_SYNTAX: what it gave is not what was
+ * asked for; BL_E_TIMEOUT: it did not get ready. */
+bl_status bl_talk_status(const bl_talk *t);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

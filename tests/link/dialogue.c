@@ -1,0 +1,164 @@
+/* Dialogues: files read, and conversations with devices that speak each in their own way. */
+#include "harness.h"
+
+#include <stdio.h>
+#include <string.h>
+
+static const char good[] =
+    "# a device\nname \"Dot\"\nprompt \". \"\nwrite \"set {address:4}={bytes}\"\n"
+    "read \"show {address} {last}\"\nanswer \"{address}/{bytes}\"\n"
+    "refuse \"no\"\nseparator \",\"\nblock 8\npatience 50 ms\n";
+
+static bl_status read_text(const char *text, bl_dialogue *d)
+{
+    test_messages_clear();
+    return bl_dialogue_read((bl_text){text, strlen(text)}, "dot.dialogue", &test_sink, d);
+}
+
+static void refuse(const char *line, const char *said)
+{
+    char text[1000];
+    bl_dialogue d;
+    snprintf(text, sizeof text, "%s%s\n", good, line);
+    CHECK_INT(read_text(text, &d), BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), said);
+}
+
+TEST(dialogue_files)
+{
+    bl_dialogue d;
+    if (read_text(good, &d) != BL_OK) test_fail(__FILE__, __LINE__, "%s", test_messages());
+    CHECK_TEXT(d.name, "Dot");
+    CHECK_TEXT(d.ending, "\r");
+    CHECK_INT(d.block, 8);
+    CHECK_INT(d.patience_us, 50000);
+    CHECK_INT(d.radix, 16);
+    refuse("prompt ready", "dot.dialogue:11: error: text in double quotes is expected");
+    refuse("number roman", "hex, decimal or octal is expected");
+    refuse("block 65", "too small or too large");
+    refuse("pace 3", "a time is expected");
+    refuse("greeting \"hi\"", "nothing is called 'greeting' here");
+    refuse("write \"set {bytes}\"", "'write' must contain {address");
+    refuse("wake \"\\q\"", "an escape in it is unknown");
+    CHECK_INT(read_text("", &d), BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), "without a 'prompt'");
+}
+
+/* ---- conversations ---- */
+
+static char sent[400];
+static size_t sent_count;
+static uint64_t now;
+
+static void hear(bl_talk *t, const char *text)
+{
+    bl_talk_input(t, (const uint8_t *)text, strlen(text), now);
+}
+
+/* Everything it wants to say, at its own pace. Returns how long that took. */
+static uint64_t listen(bl_talk *t)
+{
+    uint64_t began = now;
+    sent_count = 0;
+    while (t->out_sent < t->out_count) {
+        uint8_t bytes[64];
+        size_t n = bl_talk_output(t, bytes, sizeof bytes, now);
+        memcpy(sent + sent_count, bytes, n);
+        sent_count += n;
+        if (t->out_sent < t->out_count) now = bl_talk_deadline(t);
+    }
+    sent[sent_count] = '\0';
+    return now - began;
+}
+
+TEST(what_is_said_and_heard)
+{
+    bl_dialogue d;
+    bl_talk t;
+    read_text(good, &d);
+    bl_talk_begin(&t, &d, BL_TALK_WRITE, 0x1F0, (const uint8_t *)"\x01\xAB\xFF", 3, now);
+    listen(&t);
+    CHECK_TEXT(sent, "set 01F0=01,AB,FF\r");
+    hear(&t, "set 01F0=01,AB,FF\r\n"); /* an echo is no answer */
+    CHECK_INT(bl_talk_status(&t), BL_E_BUSY);
+    hear(&t, "fine\r\n. ");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+
+    bl_talk_begin(&t, &d, BL_TALK_READ, 0x1F0, NULL, 5, now);
+    listen(&t);
+    CHECK_TEXT(sent, "show 1F0 1F4\r");
+    hear(&t, "1F0/01,AB\r\n1F2/FF,00,7E\r\n. ");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    CHECK_BYTES(t.bytes, 5, "\x01\xAB\xFF\x00\x7E", 5);
+}
+
+TEST(what_cannot_be_believed)
+{
+    static const struct {
+        const char *answer;
+        bl_status status;
+    } all[] = {
+        {"1F0/01,AB\r\n. ", BL_E_SYNTAX},                 /* too few */
+        {"1F0/01,AB\r\n1F3/00,00,00\r\n. ", BL_E_SYNTAX}, /* a gap */
+        {"1F0/01,2,03,04,05\r\n. ", BL_E_SYNTAX},         /* a digit lost */
+        {"hello\r\n. ", BL_E_SYNTAX},
+        {"1F0/01,AG,00,00,00\r\n. ", BL_E_SYNTAX},
+        {"nonsense asked\r\n. ", BL_E_REFUSED},
+        {"1F0/01,02,03,04,05", BL_E_BUSY}, /* no prompt yet */
+    };
+    bl_dialogue d;
+    bl_talk t;
+    read_text(good, &d);
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        bl_talk_begin(&t, &d, BL_TALK_READ, 0x1F0, NULL, 5, now);
+        listen(&t);
+        hear(&t, all[i].answer);
+        CHECK_INT(bl_talk_status(&t), all[i].status);
+    }
+    now += 60000;
+    bl_talk_tick(&t, now);
+    CHECK_INT(bl_talk_status(&t), BL_E_TIMEOUT);
+}
+
+TEST(numbers_and_pace_of_the_device)
+{
+    bl_dialogue d;
+    bl_talk t;
+    char text[1000];
+    snprintf(text, sizeof text, "%snumber octal\npace 2 ms\nrest 7 ms\n", good);
+    CHECK_INT(read_text(text, &d), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_WRITE, 8, (const uint8_t *)"\xFF\x01", 2, now);
+    CHECK(listen(&t) >= 15 * 2000); /* a pause before each but the first */
+    CHECK_TEXT(sent, "set 0010=377,001\r");
+    bl_talk_begin(&t, &d, BL_TALK_READ, 8, NULL, 2, now);
+    listen(&t);
+    hear(&t, "10/377,001\r. ");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    CHECK_BYTES(t.bytes, 2, "\xFF\x01", 2);
+    snprintf(text, sizeof text, "%snumber decimal\n", good);
+    CHECK_INT(read_text(text, &d), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_WRITE, 1000, (const uint8_t *)"\xFF\x01", 2, now);
+    listen(&t);
+    CHECK_TEXT(sent, "set 1000=255,1\r");
+}
+
+/* Whatever a device says: no crash, and never bytes that were not there. */
+TEST(noise_is_not_an_answer)
+{
+    bl_dialogue d;
+    bl_talk t;
+    read_text(good, &d);
+    for (unsigned turn = 0; turn < 3000; turn++) {
+        static const char letters[] = "0123456789ABCDEF/,. \r\n1F0";
+        char noise[64];
+        size_t n = test_below(sizeof noise - 1);
+        for (size_t i = 0; i < n; i++)
+            noise[i] = letters[test_below(sizeof letters - 1)];
+        noise[n] = '\0';
+        bl_talk_begin(&t, &d, BL_TALK_READ, 0x1F0, NULL, 8, now);
+        listen(&t);
+        hear(&t, noise);
+        CHECK(t.got <= 8);
+        if (bl_talk_status(&t) == BL_OK) CHECK(t.got == 8 && strstr(noise, "1F0/") != NULL);
+    }
+}
