@@ -47,9 +47,11 @@ void sim_eprom_strobe(sim_part *e, uint64_t nanoseconds)
     }
 }
 
-/* At a high supply a cell without margin reads as if it were not written. */
+/* At a high supply a cell without margin reads as if it were not written; at the supply for
+ * programming, where each pulse is verified, the part's own reference is raised too. */
 uint8_t sim_eprom_cell(const sim_part *e, uint32_t address)
 {
-    if (e->vcc > 52 && e->vpp == 0 && find_thin(e, address) < e->thin_count) return 0xFF;
+    if (e->vcc > 52 && e->vcc < 58 && e->vpp == 0 && find_thin(e, address) < e->thin_count)
+        return 0xFF;
     return e->cells[address];
 }

@@ -15,4 +15,6 @@ TEST(c_examples_do_what_they_say)
     r = expect_code(0, "$(dirname $(which bootlace))/examples/c/example-image");
     CHECK_CONTAINS(r.out, "$C002 is taken");
     CHECK_CONTAINS(r.out, "5 bytes came back");
+    r = expect_code(0, "$(dirname $(which bootlace))/examples/c/example-programmer");
+    CHECK_CONTAINS(r.out, "128 pages written into a 28C64, 8192 bytes proved: all right");
 }
