@@ -137,23 +137,50 @@ int cli_usage(const char *message, ...)
     return EXIT_USAGE;
 }
 
+/* Since when this kind of work is under way, and how much of it was done then. */
+static struct {
+    const char *what;
+    gint64 began; /* microseconds */
+    size_t first;
+} stage;
+
+/* "12 a second, 4 s left", as soon as there is something to tell it from. */
+static void tell_rate(char *text, size_t room, size_t done, size_t total)
+{
+    enum { SOONEST = 300000 };
+    gint64 took = g_get_monotonic_time() - stage.began;
+    *text = '\0';
+    if (took < SOONEST || done <= stage.first) return;
+    double rate = (double)(done - stage.first) * 1e6 / (double)took;
+    g_snprintf(text, room, ", %.0f a second, %.0f s left", rate, (double)(total - done) / rate);
+}
+
 void progress(const char *what, size_t done, size_t total, const char *unit, uint32_t resends)
 {
     enum { WIDTH = 24 };
-    char bar[WIDTH + 1], again[32] = "";
+    char bar[WIDTH + 1], again[32] = "", rate[64];
     if (given.quiet || !isatty(STDERR_FILENO) || total == 0) return;
+    if (stage.what != what) {
+        stage.what = what;
+        stage.began = g_get_monotonic_time();
+        stage.first = done;
+    }
+    if (done > total) done = total;
     size_t filled = done * WIDTH / total;
     memset(bar, '.', WIDTH);
     memset(bar, '#', filled < WIDTH ? filled : WIDTH);
     bar[WIDTH] = '\0';
+    tell_rate(rate, sizeof rate, done, total);
     if (resends > 0) g_snprintf(again, sizeof again, ", %u sent again", resends);
-    fprintf(stderr, "\r\x1b[K  %-9s %s %zu of %zu %s%s", what, bar, done, total, unit, again);
+    fprintf(stderr, "\r\x1b[K  %-9s %s %zu of %zu %s%s%s", what, bar, done, total, unit, rate,
+            again);
     fflush(stderr);
     line_open = true;
 }
 
 void progress_end(void)
 {
+    stage.what = NULL;
     if (!line_open) return;
     fputs("\r\x1b[K", stderr);
     line_open = false;

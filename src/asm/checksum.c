@@ -83,7 +83,7 @@ static void emit(bl_program *a, const statement *s)
     uint32_t value = compute(a, (sum_kind)s->form, first, last);
     for (uint32_t i = 0; i < s->size; i++)
         bytes[a->big ? s->size - 1 - i : i] = (uint8_t)(value >> (8 * i));
-    asm_put(a, s, s->stored, bytes, s->size);
+    asm_put(a, s, s->stored, bytes, (size_t)s->size);
 }
 
 void asm_emit_checksums(bl_program *a)

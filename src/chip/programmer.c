@@ -146,7 +146,7 @@ static void start_write(bl_programmer *p, uint64_t now)
     }
     w->first = first;
     w->count = (uint16_t)count;
-    memcpy(w->wanted, d + ADDRESS, count);
+    memcpy(w->wanted, d + ADDRESS, (size_t)count);
     if (!bl_work_write(w, &p->part, p->bus, now)) {
         answer_outcome(p);
         return;

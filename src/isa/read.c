@@ -337,10 +337,11 @@ static void take_line(reader *r)
     else if (read_is(keyword, "extra"))
         take_extra(r);
     else if (!take_property(r, keyword))
-        read_fault(r, keyword,
-                   "sheet title takes unit word order radix address access cycles reserved vector start "
-                   "operand extra mode suffix form also remove jumps ends",
-                   "unknown keyword");
+        read_fault(
+            r, keyword,
+            "sheet title takes unit word order radix address access cycles reserved vector start "
+            "operand extra mode suffix form also remove jumps ends",
+            "unknown keyword");
     bl_text left = bl_text_trim(r->rest);
     if (left.length > 0 && r->status == BL_OK) read_fault(r, left, NULL, "unexpected words");
 }

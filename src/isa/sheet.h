@@ -37,7 +37,7 @@ struct bl_sheet {
     bl_radix radix;
     unsigned unit, word, address_bits;
     uint16_t access_halves, access_own; /* 0: not told */
-    unsigned given; /* properties that a sheet has set which takes another */
+    unsigned given;                     /* properties that a sheet has set which takes another */
     bool no_cycles;
     uint64_t reserved[SHEET_RESERVED_SLOTS]; /* keys; open addressing */
     size_t reserved_count, reserved_longest;

@@ -38,7 +38,7 @@ static void take_sum(bl_transfer *t, uint32_t found)
 {
     size_t unit = bl_job_unit(t, t->block);
     bl_piece b = bl_job_block(t, t->block);
-    size_t count = t->by_region ? t->options.region : b.count;
+    size_t count = t->by_region ? (size_t)t->options.region : b.count;
     bool right = found == bl_crc32(0, b.bytes, count);
     bool blank = !right && t->stage == BL_STAGE_LOOK && found == blank_sum(count);
     for (size_t i = 0; i < unit; i++, t->block++) {
@@ -46,10 +46,10 @@ static void take_sum(bl_transfer *t, uint32_t found)
         if (right)
             *mark = 0;
         else if (blank) /* what should be blank there is */
-            *mark =
-                bl_job_blank(b.bytes + i * t->options.block, unit > 1 ? t->options.block : count)
-                    ? 0
-                    : MARK_WRONG | MARK_BLANK;
+            *mark = bl_job_blank(b.bytes + i * t->options.block,
+                                 unit > 1 ? (size_t)t->options.block : count)
+                        ? 0
+                        : MARK_WRONG | MARK_BLANK;
         else if (!t->by_region)
             *mark = MARK_WRONG;
     }
@@ -63,7 +63,7 @@ static void take_sum(bl_transfer *t, uint32_t found)
 static bl_status take_sums(bl_transfer *t, const bl_frame *f)
 {
     if (f->length != t->asked * SUM + 1) return BL_E_SYNTAX;
-    size_t first = t->block, n = t->options.region / t->options.block, wrong = 0;
+    size_t first = t->block, n = (size_t)(t->options.region / t->options.block), wrong = 0;
     bool sample = bl_job_sample(t, first);
     for (size_t i = 0; i < t->asked; i++)
         take_sum(t, bl_frame_number(f->payload + 1 + i * SUM, SUM));

@@ -4,7 +4,8 @@
 #include "base/core.h"
 #include "job.h"
 
-enum { RUN_PATIENCE_US = 20000, HELLO_PATIENCE_US = 20000, PROTECT_PATIENCE_US = 100000 };
+enum { RUN_PATIENCE_US = 20000, HELLO_PATIENCE_US = 20000 };
+#define PROTECT_PATIENCE_US 100000u
 /* Longer than Eyelet waits for a question to come again. */
 #define SILENCE_US 300000u
 
@@ -53,7 +54,7 @@ static bool is_row(const bl_transfer *t, size_t index, size_t count)
 
 size_t bl_job_unit(const bl_transfer *t, size_t index)
 {
-    size_t n = t->options.region / t->options.block;
+    size_t n = (size_t)(t->options.region / t->options.block);
     if (!t->by_region) return 1;
     return is_row(t, index, n) ? n : 0;
 }
@@ -62,7 +63,7 @@ size_t bl_job_unit(const bl_transfer *t, size_t index)
  * differ, the rest need not be asked for one by one. */
 bool bl_job_sample(const bl_transfer *t, size_t index)
 {
-    size_t n = t->options.region / t->options.block;
+    size_t n = (size_t)(t->options.region / t->options.block);
     return t->stage == BL_STAGE_LOOK && !t->by_region && n > SAMPLE && index % n == 0 &&
            is_row(t, index, n);
 }
@@ -283,7 +284,8 @@ static uint32_t hold_us(const bl_part *p)
     if (p == NULL) return 0;
     switch (p->method) {
     case BL_METHOD_PAGE: return p->cycle_us * 2 + SLACK;
-    case BL_METHOD_PULSE: return p->page * p->pulses * p->cycle_us * (1u + p->over) + SLACK;
+    case BL_METHOD_PULSE:
+        return (uint32_t)p->page * p->pulses * p->cycle_us * (1u + p->over) + SLACK;
     default: return p->page * p->cycle_us * 2 + p->erase_us * 2 + SLACK;
     }
 }
