@@ -15,6 +15,7 @@ work=$(mktemp -d)
 XDG_DATA_HOME="$work/data" # the logbook of this run
 export XDG_DATA_HOME
 trap 'rm -rf "$work"' EXIT
+examples="$PWD/examples"
 cp examples/skerry-65/*.asm examples/skerry-65/bench.yaml "$work"
 for board in skerry-80 skerry-85 skerry-68; do
     mkdir "$work/$board"
@@ -104,6 +105,30 @@ prove bootlace chip write U2 -p sim
 show bootlace board run -p sim --for 3s
 prove bootlace send message.asm -p sim --run
 cd "$work"
+
+step "One memory over six chips: EEPROMs, EPROMs, even and odd bytes, nibbles, a mirror"
+mkdir "$work/skerry-store"
+cp "$examples"/skerry-store/*.asm "$examples"/skerry-store/bench.yaml "$work/skerry-store"
+cd "$work/skerry-store"
+show bootlace chip plan -o plan.png
+show bootlace chip label -o labels.pdf
+for chip in U11 U12 U13 U14 U15 U16; do
+    prove bootlace chip write $chip -p sim
+done
+show bootlace board run -p sim --for 10ms
+sed -i 's/boat/ship/' store.asm
+show bootlace chip read U11 -p sim --identify
+show bootlace chip history U11
+cd "$work"
+
+step "The current fails in the middle of a burn; the next one makes it good"
+sed -i 's/ON,  8$/ON,  6/' light.asm
+notice "stopped answering" bootlace chip write U5 -p sim --fault cut=230000
+prove bootlace chip write U5 -p sim
+
+step "Toggled in at the front panel"
+show bootlace chip write U5 -q -p sim --state hand
+prove bootlace panel lamp.asm --enter --run --state hand
 
 step "The same bench on pseudo-terminals, through the real serial port code"
 bootlace board serve --state state >serve.log 2>&1 &

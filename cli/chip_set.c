@@ -1,5 +1,6 @@
 /* chip_set.c - bootlace chip write --set: one chip of the bench after the other, each asked for. */
 #include <string.h>
+#include <unistd.h>
 
 #include "chip.h"
 
@@ -17,6 +18,7 @@ static char ask(const char *question)
         printf("\n");
         return 'q';
     }
+    if (!isatty(STDIN_FILENO)) printf("\n"); /* the answer showed nowhere */
     if (line[0] == '\r') return '\n';
     return g_ascii_tolower(line[0]);
 }
