@@ -60,7 +60,7 @@ static unsigned address_pin(uint32_t size, uint8_t method, unsigned line)
 static void set(bl_pin_bus *b, unsigned pin, bl_pin_state state)
 {
     if (pin == 0 || b->state[pin] == state) return;
-    b->state[pin] = state;
+    b->state[pin] = (uint8_t)state;
     b->pins->set(b->pins->context, pin, state);
 }
 

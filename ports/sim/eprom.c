@@ -31,8 +31,9 @@ void sim_eprom_strobe(sim_part *e, uint64_t nanoseconds)
     uint64_t pulse = (uint64_t)e->part->cycle_us * 950;
     uint32_t address = e->address & (e->part->size - 1);
     if (!near_vpp(e) || nanoseconds < pulse) return;
-    if (e->pulsed != address) e->pulse_ns = 0;
+    if (e->pulsed != address || e->last_byte != e->data) e->pulse_ns = 0;
     e->pulsed = address;
+    e->last_byte = e->data;
     e->cycles++;
     uint64_t before = e->pulse_ns, needed = pulse * pulses_needed(e, address);
     e->pulse_ns += nanoseconds;
