@@ -128,8 +128,10 @@ static void note_burn(const work *k, const bl_transfer *job, bool good)
 
 static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good, bool compare)
 {
-    bool differs =
-        job->differences > 0 && job->refusal != BL_ANSWER_NOT_BLANK && job->stage != BL_STAGE_FIT;
+    enum { FEW = 8 }; /* single bytes have no pattern, and reading all of a large part takes long */
+    bool stopped = job->stage == BL_STAGE_WRITE && job->differences > 0;
+    bool differs = job->refusal != BL_ANSWER_NOT_BLANK && job->stage != BL_STAGE_FIT &&
+                   (stopped || job->differences > FEW);
     json_t *causes = differs ? find_causes(k, c, job) : NULL;
     if (!given.json) tell_causes(causes, job->refusal != BL_ANSWER_UNCHANGED);
     if (given.json)
