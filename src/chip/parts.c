@@ -80,6 +80,9 @@ const char *bl_part_fault(const bl_part *p)
         return "pulses need a count, and a programming voltage of 5 V or more";
     if (p->method == BL_METHOD_PULSE && (p->vcc < 45 || p->vcc > 70))
         return "its supply while programming must be from 4.5 to 7 V";
+    if (p->method == BL_METHOD_PULSE &&
+        (uint64_t)p->cycle_us * p->pulses * (p->over > 0 ? p->over : 1u) > 4000000u)
+        return "all its pulses, and the last one, must be shorter than 4 seconds";
     if (p->method == BL_METHOD_COMMAND &&
         (!is_power(p->sector) || p->sector < p->page || p->sector > p->size || p->erase_us == 0 ||
          p->erase_us > 20000000u))

@@ -42,6 +42,8 @@ TEST(parts_that_cannot_be)
     CHECK_CONTAINS(bl_part_fault(&p), "pulses");
     p = *named("27256"), p.vcc = 90;
     CHECK_CONTAINS(bl_part_fault(&p), "supply");
+    p = *named("27256"), p.cycle_us = 60000, p.over = 200;
+    CHECK_CONTAINS(bl_part_fault(&p), "shorter than 4 seconds");
     p = *named("39F010"), p.sector = 64;
     CHECK_CONTAINS(bl_part_fault(&p), "sector");
     p = *named("28C64"), p.page = 256;
