@@ -230,13 +230,13 @@ static void carry(posix_pty *pty, sim_line *line)
 
 /* The programmer has been at the chip; once it rests, the chip goes back and the board is switched
  * on. */
-static void mind_power(simulation *s, uint32_t *pages, uint64_t *quiet_since)
+static void mind_power(simulation *s, uint32_t *strobes, uint64_t *quiet_since)
 {
-    uint32_t now_pages = s->sim.socket.programmer.pages_written;
-    if (now_pages != *pages) {
+    uint32_t now_strobes = s->sim.socket.strobes;
+    if (now_strobes != *strobes) {
         if (s->sim.powered) say("the chip is in the programmer; board off");
         simulation_power_off(s);
-        *pages = now_pages;
+        *strobes = now_strobes;
         *quiet_since = s->sim.now;
     } else if (!s->sim.powered && s->sim.now - *quiet_since > 500u * 1000 * 1000 &&
                !s->sim.socket.programmer.work.busy) {
@@ -250,7 +250,7 @@ static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
     posix_serial clock_only = {-1};
     bl_serial clock = posix_serial_port(&clock_only);
     uint64_t wall = clock.now(clock.context), began = s->sim.now;
-    uint32_t pages = 0;
+    uint32_t strobes = 0;
     uint64_t quiet_since = s->sim.now;
     while (!stop) {
         posix_pty_wait(serial, programmer, 2);
@@ -259,7 +259,7 @@ static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
         sim_bench_run(&s->sim, began + (clock.now(clock.context) - wall) * 1000);
         carry(serial, &s->sim.board_line);
         carry(programmer, &s->sim.socket_line);
-        mind_power(s, &pages, &quiet_since);
+        mind_power(s, &strobes, &quiet_since);
     }
 }
 

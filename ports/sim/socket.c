@@ -82,6 +82,7 @@ static uint8_t sense(void *context)
 static void enables(void *context, bool chip, bool output, bool write)
 {
     sim_socket *s = context;
+    s->strobes += write;
     if (powered(s) && chip_of(s) != NULL) sim_part_pins(s->chip, s->now, chip, output, write);
 }
 

@@ -32,6 +32,7 @@ typedef struct sim_socket {
     bool fixed_supply;  /* it has 5 volts only */
     uint64_t cut_after; /* steps at the pins until the current fails; 0: it does not */
     uint64_t steps;
+    uint32_t strobes; /* times that write was pulled low: somebody is writing */
     bool dead;
     sim_chance chance;
 } sim_socket;
