@@ -60,26 +60,28 @@ void work_end(work *k)
     bench_close(k->b);
 }
 
+bool work_find(const bench *b, const char *name, size_t *index)
+{
+    for (*index = 0; *index < b->chip_count; ++*index)
+        if (g_ascii_strcasecmp(name, b->chips[*index].name) == 0) return true;
+    return false;
+}
+
 static int find_chip(work *k, const char *name)
 {
-    char *known = g_strdup("");
-    for (size_t i = 0; i < k->b->chip_count; i++) {
-        bool only = name == NULL && k->b->chip_count == 1;
-        char *more = g_strdup_printf("%s %s", known, k->b->chips[i].name);
-        g_free(known);
-        known = more;
-        if (!only && (name == NULL || g_ascii_strcasecmp(name, k->b->chips[i].name) != 0)) continue;
-        k->chip = &k->b->chips[i];
-        k->index = i;
+    const bench *b = k->b;
+    if (b->chip_count == 0) return fail("%s: there are no chips in it", b->path);
+    if (name == NULL ? b->chip_count == 1 : work_find(b, name, &k->index)) {
+        k->chip = &b->chips[k->index];
+        return EXIT_GOOD;
     }
-    int code = EXIT_GOOD;
-    if (k->b->chip_count == 0)
-        code = fail("%s: there are no chips in it", k->b->path);
-    else if (k->chip == NULL && name == NULL)
-        code = cli_usage("which chip? The bench has:%s", known);
-    else if (k->chip == NULL)
-        code = cli_usage("no chip is called '%s'; the bench has:%s", name, known);
-    g_free(known);
+    GString *known = g_string_new(NULL);
+    for (size_t i = 0; i < b->chip_count; i++)
+        g_string_append_printf(known, " %s", b->chips[i].name);
+    int code = name == NULL
+                   ? cli_usage("which chip? The bench has:%s", known->str)
+                   : cli_usage("no chip is called '%s'; the bench has:%s", name, known->str);
+    g_string_free(known, TRUE);
     return code;
 }
 
@@ -130,6 +132,13 @@ void tell_checksums(const char *before, const uint8_t *bytes, size_t count, cons
 {
     printf("%sCRC-32 %08X, CRC-16 %04X, sum-16 %04X%s\n", before, bl_crc32(0, bytes, count),
            bl_crc16(0, bytes, count), bl_sum16(0, bytes, count), after);
+}
+
+void put_checksums(json_t *object, const uint8_t *bytes, size_t count)
+{
+    json_object_set_new(object, "crc32", json_integer((json_int_t)bl_crc32(0, bytes, count)));
+    json_object_set_new(object, "crc16", json_integer(bl_crc16(0, bytes, count)));
+    json_object_set_new(object, "sum16", json_integer(bl_sum16(0, bytes, count)));
 }
 
 /* ---- the command ---- */

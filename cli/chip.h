@@ -2,6 +2,8 @@
 #ifndef BOOTLACE_CLI_CHIP_H
 #define BOOTLACE_CLI_CHIP_H
 
+#include <jansson.h>
+
 #include "connect.h"
 #include "logbook.h"
 
@@ -29,13 +31,16 @@ typedef struct work {
  * in it. Returns an exit code, after telling. work_end follows in any case. */
 int work_begin(work *k, int argc, char **argv, bool with_image);
 void work_end(work *k);
+/* The chip of this name, in either case. */
+bool work_find(const bench *b, const char *name, size_t *index);
 /* Turns to another chip of the bench. */
 void work_turn(work *k, size_t chip, unsigned copy);
 /* What is built for chips, or read from the file of --image. */
 int work_image(work *k);
 
-/* The three by which a chip is known again. */
+/* The three by which a chip is known again: in words, and for scripts. */
 void tell_checksums(const char *before, const uint8_t *bytes, size_t count, const char *after);
+void put_checksums(json_t *object, const uint8_t *bytes, size_t count);
 
 /* Runs one job on the programmer; tell: why it failed, also when it only differs. */
 int work_job(work *k, bl_transfer_options *o, connection *c, bl_transfer *job, bool tell);

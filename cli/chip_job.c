@@ -1,5 +1,4 @@
 /* chip_job.c - bootlace chip blank, write, verify, read: jobs on the programmer. */
-#include <jansson.h>
 #include <string.h>
 
 #include "chip.h"
@@ -59,13 +58,11 @@ static void show_json(const connection *c, const bl_transfer *job, const work *k
                       json_t *causes)
 {
     json_t *all = json_pack(
-        "{s:s,s:s,s:b,s:I,s:I,s:I,s:I,s:f,s:I,s:i,s:i}", "chip", k->chip->name, "part",
-        k->chip->part->name, "verified", good, "pages", (json_int_t)job->block_count, "written",
+        "{s:s,s:s,s:b,s:I,s:I,s:I,s:I,s:f}", "chip", k->chip->name, "part", k->chip->part->name,
+        "verified", good, "pages", (json_int_t)job->block_count, "written",
         (json_int_t)job->blocks_written, "proved", (json_int_t)job->bytes_proved, "different",
-        (json_int_t)job->differences, "seconds", connect_seconds(c), "crc32",
-        (json_int_t)bl_crc32(0, k->bytes, k->chip->part->size), "crc16",
-        bl_crc16(0, k->bytes, k->chip->part->size), "sum16",
-        bl_sum16(0, k->bytes, k->chip->part->size));
+        (json_int_t)job->differences, "seconds", connect_seconds(c));
+    put_checksums(all, k->bytes, k->chip->part->size);
     if (job->differences > 0)
         json_object_set_new(
             all, "first",

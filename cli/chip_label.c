@@ -1,9 +1,9 @@
 /* chip_label.c - bootlace chip label. */
 #include <string.h>
-#include <time.h>
 
 #include "chip.h"
 #include "figure_label.h"
+#include "map_words.h"
 
 static char *own(GPtrArray *texts, char *text)
 {
@@ -23,14 +23,14 @@ static const char *today(GPtrArray *texts)
 /* "$8000..$BFFF even"; a chip with several maps tells the first and how many more. */
 static char *range_text(const work *k)
 {
+    static const map_words words = {" even", " odd", " %u/%u", " low", " high", ""};
     const bl_chip_map *m = &k->chip->maps[0];
+    char *kind = map_words_text(m, &words);
     GString *s = g_string_new(NULL);
-    g_string_printf(s, "%s..%s", cli_address(k->b, m->cpu.first),
-                    cli_address(k->b, bl_range_last(m->cpu)));
-    if (m->lanes == 2) g_string_append(s, m->lane == 0 ? " even" : " odd");
-    if (m->lanes > 2) g_string_append_printf(s, " %u/%u", m->lane + 1u, m->lanes);
-    if (m->nibble != 0) g_string_append(s, m->nibble == 1 ? " low" : " high");
+    g_string_printf(s, "%s..%s%s", cli_address(k->b, m->cpu.first),
+                    cli_address(k->b, bl_range_last(m->cpu)), kind);
     if (k->chip->map_count > 1) g_string_append_printf(s, " +%zu", k->chip->map_count - 1);
+    g_free(kind);
     return g_string_free(s, FALSE);
 }
 
@@ -53,13 +53,6 @@ static void add_label(const work *k, GArray *labels, GPtrArray *texts)
     g_array_append_val(labels, l);
 }
 
-static int find(const work *k, const char *name, size_t *index)
-{
-    for (*index = 0; *index < k->b->chip_count; ++*index)
-        if (g_ascii_strcasecmp(k->b->chips[*index].name, name) == 0) return EXIT_GOOD;
-    return cli_usage("no chip is called '%s'; bootlace chip plan shows them", name);
-}
-
 /* All copies of a chip. */
 static void add_chip(work *k, size_t index, GArray *labels, GPtrArray *texts)
 {
@@ -79,8 +72,10 @@ static int draw(work *k, int argc, char **argv)
         add_chip(k, i, labels, texts);
     for (int i = 1; i < argc && code == EXIT_GOOD; i++) {
         size_t index;
-        code = find(k, argv[i], &index);
-        if (code == EXIT_GOOD) add_chip(k, index, labels, texts);
+        if (work_find(k->b, argv[i], &index))
+            add_chip(k, index, labels, texts);
+        else
+            code = cli_usage("no chip is called '%s'; bootlace chip plan shows them", argv[i]);
     }
     if (code == EXIT_GOOD && figure_labels((package_label *)(void *)labels->data, labels->len,
                                            given.out, &cli_sink) != BL_OK)

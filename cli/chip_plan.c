@@ -1,9 +1,9 @@
 /* chip_plan.c - bootlace chip plan: which byte goes into which chip, and what a person must do. */
-#include <jansson.h>
 #include <string.h>
 
 #include "chip.h"
 #include "figure_plan.h"
+#include "map_words.h"
 #include "strip.h"
 
 enum { MARKS = 64 };
@@ -84,21 +84,8 @@ static void draw_memory(const work *k)
 
 /* ---- one chip ---- */
 
-static const char *kind_text(const bl_chip_map *m)
-{
-    static char text[64];
-    text[0] = '\0';
-    if (m->lanes == 2) g_strlcat(text, m->lane == 0 ? ", even bytes" : ", odd bytes", sizeof text);
-    if (m->lanes > 2) {
-        char lane[32];
-        g_snprintf(lane, sizeof lane, ", bytes %u of %u", m->lane + 1u, m->lanes);
-        g_strlcat(text, lane, sizeof text);
-    }
-    if (m->nibble != 0)
-        g_strlcat(text, m->nibble == 1 ? ", low nibbles" : ", high nibbles", sizeof text);
-    if (m->mirrored) g_strlcat(text, ", mirrored", sizeof text);
-    return text;
-}
+static const map_words words = {", even bytes",  ", odd bytes",    ", bytes %u of %u",
+                                ", low nibbles", ", high nibbles", ", mirrored"};
 
 /* The bytes of the image that this map takes, a line for each run of them. */
 static void plan_runs(const work *k, const bl_chip *chip, const bl_chip_map *m)
@@ -129,10 +116,11 @@ static void plan_maps(const work *k, const bl_chip *chip)
         plan_runs(k, chip, &chip->maps[i]);
     for (size_t i = 0; i < chip->map_count; i++) {
         const bl_chip_map *m = &chip->maps[i];
-        char cpu[40], chip_text[40];
+        char cpu[40], chip_text[40], *kind = map_words_text(m, &words);
         range_text(k, m->cpu.first, m->cpu.count, cpu, sizeof cpu);
         range_text(k, m->offset, bl_chip_map_size(chip, m), chip_text, sizeof chip_text);
-        printf("    decoded: %s is offset %s%s\n", cpu, chip_text, kind_text(m));
+        printf("    decoded: %s is offset %s%s\n", cpu, chip_text, kind);
+        g_free(kind);
     }
 }
 
@@ -156,31 +144,30 @@ static void plan_access(const work *k, const bl_chip *chip)
         printf("    access time: the CPU's sheet does not tell how long memory may take\n");
         return;
     }
-    bl_access a = bl_access_time(k->b->clock, halves, own, k->b->decode_ns);
-    bool fits = chip->access_ns != 0 && chip->access_ns <= a.left_ns;
+    long left = bl_access_left(k->b->clock, halves, own, k->b->decode_ns);
     for (size_t i = 0; i < BL_GRADES && chip->part->access_ns[i] != 0; i++) {
         char one[32];
         g_snprintf(one, sizeof one, "%s%u ns %s", i == 0 ? "" : ", ", chip->part->access_ns[i],
-                   chip->part->access_ns[i] <= a.left_ns ? "yes" : "no");
+                   chip->part->access_ns[i] <= left ? "yes" : "no");
         g_strlcat(grades, one, sizeof grades);
     }
     printf(
         "    access time: %u half clocks of %.1f ns are %ld ns; - CPU %u - decoder %u = %ld ns for "
         "the chip\n",
-        halves, 0.5e9 / k->b->clock, (long)a.left_ns + own + k->b->decode_ns, own, k->b->decode_ns,
-        (long)a.left_ns);
+        halves, 0.5e9 / k->b->clock, left + own + k->b->decode_ns, own, k->b->decode_ns, left);
     if (chip->access_ns == 0)
         printf("      fast enough? %s\n", grades);
     else
         printf("      its grade, %u ns, is %s\n", chip->access_ns,
-               fits ? "fast enough" : "TOO SLOW: a faster part, or a slower clock");
+               chip->access_ns <= left ? "fast enough"
+                                       : "TOO SLOW: a faster part, or a slower clock");
 }
 
 /* What no programmer does by itself. */
 static void plan_warnings(const work *k, const bl_chip *chip)
 {
     const bl_part *p = chip->part;
-    unsigned most = k->b->programmer_vpp > 0 ? k->b->programmer_vpp : SIM_USUAL_VPP;
+    unsigned most = k->b->programmer_vpp;
     if (p->method == BL_METHOD_PULSE)
         printf("    you: erase it under ultraviolet light first (twenty minutes), and cover the "
                "window afterwards\n");
@@ -232,17 +219,17 @@ static json_t *chip_json(const work *k, const bl_chip *chip)
     bl_chip_contents(chip, k->image, bytes, &used);
     for (size_t n = 0; n < chip->map_count; n++)
         json_array_append_new(maps, map_json(chip, &chip->maps[n]));
-    json_t *all = json_pack(
-        "{s:s,s:s,s:I,s:i,s:s,s:I,s:I,s:i,s:i,s:i,s:o}", "chip", chip->name, "part",
-        chip->part->name, "size", (json_int_t)chip->part->size, "pins", chip->part->pins, "method",
-        bl_method_text(chip->part->method), "used", (json_int_t)used, "crc32",
-        (json_int_t)bl_crc32(0, bytes, chip->part->size), "crc16",
-        bl_crc16(0, bytes, chip->part->size), "sum16", bl_sum16(0, bytes, chip->part->size),
-        "copies", MAX(chip->copies, 1), "maps", maps);
+    json_t *all =
+        json_pack("{s:s,s:s,s:I,s:i,s:s,s:I}", "chip", chip->name, "part", chip->part->name, "size",
+                  (json_int_t)chip->part->size, "pins", chip->part->pins, "method",
+                  bl_method_text(chip->part->method), "used", (json_int_t)used);
+    put_checksums(all, bytes, chip->part->size);
+    json_object_set_new(all, "copies", json_integer(MAX(chip->copies, 1)));
+    json_object_set_new(all, "maps", maps);
     if (bl_sheet_access(k->b->sheet, &halves, &own))
         json_object_set_new(
             all, "access_ns",
-            json_integer(bl_access_time(k->b->clock, halves, own, k->b->decode_ns).left_ns));
+            json_integer(bl_access_left(k->b->clock, halves, own, k->b->decode_ns)));
     g_free(bytes);
     return all;
 }

@@ -242,7 +242,6 @@ static void take_link(reader *r)
     const file_link *f = r->file->link;
     bench *b = r->b;
     b->link_baud = 9600;
-    b->programmer_baud = 115200;
     if (f != NULL) {
         bench_number(r, yaml_key(&r->yaml, node, "baud"), f->baud, 1000000, &b->link_baud);
         if (b->link_baud < 50)
@@ -278,10 +277,11 @@ static void take_dialogue(reader *r, yaml_node_t *node, const char *file)
 
 static void take_programmer(reader *r)
 {
-    static const bench_unit volts[] = {{"V", 10}, {NULL, 0}};
     const file_programmer *f = r->file->programmer;
     bench *b = r->b;
-    double vpp = 0;
+    double vpp = 210; /* 21 V: what a programmer usually makes from its 5 */
+    b->programmer_baud = 115200;
+    b->programmer_vpp = (uint8_t)vpp;
     if (f == NULL) return;
     yaml_node_t *p = yaml_key(&r->yaml, yaml_root(&r->yaml), "programmer");
     if (f->dialogue != NULL) take_dialogue(r, yaml_key(&r->yaml, p, "dialogue"), f->dialogue);
@@ -291,7 +291,7 @@ static void take_programmer(reader *r)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, p, "baud"), NULL,
                    "%lu baud is too slow for any line", (unsigned long)b->programmer_baud);
     if (f->vpp != NULL)
-        bench_quantity(r, yaml_key(&r->yaml, p, "vpp"), f->vpp, volts, 50, 255, &vpp);
+        bench_quantity(r, yaml_key(&r->yaml, p, "vpp"), f->vpp, bench_volts, 50, 255, &vpp);
     b->programmer_vpp = (uint8_t)(vpp + 0.5);
 }
 
@@ -338,10 +338,10 @@ static void take_machine(reader *r)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
                    "'%s' is not a clock rate", f->clock);
     define(r, g_strdup("board.clock"), b->clock);
-    static const bench_unit ns[] = {{"ns", 1}, {NULL, 0}};
     double decode = 0;
     if (f->decoder != NULL)
-        bench_quantity(r, yaml_key(&r->yaml, root, "decoder"), f->decoder, ns, 0, 5000, &decode);
+        bench_quantity(r, yaml_key(&r->yaml, root, "decoder"), f->decoder, bench_ns, 0, 5000,
+                       &decode);
     b->decode_ns = (uint16_t)decode;
     bool own = g_str_has_suffix(f->cpu, ".sheet");
     if (host_sheet_open(f->cpu, b->folder, own ? r->yaml.sink : NULL, &b->sheet) == BL_OK) return;

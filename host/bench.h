@@ -45,7 +45,7 @@ typedef struct bench {
     const bench_device *link_device; /* may be NULL */
     uint32_t link_baud;
     uint32_t programmer_baud;
-    uint8_t programmer_vpp; /* tenths of a volt that its supply can make; 0: not told */
+    uint8_t programmer_vpp; /* tenths of a volt that its supply can make */
     bl_dialogue *dialogue;  /* the programmer is not ours, and speaks so; or NULL */
     uint16_t decode_ns;     /* the board's address decoder */
     void *owned;            /* everything above lives in here */

@@ -1,8 +1,9 @@
 /* bench_parts.c - memory parts of the bench file's own, like one that we know or from nothing. */
 #include "bench_read.h"
 
-static const bench_unit times[] = {{"us", 1}, {"ns", 0.001}, {"ms", 1000}, {"s", 1e6}, {NULL, 0}};
-static const bench_unit volts[] = {{"V", 10}, {NULL, 0}};
+const bench_unit bench_times[] = {{"us", 1}, {"ns", 0.001}, {"ms", 1000}, {"s", 1e6}, {NULL, 0}};
+const bench_unit bench_volts[] = {{"V", 10}, {NULL, 0}};
+const bench_unit bench_ns[] = {{"ns", 1}, {NULL, 0}};
 
 bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_unit *units,
                     double least, double most, double *value)
@@ -82,11 +83,11 @@ static void take_figures(part_reader *p, const file_part *f, bl_part *part)
     take_number(p, "pulses", f->pulses, 255, &pulses);
     take_number(p, "over", f->over, 255, &over);
     take_number(p, "sector", f->sector, 0x1000000, &part->sector);
-    take_quantity(p, "cycle", f->cycle, times, 1e6, &part->cycle_us);
-    take_quantity(p, "window", f->window, times, 65000, &window);
-    take_quantity(p, "erase", f->erase, times, 2e7, &part->erase_us);
-    take_quantity(p, "vpp", f->vpp, volts, 255, &vpp);
-    take_quantity(p, "supply", f->supply, volts, 70, &vcc);
+    take_quantity(p, "cycle", f->cycle, bench_times, 1e6, &part->cycle_us);
+    take_quantity(p, "window", f->window, bench_times, 65000, &window);
+    take_quantity(p, "erase", f->erase, bench_times, 2e7, &part->erase_us);
+    take_quantity(p, "vpp", f->vpp, bench_volts, 255, &vpp);
+    take_quantity(p, "supply", f->supply, bench_volts, 70, &vcc);
     part->page = (uint16_t)page;
     part->window_us = (uint16_t)window;
     part->pins = (uint8_t)pins, part->pulses = (uint8_t)pulses, part->over = (uint8_t)over;

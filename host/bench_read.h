@@ -33,6 +33,9 @@ typedef struct bench_unit {
     const char *name;
     double worth;
 } bench_unit;
+extern const bench_unit bench_times[]; /* in microseconds */
+extern const bench_unit bench_volts[]; /* in tenths */
+extern const bench_unit bench_ns[];
 bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_unit *units,
                     double least, double most, double *value);
 

@@ -6,6 +6,7 @@
 #include <math.h>
 #include <string.h>
 
+#include "map_words.h"
 #include "strip.h"
 
 enum { MARKS = 512 };
@@ -15,6 +16,9 @@ static const double width = 720, height = 450, top = 62, bottom = 412, cpu_x = 1
 static const uint32_t ink = 0x22303C, pale = 0x8A97A3, paper = 0xEEF1F4, ram_colour = 0xDCE7D3,
                       io_colour = 0xF3DFC1, rom_colour = 0xD7E3F1, full_colour = 0x2F6DA8,
                       partly_colour = 0x8FB4D8, joint_colour = 0xE4ECF5;
+
+static const map_words words = {" even",       " odd",         " %u of %u",
+                                " low nibble", " high nibble", " mirrored"};
 
 typedef struct drawing {
     figure f;
@@ -144,15 +148,6 @@ static void draw_joint(drawing *d, const bl_chip *chip, const bl_chip_map *m, do
     figure_line(&d->f, cpu_x + cpu_width, b, x, e, pale);
 }
 
-static void map_text(const bl_chip_map *m, char *text, size_t room)
-{
-    *text = '\0';
-    if (m->lanes == 2) g_strlcat(text, m->lane == 0 ? " even" : " odd", room);
-    if (m->lanes > 2) g_snprintf(text, room, " %u of %u", m->lane + 1u, m->lanes);
-    if (m->nibble > 0) g_strlcat(text, m->nibble == 1 ? " low nibble" : " high nibble", room);
-    if (m->mirrored) g_strlcat(text, " mirrored", room);
-}
-
 static void draw_chip(drawing *d, const bl_chip *chip, double x)
 {
     strip_mark marks[MARKS];
@@ -172,13 +167,13 @@ static void draw_chip(drawing *d, const bl_chip *chip, double x)
         const bl_chip_map *m = &chip->maps[k];
         double scale = (bottom - top) / chip->part->size;
         double low = bottom - m->offset * scale, high = low - bl_chip_map_size(chip, m) * scale;
-        char note[40];
-        map_text(m, note, sizeof note);
+        char *note = map_words_text(m, &words);
         figure_frame(&d->f, x, high, chip_width, low - high, ink);
         address_at(d, x + chip_width + 5, fmin(low - 1.5, bottom - 1), FIGURE_LEFT, m->offset,
                    note);
         address_at(d, x + chip_width + 5, high + 8, FIGURE_LEFT,
                    m->offset + bl_chip_map_size(chip, m) - 1, "");
+        g_free(note);
     }
     figure_frame(&d->f, x, top, chip_width, bottom - top, ink);
     char title[80];
@@ -237,7 +232,7 @@ static void draw_marks(drawing *d, const bl_chip *chip, const bl_chip_map *m, do
 
 static void draw_beside(drawing *d, const bl_chip *chip, const bl_chip_map *m, double x)
 {
-    char text[120], note[40], from[16], to[16];
+    char text[120], *note, from[16], to[16];
     unsigned bits = 16;
     while (chip->part->size >> bits > 1)
         bits++;
@@ -246,7 +241,7 @@ static void draw_beside(drawing *d, const bl_chip *chip, const bl_chip_map *m, d
     figure_box(&d->f, x, y0, beside_width, y1 - y0, rom_colour);
     draw_marks(d, chip, m, x, y0, y1);
     figure_frame(&d->f, x, y0, beside_width, y1 - y0, ink);
-    map_text(m, note, sizeof note);
+    note = map_words_text(m, &words);
     bl_address_text(from, m->offset, bits, d->b->radix);
     bl_address_text(to, m->offset + bl_chip_map_size(chip, m) - 1, bits, d->b->radix);
     bool room = y1 - y0 > 24;
@@ -254,10 +249,12 @@ static void draw_beside(drawing *d, const bl_chip *chip, const bl_chip_map *m, d
     figure_font(&d->f, 9, true, false);
     g_snprintf(text, sizeof text, "%s  %s%s", chip->name, chip->part->name, room ? "" : note);
     figure_text(&d->f, x + 13, room ? middle - 2 : middle + 3, FIGURE_LEFT, text);
-    if (!room) return;
-    figure_font(&d->f, 8, false, false);
-    g_snprintf(text, sizeof text, "%s..%s%s", from, to, note);
-    figure_text(&d->f, x + 13, middle + 9, FIGURE_LEFT, text);
+    if (room) {
+        figure_font(&d->f, 8, false, false);
+        g_snprintf(text, sizeof text, "%s..%s%s", from, to, note);
+        figure_text(&d->f, x + 13, middle + 9, FIGURE_LEFT, text);
+    }
+    g_free(note);
 }
 
 /* ---- the whole ---- */

@@ -105,8 +105,10 @@ static const char *version_of(const bench *b)
 
 /* ---- writing ---- */
 
+/* All chips together: one write to the disk, and none when nothing is new. */
 void logbook_built(logbook *l, const bench *b, const bl_image *image)
 {
+    run(l, prepare(l, "BEGIN", ""));
     for (size_t i = 0; i < b->chip_count; i++) {
         const bl_chip *c = &b->chips[i];
         uint32_t used, size = c->part->size;
@@ -118,6 +120,7 @@ void logbook_built(logbook *l, const bench *b, const bl_image *image)
                        (int64_t)bl_sum16(0, bytes, size), (int64_t)time(NULL)));
         g_free(bytes);
     }
+    run(l, prepare(l, "COMMIT", ""));
 }
 
 void logbook_burned(logbook *l, const bench *b, const logbook_burn *burn)

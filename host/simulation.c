@@ -273,7 +273,7 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
         sim_bench_begin(&s->sim, kind_of(b), b->clock, b->areas, b->area_count, b->chips, s->cells,
                         b->chip_count, b->link_baud, b->programmer_baud, seed);
         s->sim.socket.text = b->dialogue != NULL; /* Pip is the one that speaks text here */
-        if (b->programmer_vpp > 0) s->sim.socket.vpp_most = b->programmer_vpp;
+        s->sim.socket.vpp_most = b->programmer_vpp;
         add_devices(s);
         load_board(s);
         status = simulation_apply_faults(s, faults, sink);

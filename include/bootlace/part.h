@@ -56,19 +56,11 @@ const char *bl_part_fault(const bl_part *part);
 /* Do bits only fall when it is written? Then what is there decides what can be written over it. */
 bool bl_part_only_falls(const bl_part *part);
 
-/* How long a CPU leaves a memory to answer, and what that is made of. */
-typedef struct bl_access {
-    uint32_t clock;     /* Hz */
-    uint32_t cycle_ns;  /* one clock */
-    uint16_t halves;    /* half clocks from a valid address to the moment data is taken */
-    uint16_t setup_ns;  /* address valid late, data wanted early: the CPU's own share */
-    uint16_t decode_ns; /* address decoder on the board */
-    int32_t left_ns;    /* for the part; negative: no part is fast enough */
-} bl_access;
-
-/* From the CPU's figures: halves and setup come from its sheet (docs/sheets.md), decode from the
- * board. clock must not be 0. */
-bl_access bl_access_time(uint32_t clock, uint16_t halves, uint16_t setup_ns, uint16_t decode_ns);
+/* Nanoseconds that a CPU leaves a part to answer; negative: no part is fast enough. halves: half
+ * clocks from a valid address to the moment data is taken; own_ns: of them the CPU's own share,
+ * both from its sheet (docs/sheets.md); decode_ns: the board's address decoder. clock, in Hz, must
+ * not be 0. */
+int32_t bl_access_left(uint32_t clock, uint16_t halves, uint16_t own_ns, uint16_t decode_ns);
 
 #ifdef __cplusplus
 }

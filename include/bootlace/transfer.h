@@ -117,6 +117,9 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *patience
  * another kind of thing or another version; BL_E_SYNTAX: the answer makes no sense. */
 bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *answer);
 
+/* Notes a byte that is wrong among the results; for whoever does a transfer in a way of its own. */
+void bl_transfer_note(bl_transfer *t, uint32_t address, uint8_t expected, uint8_t found);
+
 /* The line damaged every attempt: makes frames shorter, so that some get through; ask next again.
  * False: they are as short as they get, or that would not help. */
 bool bl_transfer_ease(bl_transfer *t);

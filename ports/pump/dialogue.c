@@ -91,13 +91,6 @@ static bool tell(worker *w, bl_stage stage, size_t block)
     return w->watch == NULL || w->watch->progress(w->watch->context, w->job, &none);
 }
 
-static void note(bl_transfer *job, uint32_t address, uint8_t expected, uint8_t found)
-{
-    if (job->differences < BL_DIFFERENCES)
-        job->difference[job->differences] = (bl_difference){address, expected, found};
-    job->differences++;
-}
-
 /* Reads all blocks. proof: every difference is noted; otherwise blocks that differ are marked. */
 static bl_status compare(worker *w, const bl_piece *p, bool proof)
 {
@@ -116,7 +109,7 @@ static bl_status compare(worker *w, const bl_piece *p, bool proof)
         job->blocks_wrong++;
         for (size_t k = 0; k < n; k++)
             if (w->talk.bytes[k] != p->bytes[at + k])
-                note(job, first + (uint32_t)k, p->bytes[at + k], w->talk.bytes[k]);
+                bl_transfer_note(job, first + (uint32_t)k, p->bytes[at + k], w->talk.bytes[k]);
     }
     return proof && job->blocks_wrong > 0 ? BL_E_DIFFERS : BL_OK;
 }

@@ -142,7 +142,7 @@ static void poll(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, uin
 
 /* ---- pulses ---- */
 
-static bool supply(const bl_chip_bus *b, uint8_t vcc, uint8_t vpp)
+bool bl_pins_supply(const bl_chip_bus *b, uint8_t vcc, uint8_t vpp)
 {
     if (b->supply == NULL) return vcc == 50 && vpp == 0;
     return b->supply(b->context, vcc, vpp);
@@ -158,7 +158,7 @@ static void pulse(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, ui
     w->position = (uint16_t)(i + 1);
     w->look_again = now;
     if (i == w->count) {
-        supply(b, 50, 0);
+        bl_pins_supply(b, 50, 0);
         compare(w, part, b);
         return;
     }
@@ -173,7 +173,7 @@ static void pulse(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, ui
     if (found == w->wanted[i] && part->over > 0)
         strobe(b, at, w->wanted[i], part->cycle_us * 1000u * part->over * given);
     if (found == w->wanted[i]) return;
-    supply(b, 50, 0);
+    bl_pins_supply(b, 50, 0);
     end(w, BL_ANSWER_DIFFERS, i, found);
 }
 
@@ -193,7 +193,7 @@ bool bl_work_write(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, u
     }
     w->outcome = BL_ANSWER_GOOD;
     if (equal) return true;
-    if (part->method == BL_METHOD_PULSE && !supply(b, part->vcc, part->vpp)) {
+    if (part->method == BL_METHOD_PULSE && !bl_pins_supply(b, part->vcc, part->vpp)) {
         end(w, BL_ANSWER_NO_SUPPLY, 0, w->old[0]);
         return false;
     }

@@ -6,6 +6,9 @@
 
 uint8_t bl_pins_read(const bl_chip_bus *b, const bl_part *part, uint32_t address);
 
+/* Sets the supplies, in tenths of a volt. False: they cannot be made. */
+bool bl_pins_supply(const bl_chip_bus *b, uint8_t vcc, uint8_t vpp);
+
 /* Begins a page of work: first, count and wanted are set. Not busy afterwards when the part holds
  * them already. False: it has not begun, and the outcome says why. */
 bool bl_work_write(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, uint64_t now);

@@ -95,9 +95,7 @@ bool bl_part_only_falls(const bl_part *part)
     return part->method == BL_METHOD_PULSE || part->method == BL_METHOD_COMMAND;
 }
 
-bl_access bl_access_time(uint32_t clock, uint16_t halves, uint16_t setup_ns, uint16_t decode_ns)
+int32_t bl_access_left(uint32_t clock, uint16_t halves, uint16_t own_ns, uint16_t decode_ns)
 {
-    bl_access a = {clock, 1000000000u / clock, halves, setup_ns, decode_ns, 0};
-    a.left_ns = (int32_t)((uint64_t)halves * 500000000u / clock) - setup_ns - decode_ns;
-    return a;
+    return (int32_t)((uint64_t)halves * 500000000u / clock) - own_ns - decode_ns;
 }

@@ -39,12 +39,6 @@ static void answer_outcome(bl_programmer *p)
     w->outcome = BL_ANSWER_GOOD;
 }
 
-static bool supply(const bl_programmer *p, uint8_t vcc)
-{
-    const bl_chip_bus *b = p->bus;
-    return b->supply != NULL ? b->supply(b->context, vcc, 0) : vcc == 50;
-}
-
 /* ---- requests ---- */
 
 static void hello(bl_programmer *p)
@@ -77,7 +71,7 @@ static void select_part(bl_programmer *p)
         return;
     }
     p->part = part;
-    p->selected = supply(p, 50);
+    p->selected = bl_pins_supply(p->bus, 50, 0);
     if (!p->selected) answer_code(p, BL_ANSWER_NO_SUPPLY);
 }
 
@@ -130,7 +124,7 @@ static void set_supply(bl_programmer *p)
     uint8_t vcc = p->request.payload[0];
     if (vcc < 45 || vcc > 55)
         answer_code(p, BL_ANSWER_RANGE);
-    else if (within(p, 0, 1) && !supply(p, vcc))
+    else if (within(p, 0, 1) && !bl_pins_supply(p->bus, vcc, 0))
         answer_code(p, BL_ANSWER_NO_SUPPLY);
 }
 
@@ -262,5 +256,5 @@ void bl_programmer_begin(bl_programmer *p, const bl_chip_bus *bus, const char *n
     p->name = name;
     bus->enables(bus->context, false, false, false);
     bus->release(bus->context);
-    supply(p, 50);
+    bl_pins_supply(bus, 50, 0);
 }

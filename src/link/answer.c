@@ -63,7 +63,7 @@ static void take_sum(bl_transfer *t, uint32_t found)
 static bl_status take_sums(bl_transfer *t, const bl_frame *f)
 {
     if (f->length != t->asked * SUM + 1) return BL_E_SYNTAX;
-    size_t first = t->block, n = (size_t)(t->options.region / t->options.block), wrong = 0;
+    size_t first = t->block, n = bl_job_region(t), wrong = 0;
     bool sample = bl_job_sample(t, first);
     for (size_t i = 0; i < t->asked; i++)
         take_sum(t, bl_frame_number(f->payload + 1 + i * SUM, SUM));
@@ -85,7 +85,7 @@ static bool finish_part(bl_transfer *t, size_t count)
     return true;
 }
 
-static void note_difference(bl_transfer *t, uint32_t address, uint8_t expected, uint8_t found)
+void bl_transfer_note(bl_transfer *t, uint32_t address, uint8_t expected, uint8_t found)
 {
     if (t->differences < BL_DIFFERENCES)
         t->difference[t->differences] = (bl_difference){address, expected, found};
@@ -117,7 +117,7 @@ static bl_status take_fit(bl_transfer *t, const bl_frame *f)
         if ((wanted & found) == wanted) continue;
         fits = false;
         if (t->options.part->sector == 0)
-            note_difference(t, b.first + (uint32_t)(t->part + i), wanted, found);
+            bl_transfer_note(t, b.first + (uint32_t)(t->part + i), wanted, found);
     }
     bool whole = finish_part(t, b.count);
     if (t->options.part->sector == 0) return t->differences > 0 && whole ? BL_E_NOT_BLANK : BL_OK;
@@ -137,8 +137,8 @@ static bl_status take_read(bl_transfer *t, const bl_frame *f)
     bl_piece b = bl_job_block(t, t->block);
     for (size_t i = 0; i < t->asked; i++)
         if (f->payload[1 + i] != b.bytes[t->part + i])
-            note_difference(t, b.first + (uint32_t)(t->part + i), b.bytes[t->part + i],
-                            f->payload[1 + i]);
+            bl_transfer_note(t, b.first + (uint32_t)(t->part + i), b.bytes[t->part + i],
+                             f->payload[1 + i]);
     finish_part(t, b.count);
     return BL_OK;
 }
@@ -171,7 +171,7 @@ static bl_status take_refusal(bl_transfer *t, const bl_frame *f)
     if (f->length >= 4) t->where = bl_frame_number(p + 1, ADDRESS);
     bool differs = p[0] == BL_ANSWER_DIFFERS || p[0] == BL_ANSWER_UNCHANGED;
     if ((!differs && p[0] != BL_ANSWER_NOT_BLANK) || f->length < 6) return BL_E_REFUSED;
-    note_difference(t, t->where, p[4], p[5]);
+    bl_transfer_note(t, t->where, p[4], p[5]);
     return differs ? BL_E_DIFFERS : BL_E_NOT_BLANK;
 }
 

@@ -21,6 +21,8 @@ enum {
 
 /* The index-th block, as the piece of memory it covers. */
 bl_piece bl_job_block(const bl_transfer *t, size_t index);
+/* Blocks of a region; 0 when only blocks are summed. */
+size_t bl_job_region(const bl_transfer *t);
 /* Blocks that one sum covers in this pass; 0: at index there are not that many in a row. */
 size_t bl_job_unit(const bl_transfer *t, size_t index);
 /* Is the row of blocks at index asked for as a sample of its region? */

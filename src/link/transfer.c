@@ -52,9 +52,14 @@ static bool is_row(const bl_transfer *t, size_t index, size_t count)
            last.first - first.first == (uint32_t)(count - 1) * t->options.block;
 }
 
+size_t bl_job_region(const bl_transfer *t)
+{
+    return (size_t)(t->options.region / t->options.block);
+}
+
 size_t bl_job_unit(const bl_transfer *t, size_t index)
 {
-    size_t n = (size_t)(t->options.region / t->options.block);
+    size_t n = bl_job_region(t);
     if (!t->by_region) return 1;
     return is_row(t, index, n) ? n : 0;
 }
@@ -63,7 +68,7 @@ size_t bl_job_unit(const bl_transfer *t, size_t index)
  * differ, the rest need not be asked for one by one. */
 bool bl_job_sample(const bl_transfer *t, size_t index)
 {
-    size_t n = (size_t)(t->options.region / t->options.block);
+    size_t n = bl_job_region(t);
     return t->stage == BL_STAGE_LOOK && !t->by_region && n > SAMPLE && index % n == 0 &&
            is_row(t, index, n);
 }

@@ -155,9 +155,7 @@ TEST(a_mirrored_chip_is_seen_at_several_addresses)
 
 TEST(access_time_is_what_the_clock_leaves)
 {
-    bl_access a = bl_access_time(2000000, 2, 50, 20);
-    CHECK_INT(a.left_ns, 430);
-    a = bl_access_time(3072000, 5, 225, 0); /* 2.5 clocks of 325.5 ns */
-    CHECK_INT(a.left_ns, 588);
-    CHECK_INT(bl_access_time(8000000, 3, 120, 80).left_ns, -13);
+    CHECK_INT(bl_access_left(2000000, 2, 50, 20), 430);
+    CHECK_INT(bl_access_left(3072000, 5, 225, 0), 588); /* 2.5 clocks of 325.5 ns */
+    CHECK_INT(bl_access_left(8000000, 3, 120, 80), -13);
 }
