@@ -2,7 +2,9 @@
 #ifndef BOOTLACE_BOOTLACE_H
 #define BOOTLACE_BOOTLACE_H
 
+#include "acked.h"
 #include "asm.h"
+#include "bare.h"
 #include "base.h"
 #include "cause.h"
 #include "chip.h"
@@ -15,12 +17,16 @@
 #include "frame.h"
 #include "image.h"
 #include "imagefile.h"
+#include "lines.h"
 #include "number.h"
+#include "packets.h"
 #include "panel.h"
 #include "part.h"
 #include "port.h"
 #include "programmer.h"
 #include "sheet.h"
 #include "transfer.h"
+#include "way.h"
+#include "xmodem.h"
 
 #endif

@@ -8,17 +8,12 @@ bl_status bl_pump_talk(const bl_serial *port, bl_talk *t)
     uint8_t out[64], in[128];
     while (bl_talk_status(t) == BL_E_BUSY) {
         uint64_t now = port->now(port->context);
-        size_t n = bl_talk_output(t, out, sizeof out, now), sent = 0, got = 0;
-        while (sent < n) {
-            size_t taken = 0;
-            bl_status status = port->send(port->context, out + sent, n - sent, &taken);
-            if (status == BL_OK && taken == 0) status = port->wait(port->context, 500);
-            if (status != BL_OK) return status;
-            sent += taken;
-        }
+        size_t n = bl_talk_output(t, out, sizeof out, now), got = 0;
+        bl_status status = bl_pump_send(port, out, n);
+        if (status != BL_OK) return status;
         now = port->now(port->context);
         uint64_t deadline = bl_talk_deadline(t), left = deadline > now ? deadline - now : 0;
-        bl_status status = port->wait(port->context, left > 20000 ? 20000u : (uint32_t)left + 1);
+        status = port->wait(port->context, left > 20000 ? 20000u : (uint32_t)left + 1);
         if (status == BL_OK) status = port->receive(port->context, in, sizeof in, &got);
         if (status != BL_OK) return status;
         bl_talk_input(t, in, got, port->now(port->context));

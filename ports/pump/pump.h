@@ -6,6 +6,7 @@
 #include "bootlace/dialogue.h"
 #include "bootlace/port.h"
 #include "bootlace/transfer.h"
+#include "bootlace/way.h"
 
 /* Called between requests, for progress; returning false ends the job with BL_E_BUSY. */
 typedef struct bl_pump_watch {
@@ -20,6 +21,19 @@ bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *req
 /* Runs a whole transfer. watch may be NULL. */
 bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
                            const bl_pump_watch *watch);
+
+/* Sends all of it, however slowly the port takes it. */
+bl_status bl_pump_send(const bl_serial *port, const uint8_t *bytes, size_t count);
+
+/* Called now and then, for progress; returning false ends it with BL_E_BUSY. */
+typedef struct bl_way_watch {
+    void *context;
+    bool (*progress)(void *context, const bl_way *way);
+} bl_way_watch;
+
+/* Any of the ways, until its status is settled and its last byte sent. BL_E_IO: the device is gone.
+ * watch may be NULL. */
+bl_status bl_pump_way(const bl_serial *port, bl_way *way, const bl_way_watch *watch);
 
 /* One exchange of a dialogue, until its status is settled. BL_E_IO: the device is gone. */
 bl_status bl_pump_talk(const bl_serial *port, bl_talk *talk);

@@ -1,0 +1,58 @@
+; Aglet for the 8080 and 8085: the first thing in a bare machine, to be toggled or typed in. docs/aglet.md.
+;
+; What it needs of the bench file:
+;   areas    aglet       where it lies, RAM
+;            stack       RAM for the stack; it begins at the upper end
+;   devices  serial      a 6551 kind of serial interface, in the I/O space
+
+        .include "<common/rate>"
+
+STACK = area.stack.last + 1 & $FFFF
+
+        .place aglet
+        .entry start
+start:  mvi a,%00010000 | RATE  ; 8 bits, 1 stop, internal clock
+        out board.serial.control
+        mvi a,%00001011         ; receiver on, no interrupts
+        out board.serial.command
+        lxi sp,STACK
+
+reject: mvi c,0                 ; the sum
+header: call get
+        mov h,a                 ; the address
+        call get
+        mov l,a
+        call get
+        mov b,a                 ; the count
+        call get
+        mov a,c
+        ora a
+        jnz reject
+        ora b
+        jz run
+row:    call take
+        mov m,a
+        mov a,m                 ; what memory keeps is what is answered
+        call answer
+        inx h
+        dcr b
+        jnz row
+        jmp header
+
+run:    pchl
+
+get:    call take
+answer: mov d,a
+        add c
+        mov c,a
+        out board.serial.data   ; free: nothing is sent before this is answered
+        mov a,d
+        ret
+
+take:   in board.serial.status
+        ani %00001000           ; received
+        jz take
+        in board.serial.data
+        ret
+last:
+        .assert last - start <= 80, "Aglet is larger than 80 bytes"

@@ -1,0 +1,54 @@
+/* xmodem.h - XMODEM, both directions: check-sum, CRC-16, and blocks of 1,024 bytes. docs/xmodem.md.
+ *
+ * Source: the protocol as Ward Christensen described it in 1982, with the CRC option and the 1K
+ * blocks that became common later. The receiver begins, by asking for a check-sum (NAK) or for a
+ * CRC ('C').
+ */
+#ifndef BOOTLACE_XMODEM_H
+#define BOOTLACE_XMODEM_H
+
+#include "way.h"
+
+#ifdef __cplusplus
+extern "C" {
+#endif
+
+enum { BL_XMODEM_SMALL = 128, BL_XMODEM_LARGE = 1024, BL_XMODEM_MOST = BL_XMODEM_LARGE + 5 };
+
+typedef struct bl_xmodem {
+    bl_way way; /* must be first */
+    const uint8_t *bytes;
+    uint8_t *buffer;
+    size_t room, size; /* receiving: size bytes are known to come; 0: not known */
+    bool large;        /* may send, or has seen, blocks of 1,024 */
+    bool crc;          /* the receiver asked for it */
+    uint8_t fill;
+    uint8_t block[BL_XMODEM_MOST];
+    uint8_t say[2];
+    size_t count;  /* receiving: bytes of the block so far */
+    size_t data;   /* payload of the block under way */
+    uint8_t serial; /* of the block that is due */
+    unsigned step, tries, cancels, ends;
+    size_t padding; /* bytes sent, or received, behind the payload to fill the last block */
+} bl_xmodem;
+
+/* Sends count bytes. large allows blocks of 1,024 bytes; what is left over at the end goes in
+ * small ones. The last block is filled up with fill ($1A is usual): padding tells with how many.
+ * BL_E_REFUSED: the receiver cancelled. */
+void bl_xmodem_send(bl_xmodem *x, uint32_t baud, const uint8_t *bytes, size_t count, bool large,
+                    uint8_t fill, uint64_t now);
+
+/* Receives into buffer; way.done tells how many bytes. XMODEM does not tell the length: when size
+ * is known, what comes behind it counts as padding; when it is 0, everything is taken and the
+ * padding is part of it. crc false asks for check-sums only. BL_E_RANGE: more came than fits;
+ * BL_E_REFUSED: the sender cancelled; BL_E_DIFFERS: less than size came. */
+void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t room, size_t size,
+                       bool crc, uint64_t now);
+
+/* Stops: says so to the far side, so that it is usable again. */
+void bl_xmodem_cancel(bl_xmodem *x, uint64_t now);
+
+#ifdef __cplusplus
+}
+#endif
+#endif

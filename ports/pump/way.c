@@ -1,0 +1,45 @@
+/* way.c - carries any of the ways over a port. */
+#include "pump.h"
+
+static bl_status send_all(const bl_serial *port, bl_way *way)
+{
+    uint8_t out[256];
+    size_t n;
+    while ((n = bl_way_output(way, out, sizeof out, port->now(port->context))) > 0) {
+        bl_status status = bl_pump_send(port, out, n);
+        if (status != BL_OK) return status;
+    }
+    return BL_OK;
+}
+
+bl_status bl_pump_send(const bl_serial *port, const uint8_t *bytes, size_t count)
+{
+    while (count > 0) {
+        size_t taken = 0;
+        bl_status status = port->send(port->context, bytes, count, &taken);
+        if (status == BL_OK && taken == 0) status = port->wait(port->context, 500);
+        if (status != BL_OK) return status;
+        bytes += taken;
+        count -= taken;
+    }
+    return BL_OK;
+}
+
+bl_status bl_pump_way(const bl_serial *port, bl_way *way, const bl_way_watch *watch)
+{
+    enum { LONGEST_US = 50000 }; /* between two looks of whoever watches */
+    uint8_t in[256];
+    for (;;) {
+        size_t got = 0;
+        bl_status status = send_all(port, way);
+        if (status != BL_OK) return status;
+        if (bl_way_status(way) != BL_E_BUSY) return bl_way_status(way);
+        if (watch != NULL && !watch->progress(watch->context, way)) return BL_E_BUSY;
+        uint64_t now = port->now(port->context), deadline = bl_way_deadline(way);
+        uint64_t left = deadline > now ? deadline - now : 0;
+        status = port->wait(port->context, left > LONGEST_US ? LONGEST_US : (uint32_t)left);
+        if (status == BL_OK) status = port->receive(port->context, in, sizeof in, &got);
+        if (status != BL_OK) return status;
+        bl_way_input(way, in, got, port->now(port->context));
+    }
+}

@@ -1,0 +1,247 @@
+/* acked.c - headers and rows, and finding back to a header when an answer was not the expected one.
+ *
+ * Aglet adds up all that it gets, and answers each byte with the sum. A row is a header of four
+ * bytes (address high and low, count, a byte that makes the sum 0) and count bytes. After a header whose sum is
+ * not 0 Aglet sets the sum to 0 and waits for another; that is what shows where it stands.
+ */
+#include "bootlace/acked.h"
+
+#include "base/core.h"
+
+enum {
+    FIND,   /* fillers until a reset of the sum is seen */
+    SETTLE, /* three more: then a header is due, with the sum at 0 */
+    HEADER,
+    ROW,
+    CLOSE, /* after the last row: a header that is none confirms its sum */
+    RUN,
+};
+
+enum { LEAST = 8, GROW_AFTER = 4, MOST_ERRORS = 3000, MOST_SILENT = 30, STARTED = 5 };
+enum { ANSWER_US = 100000 };
+
+static uint8_t low(unsigned value)
+{
+    return (uint8_t)(value & 0xFF);
+}
+
+static void send_byte(bl_acked *a, uint8_t byte, uint64_t now)
+{
+    a->byte = byte;
+    bl_way_say(&a->way, &a->byte, 1, ANSWER_US + 20u * 1000000u / a->way.baud, now);
+}
+
+/* A byte that does not make the sum 0: a header of such bytes is never taken for one. */
+static uint8_t filler(const bl_acked *a)
+{
+    return a->known && low(a->sum + 0xFFu) == 0 ? 0xFE : 0xFF;
+}
+
+/* ---- rows ---- */
+
+static const bl_piece *piece_of(const bl_acked *a)
+{
+    return &a->pieces[a->piece];
+}
+
+static void begin_header(bl_acked *a, uint32_t address, size_t count, uint64_t now)
+{
+    a->row[0] = low(address >> 8);
+    a->row[1] = low(address);
+    a->row[2] = low((unsigned)count);
+    a->row[3] = low(0u - (unsigned)(a->sum + a->row[0] + a->row[1] + a->row[2]));
+    a->position = 0;
+    send_byte(a, a->row[0], now);
+}
+
+static void begin_row(bl_acked *a, uint64_t now)
+{
+    while (a->piece < a->piece_count && a->at == piece_of(a)->count) {
+        a->piece++;
+        a->at = 0;
+    }
+    if (a->piece == a->piece_count) {
+        a->step = a->run ? RUN : CLOSE;
+        a->size = 0;
+        if (a->run) {
+            begin_header(a, a->entry, 0, now);
+            return;
+        }
+        a->position = 0;
+        send_byte(a, filler(a), now);
+        return;
+    }
+    size_t left = piece_of(a)->count - a->at;
+    a->size = left < a->most ? left : a->most;
+    a->step = HEADER;
+    begin_header(a, piece_of(a)->first + (uint32_t)a->at, a->size, now);
+}
+
+static void row_is_through(bl_acked *a, uint64_t now)
+{
+    a->at += a->size;
+    a->way.done += a->size;
+    a->last_size = a->size;
+    if (++a->good >= GROW_AFTER && a->most < BL_ACKED_ROW) {
+        a->most = a->most * 2 < BL_ACKED_ROW ? a->most * 2 : BL_ACKED_ROW;
+        a->good = 0;
+    }
+    begin_row(a, now);
+}
+
+/* The row before has been confirmed by an answer that went on from its sum. */
+static void confirm(bl_acked *a)
+{
+    a->last_size = 0;
+    a->bad = 0;
+}
+
+/* The sum after the row before was not what it should be: that row again. */
+static void go_back(bl_acked *a)
+{
+    if (a->last_size == 0) return;
+    if (a->piece == a->piece_count || a->at == 0) {
+        do
+            a->piece--;
+        while (piece_of(a)->count == 0);
+        a->at = piece_of(a)->count;
+    }
+    a->at -= a->last_size;
+    a->way.done -= a->last_size;
+    a->last_size = 0;
+}
+
+/* ---- when something is wrong ---- */
+
+static void find(bl_acked *a, bool known, uint64_t now)
+{
+    a->step = FIND;
+    a->known = known;
+    send_byte(a, filler(a), now);
+}
+
+static void lose(bl_acked *a, uint64_t now)
+{
+    if (a->step != FIND) a->way.resends++;
+    if (a->step != FIND && a->step != SETTLE && a->most > LEAST) a->most /= 2;
+    a->good = 0;
+    go_back(a);
+    if (++a->bad >= MOST_ERRORS || a->silent == MOST_SILENT)
+        bl_way_give_up(&a->way);
+    else
+        find(a, false, now);
+}
+
+static void take_found(bl_acked *a, uint8_t answer, uint64_t now)
+{
+    bool reset = a->known && a->sum != 0 && answer == a->byte;
+    a->known = true;
+    a->sum = answer;
+    a->bad++;
+    if (reset) {
+        a->step = SETTLE;
+        a->position = 1;
+    }
+    send_byte(a, filler(a), now);
+}
+
+/* ---- answers ---- */
+
+static void next_of_header(bl_acked *a, uint64_t now)
+{
+    if (a->position == 0) confirm(a);
+    if (++a->position < 4) {
+        send_byte(a, a->row[a->position], now);
+    } else if (a->step == RUN) {
+        a->way.status = BL_OK;
+    } else {
+        a->step = ROW;
+        a->position = 0;
+        send_byte(a, piece_of(a)->bytes[a->at], now);
+    }
+}
+
+/* Fillers in the place of a header; at the fourth the sum begins anew. */
+static void next_of_fillers(bl_acked *a, uint64_t now)
+{
+    bool close = a->step == CLOSE;
+    if (close && a->position == 0) confirm(a);
+    if (++a->position < 4) {
+        send_byte(a, filler(a), now);
+        return;
+    }
+    a->sum = 0;
+    if (close)
+        a->way.status = BL_OK;
+    else
+        begin_row(a, now);
+}
+
+static void input(bl_way *way, uint8_t answer, uint64_t now)
+{
+    bl_acked *a = (bl_acked *)way;
+    if (way->out_sent < way->out_count) return;
+    a->silent = 0;
+    a->run_doubted = false; /* if it was: Aglet is still there */
+    if (a->bad >= MOST_ERRORS) {
+        way->status = BL_E_LINE;
+        return;
+    }
+    if (a->step == FIND) {
+        take_found(a, answer, now);
+        return;
+    }
+    uint8_t expected = low((unsigned)a->sum + a->byte);
+    if (answer != expected) {
+        lose(a, now);
+        return;
+    }
+    a->sum = expected;
+    switch (a->step) {
+    case HEADER:
+    case RUN: next_of_header(a, now); break;
+    case ROW:
+        if (++a->position < a->size)
+            send_byte(a, piece_of(a)->bytes[a->at + a->position], now);
+        else
+            row_is_through(a, now);
+        break;
+    default: next_of_fillers(a, now); break;
+    }
+}
+
+/* Silence after the start: it was heard if Aglet says nothing more. */
+static void tick(bl_way *way, uint64_t now)
+{
+    bl_acked *a = (bl_acked *)way;
+    a->silent++;
+    a->run_doubted |= a->step == RUN && a->position == 3;
+    if (a->run_doubted && a->silent == STARTED)
+        way->status = BL_OK;
+    else
+        lose(a, now);
+}
+
+static const bl_way_kind kind = {"acknowledged bytes", input, tick};
+
+void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t piece_count, bool run,
+                   uint32_t entry, uint64_t now)
+{
+    size_t total = 0;
+    for (size_t i = 0; i < piece_count; i++)
+        total += pieces[i].count;
+    memset(a, 0, sizeof *a);
+    bl_way_begin(&a->way, &kind, baud, total);
+    a->pieces = pieces;
+    a->piece_count = piece_count;
+    a->run = run;
+    a->entry = entry;
+    a->most = BL_ACKED_ROW;
+    find(a, false, now);
+}
+
+uint32_t bl_acked_where(const bl_acked *a)
+{
+    if (a->piece >= a->piece_count) return a->entry;
+    return piece_of(a)->first + (uint32_t)(a->at + (a->step == ROW ? a->position : 0));
+}

@@ -1,0 +1,156 @@
+/* lines.c - a line, its echo, its end, and what the far side says of it. */
+#include "bootlace/lines.h"
+
+#include "base/core.h"
+
+enum { CHARACTERS, ENDING, CANCEL };
+enum { MOST_TRIES = 8 };
+
+static void say_text(bl_lines *l, const char *text, size_t count, uint32_t patience, uint64_t now)
+{
+    l->heard_count = 0;
+    bl_way_say(&l->way, (const uint8_t *)text, count, patience, now);
+}
+
+static void send_ending(bl_lines *l, uint64_t now)
+{
+    bool waits = l->manner.accept[0] != '\0';
+    l->step = ENDING;
+    l->way.rest_us = l->manner.rest_us;
+    say_text(l, l->manner.ending, bl_length(l->manner.ending), waits ? l->manner.patience_us : 0,
+             now);
+}
+
+static void send_line(bl_lines *l, uint64_t now)
+{
+    l->step = CHARACTERS;
+    l->echoed = 0;
+    l->echo_wrong = false;
+    l->way.rest_us = 0;
+    say_text(l, l->text.at + l->line_at, l->line_size, l->manner.echo ? l->manner.patience_us : 0,
+             now);
+    if (l->line_size == 0) send_ending(l, now);
+}
+
+/* The next line that is there. False: that was the last. */
+static bool find_line(bl_lines *l)
+{
+    size_t at = l->line_next, end = at;
+    if (at >= l->text.length) return false;
+    while (end < l->text.length && l->text.at[end] != '\n')
+        end++;
+    l->line_at = at;
+    l->line_next = end + 1;
+    if (end > at && l->text.at[end - 1] == '\r') end--;
+    l->line_size = end - at;
+    l->line++;
+    l->tries = 0;
+    return true;
+}
+
+static void next_line(bl_lines *l, uint64_t now)
+{
+    l->way.done = l->line_next < l->text.length ? l->line_next : l->text.length;
+    if (find_line(l))
+        send_line(l, now);
+    else
+        l->way.status = BL_OK;
+}
+
+static void again(bl_lines *l, bl_status why, uint64_t now)
+{
+    if (++l->tries == MOST_TRIES) {
+        l->way.status = why;
+        return;
+    }
+    l->way.resends++;
+    send_line(l, now);
+}
+
+/* ---- what comes back ---- */
+
+static bool ends_with(const bl_lines *l, const char *mark)
+{
+    size_t n = bl_length(mark);
+    return n > 0 && l->heard_count >= n && memcmp(l->heard + l->heard_count - n, mark, n) == 0;
+}
+
+static void keep(bl_lines *l, uint8_t byte)
+{
+    if (l->heard_count == sizeof l->heard)
+        memmove(l->heard, l->heard + 1, --l->heard_count);
+    l->heard[l->heard_count++] = (char)byte;
+}
+
+static void take_echo(bl_lines *l, uint8_t byte, uint64_t now)
+{
+    if (byte == '\r' || byte == '\n') return; /* of the line before */
+    if (l->echoed < l->line_size && (uint8_t)l->text.at[l->line_at + l->echoed] != byte)
+        l->echo_wrong = true;
+    if (++l->echoed < l->line_size || l->way.out_sent < l->way.out_count) return;
+    if (!l->echo_wrong) send_ending(l, now);
+}
+
+static void input(bl_way *way, uint8_t byte, uint64_t now)
+{
+    bl_lines *l = (bl_lines *)way;
+    if (l->step == CANCEL) return;
+    if (l->step == CHARACTERS) {
+        if (l->manner.echo) take_echo(l, byte, now);
+        return;
+    }
+    keep(l, byte);
+    if (l->manner.accept[0] == '\0') return;
+    if (ends_with(l, l->manner.reject))
+        again(l, BL_E_REFUSED, now);
+    else if (ends_with(l, l->manner.accept) && way->out_sent == way->out_count)
+        next_line(l, now);
+}
+
+/* The echo did not come, or was wrong: the line is cancelled where that is possible. */
+static void miss_echo(bl_lines *l, uint64_t now)
+{
+    if (l->manner.cancel[0] == '\0') {
+        l->way.status = l->echoed == 0 ? BL_E_TIMEOUT : BL_E_LINE;
+        return;
+    }
+    l->step = CANCEL;
+    say_text(l, l->manner.cancel, bl_length(l->manner.cancel), 50000, now);
+}
+
+static void tick(bl_way *way, uint64_t now)
+{
+    bl_lines *l = (bl_lines *)way;
+    if (l->step == CANCEL)
+        again(l, BL_E_LINE, now);
+    else if (l->step == CHARACTERS && l->manner.echo)
+        miss_echo(l, now);
+    else if (l->step == CHARACTERS)
+        send_ending(l, now);
+    else if (l->manner.accept[0] == '\0')
+        next_line(l, now);
+    else
+        way->status = l->heard_count == 0 ? BL_E_TIMEOUT : BL_E_LINE;
+}
+
+static const bl_way_kind kind = {"lines", input, tick};
+
+static bool fits(bl_text text)
+{
+    size_t length = 0;
+    for (size_t i = 0; i < text.length && length <= BL_LINES_LONGEST; i++)
+        length = text.at[i] == '\n' ? 0 : length + 1;
+    return length <= BL_LINES_LONGEST;
+}
+
+void bl_lines_send(bl_lines *l, uint32_t baud, bl_text text, const bl_lines_manner *manner,
+                   uint64_t now)
+{
+    memset(l, 0, sizeof *l);
+    bl_way_begin(&l->way, &kind, baud, text.length);
+    l->manner = *manner;
+    l->text = text;
+    l->way.pace_us = manner->pace_us;
+    l->way.status = fits(text) ? BL_E_BUSY : BL_E_ARGUMENT;
+    if (l->way.status == BL_E_BUSY) next_line(l, now);
+}

@@ -1,0 +1,165 @@
+/* packets_send.c - announces, then sends what is wanted next, or all of it blindly. */
+#include "base/core.h"
+#include "bootlace/crc.h"
+#include "bootlace/frame.h"
+#include "packets.h"
+
+enum { MOST_TRIES = 40, ANSWER_US = 150000, ANNOUNCEMENTS = 2 };
+
+void bl_packet_seal(uint8_t *packet, size_t count)
+{
+    unsigned fcs = BL_FCS16_START;
+    for (size_t i = 1; i <= count; i++)
+        fcs = bl_fcs16((uint16_t)fcs, packet[i]);
+    packet[count + 1] = (uint8_t)~fcs;
+    packet[count + 2] = (uint8_t)(~fcs >> 8);
+}
+
+bool bl_packet_whole(const uint8_t *packet, size_t count)
+{
+    uint16_t fcs = BL_FCS16_START;
+    for (size_t i = 1; i <= count + 2; i++)
+        fcs = bl_fcs16(fcs, packet[i]);
+    return fcs == BL_FCS16_GOOD;
+}
+
+static void put(uint8_t *at, uint32_t value, unsigned width)
+{
+    for (unsigned i = 0; i < width; i++)
+        at[i] = (uint8_t)(value >> (8 * i));
+}
+
+static void announce(bl_packets *p, uint8_t *at)
+{
+    at[AT_VERSION] = VERSION;
+    at[AT_PAYLOAD] = p->payload;
+    at[AT_ROUNDS] = p->rounds;
+    put(at + AT_ADDRESS, p->address, 3);
+    put(at + AT_SIZE, (uint32_t)p->way.total, 3);
+    put(at + AT_CRC, bl_crc32(0, p->bytes, p->way.total), 4);
+}
+
+static void send_packet(bl_packets *p, uint64_t now)
+{
+    uint8_t *at = p->packet + 3;
+    p->packet[0] = BL_PACKET_MARK;
+    put(p->packet + 1, p->number, 2);
+    memset(at, 0, p->payload);
+    if (p->number == 0) {
+        announce(p, at);
+    } else {
+        size_t first = (size_t)(p->number - 1) * p->payload, left = p->way.total - first;
+        memcpy(at, p->bytes + first, left < p->payload ? left : p->payload);
+    }
+    bl_packet_seal(p->packet, p->payload + 2u);
+    p->reply_count = 0;
+    bl_way_say(&p->way, p->packet, p->payload + (size_t)BL_PACKET_FRAME,
+               p->rounds > 0 ? 0
+                             : ANSWER_US + BL_PACKET_REPLY * 10u * 1000000u / p->way.baud,
+               now);
+}
+
+static void note_done(bl_packets *p)
+{
+    size_t done = p->number == 0 ? 0 : (size_t)(p->number - 1) * p->payload;
+    p->way.done = done < p->way.total ? done : p->way.total;
+}
+
+static void take_reply(bl_packets *p, uint64_t now)
+{
+    uint32_t wanted = bl_frame_number(p->reply + 2, 2);
+    p->tries = 0;
+    switch (p->reply[1]) {
+    case BL_PACKET_WHOLE:
+        p->way.done = p->way.total;
+        p->way.status = BL_OK;
+        return;
+    case BL_PACKET_WRONG:
+        p->wrong++;
+        p->way.resends++;
+        wanted = 0;
+        break;
+    case BL_PACKET_GOOD: break;
+    default: p->way.status = BL_E_REFUSED; return;
+    }
+    if (p->wrong == 2 || wanted > p->last) {
+        p->way.status = p->wrong == 2 ? BL_E_DIFFERS : BL_E_LINE;
+        return;
+    }
+    if (wanted <= p->number && p->number > 0) p->way.resends++;
+    p->number = wanted;
+    note_done(p);
+    send_packet(p, now);
+}
+
+static void input(bl_way *way, uint8_t byte, uint64_t now)
+{
+    bl_packets *p = (bl_packets *)way;
+    if (p->rounds > 0) return;
+    p->reply[p->reply_count++] = byte;
+    while (p->reply_count > 0 && p->reply[0] != BL_PACKET_ANSWER)
+        memmove(p->reply, p->reply + 1, --p->reply_count);
+    if (p->reply_count < BL_PACKET_REPLY) return;
+    if (bl_packet_whole(p->reply, BL_PACKET_REPLY - 3)) {
+        p->reply_count = 0;
+        if (way->out_sent == way->out_count) take_reply(p, now);
+        return;
+    }
+    /* Damaged: one that is whole may begin inside it. */
+    do
+        memmove(p->reply, p->reply + 1, --p->reply_count);
+    while (p->reply_count > 0 && p->reply[0] != BL_PACKET_ANSWER);
+}
+
+static void send_blindly(bl_packets *p, uint64_t now)
+{
+    if (p->number == 0 && ++p->tries < ANNOUNCEMENTS) {
+        send_packet(p, now);
+        return;
+    }
+    if (p->number < p->last) {
+        p->number++;
+    } else if (++p->round < p->rounds) {
+        p->number = 0;
+        p->tries = 0;
+    } else {
+        p->way.done = p->way.total;
+        p->way.status = BL_OK;
+        return;
+    }
+    note_done(p);
+    send_packet(p, now);
+}
+
+static void tick(bl_way *way, uint64_t now)
+{
+    bl_packets *p = (bl_packets *)way;
+    if (p->rounds > 0) {
+        send_blindly(p, now);
+    } else if (++p->tries == MOST_TRIES) {
+        bl_way_give_up(way);
+    } else {
+        way->resends++;
+        send_packet(p, now);
+    }
+}
+
+static const bl_way_kind kind = {"packets", input, tick};
+
+void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8_t *bytes,
+                     size_t count, uint8_t payload, uint8_t rounds, uint64_t now)
+{
+    memset(p, 0, sizeof *p);
+    bl_way_begin(&p->way, &kind, baud, count);
+    p->bytes = bytes;
+    p->address = address;
+    p->payload = payload < BL_PACKET_LEAST  ? (uint8_t)BL_PACKET_LEAST
+                 : payload > BL_PACKET_MOST ? (uint8_t)BL_PACKET_MOST
+                                            : payload;
+    p->rounds = rounds;
+    p->last = (uint32_t)((count + p->payload - 1) / p->payload);
+    if (p->last > 0xFFFF)
+        p->way.status = BL_E_RANGE;
+    else
+        send_packet(p, now);
+}

@@ -1,0 +1,157 @@
+/* xmodem_receive.c - asks for blocks, and takes each that is whole and due. */
+#include "base/core.h"
+#include "bootlace/crc.h"
+#include "xmodem.h"
+
+enum {
+    WAIT_FIRST, /* nothing has come yet: go on asking */
+    WAIT_HEAD,
+    WAIT_REST,  /* in a block */
+    WAIT_QUIET, /* something was wrong: let the sender finish, then ask again */
+};
+
+#define ASK_US   3000000u
+#define BLOCK_US 10000000u
+#define GAP_US   1000000u /* inside a block */
+enum { CRC_ASKS = 4, MOST_ASKS = 20 };
+
+static void say(bl_xmodem *x, uint8_t byte, uint32_t patience_us, uint64_t now)
+{
+    x->say[0] = byte;
+    bl_way_say(&x->way, x->say, 1, patience_us, now);
+}
+
+static void ask_again(bl_xmodem *x, uint64_t now)
+{
+    x->tries++;
+    x->count = 0;
+    if (x->tries == (x->serial == 1 ? (unsigned)MOST_ASKS : (unsigned)MOST_TRIES)) {
+        bl_xmodem_cancel(x, now);
+        bl_way_give_up(&x->way);
+        return;
+    }
+    if (x->serial == 1 && x->way.done == 0) {
+        /* A sender that has said nothing at all may know check-sums only. */
+        if (x->tries == CRC_ASKS && !x->way.heard) x->crc = false;
+        x->step = WAIT_FIRST;
+        say(x, x->crc ? ASK_CRC : NAK, ASK_US, now);
+        return;
+    }
+    x->step = WAIT_HEAD;
+    x->way.resends++;
+    say(x, NAK, BLOCK_US, now);
+}
+
+/* ---- blocks ---- */
+
+static bool is_whole(const bl_xmodem *x, size_t data)
+{
+    const uint8_t *p = x->block + HEAD;
+    if ((x->block[1] ^ x->block[2]) != 0xFF) return false;
+    if (!x->crc) return p[data] == (uint8_t)bl_sum16(0, p, data);
+    return bl_crc16(0, p, data + 2) == 0;
+}
+
+static bool keep(bl_xmodem *x, size_t data, uint64_t now)
+{
+    size_t most = x->size > 0 ? x->size : x->room, left = most - x->way.done;
+    size_t n = data < left ? data : left;
+    /* Padding fills the last block, and no more than that. */
+    if (n < data && (x->size == 0 || n == 0)) {
+        bl_xmodem_cancel(x, now);
+        x->way.status = BL_E_RANGE;
+        return false;
+    }
+    memcpy(x->buffer + x->way.done, x->block + HEAD, n);
+    x->way.done += n;
+    x->padding += data - n;
+    return true;
+}
+
+static void take_block(bl_xmodem *x, uint64_t now)
+{
+    size_t data = x->block[0] == STX ? BL_XMODEM_LARGE : BL_XMODEM_SMALL;
+    x->count = 0;
+    x->ends = 0;
+    if (!is_whole(x, data)) {
+        x->step = WAIT_QUIET;
+        bl_way_await(&x->way, GAP_US, now);
+        return;
+    }
+    uint8_t number = x->block[1];
+    bool repeated = number == (uint8_t)(x->serial - 1);
+    if (number != x->serial && !repeated) { /* one is missing: no way back */
+        bl_xmodem_cancel(x, now);
+        x->way.status = BL_E_LINE;
+        return;
+    }
+    if (!repeated) {
+        if (!keep(x, data, now)) return;
+        x->serial++;
+    }
+    x->large |= data == BL_XMODEM_LARGE;
+    x->tries = 0;
+    x->step = WAIT_HEAD;
+    say(x, ACK, BLOCK_US, now);
+}
+
+/* The first end is doubted: noise can make one. It comes again when it is meant. */
+static void take_end(bl_xmodem *x, uint64_t now)
+{
+    if (++x->ends < 2) {
+        x->step = WAIT_HEAD;
+        say(x, NAK, BLOCK_US, now);
+        return;
+    }
+    x->way.total = x->way.done;
+    say(x, ACK, 0, now);
+    x->way.status = x->way.done < x->size ? BL_E_DIFFERS : BL_OK;
+}
+
+static void input(bl_way *way, uint8_t byte, uint64_t now)
+{
+    bl_xmodem *x = (bl_xmodem *)way;
+    if (x->step == WAIT_QUIET) {
+        bl_way_await(way, GAP_US, now);
+        return;
+    }
+    if (x->step == WAIT_REST) {
+        x->block[x->count++] = byte;
+        size_t data = x->block[0] == STX ? BL_XMODEM_LARGE : BL_XMODEM_SMALL;
+        if (x->count == HEAD + data + (x->crc ? 2u : 1u))
+            take_block(x, now);
+        else
+            bl_way_await(way, GAP_US, now);
+        return;
+    }
+    if (bl_xmodem_cancelled(x, byte)) return;
+    if (byte == SOH || byte == STX) {
+        x->block[0] = byte;
+        x->count = 1;
+        x->step = WAIT_REST;
+        bl_way_await(way, GAP_US, now);
+    } else if (byte == EOT && x->step == WAIT_HEAD) {
+        take_end(x, now);
+    }
+}
+
+static void tick(bl_way *way, uint64_t now)
+{
+    ask_again((bl_xmodem *)way, now);
+}
+
+static const bl_way_kind kind = {"XMODEM", input, tick};
+
+void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t room, size_t size,
+                       bool crc, uint64_t now)
+{
+    memset(x, 0, sizeof *x);
+    bl_way_begin(&x->way, &kind, baud, size);
+    x->buffer = buffer;
+    x->room = room;
+    x->size = size <= room ? size : room;
+    x->crc = crc;
+    x->serial = 1;
+    x->step = WAIT_FIRST;
+    say(x, crc ? ASK_CRC : NAK, ASK_US, now);
+}
