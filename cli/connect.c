@@ -41,9 +41,18 @@ static int begin(const bench *b, connection *c, uint32_t baud)
     return code;
 }
 
+/* From now on the line is listened to, and time counts. */
+static void settle(connection *c)
+{
+    bl_serial port = c->port;
+    c->port = bl_tap_begin(&c->tap, &port);
+    c->began = c->port.now(c->port.context);
+}
+
 int connect_board(const bench *b, connection *c)
 {
-    if (b->link_device == NULL)
+    bool sim = given.port != NULL && strcmp(given.port, "sim") == 0 && b->neighbour == NULL;
+    if (!b->has_link || (sim && b->link_device == NULL))
         return fail("%s: no 'link:' says which device the serial line is on", b->path);
     int code = begin(b, c, b->link_baud);
     if (code != EXIT_GOOD) return code;
@@ -51,8 +60,13 @@ int connect_board(const bench *b, connection *c)
         simulation_power_on(c->sim);
         c->port = sim_line_port(&c->sim->sim.board_line);
     }
-    c->began = c->port.now(c->port.context);
+    settle(c);
     return EXIT_GOOD;
+}
+
+bool connect_is_eyelet(const bench *b)
+{
+    return b->method == BL_LOADER_EYELET;
 }
 
 int connect_programmer(const bench *b, size_t chip, unsigned copy, connection *c)
@@ -67,7 +81,7 @@ int connect_programmer(const bench *b, size_t chip, unsigned copy, connection *c
         }
         c->port = sim_line_port(&c->sim->sim.socket_line);
     }
-    c->began = c->port.now(c->port.context);
+    settle(c);
     return EXIT_GOOD;
 }
 
@@ -110,10 +124,13 @@ static bool show_progress(void *context, const bl_transfer *job, const bl_exchan
 bl_status connect_run(connection *c, bl_transfer *job)
 {
     static const bl_pump_watch watch = {NULL, show_progress};
-    const bl_dialogue *d = job->options.who == BL_WHO_PROGRAMMER ? c->b->dialogue : NULL;
-    bl_status status = d != NULL
-                           ? bl_pump_dialogue(&c->port, d, job, &watch, c->said, sizeof c->said)
-                           : bl_pump_transfer(&c->port, &c->exchange, job, &watch);
+    bool programmer = job->options.who == BL_WHO_PROGRAMMER;
+    const bl_dialogue *d = programmer ? c->b->dialogue : c->b->link_dialogue;
+    bl_far_side far = {d, programmer ? BL_LOADER_TYPING : c->b->method, c->baud, c->b->packet,
+                       c->b->rounds};
+    bool ours = programmer ? d == NULL : connect_is_eyelet(c->b);
+    bl_status status = ours ? bl_pump_transfer(&c->port, &c->exchange, job, &watch)
+                            : bl_pump_far(&c->port, &far, job, &watch, c->said, sizeof c->said);
     progress_end();
     detail("%s: %lu bytes out, %lu in, %u sent again, %u damaged", given.port,
            (unsigned long)c->exchange.bytes_out, (unsigned long)c->exchange.bytes_in,
@@ -172,15 +189,45 @@ static void list_differences(const connection *c, const bl_transfer *job, const 
         say("  hardly anything of it is there: has it been sent since the board was switched on?");
 }
 
+/* At the first greeting: what can be told of a line on which nobody answers as he should. */
+static void explain_line(const connection *c, bool programmer)
+{
+    char text[BL_TAP_ROOM + 1];
+    bool sim = c->sim != NULL && !programmer;
+    switch (bl_tap_heard(&c->tap)) {
+    case BL_HEARD_NOTHING:
+        fail("nothing answers on %s at %u baud\n  %s", given.port, c->baud,
+             programmer ? "is the programmer switched on, the cable in place, the rate right?"
+             : sim && connect_is_eyelet(c->b)
+                 ? "has Eyelet been burned into its chip? bootlace chip write -p sim"
+                 : "is the board switched on, the cable in place, the rate right?");
+        break;
+    case BL_HEARD_ECHO:
+        fail("our own bytes come back from %s, and nothing else\n  receive and transmit are "
+             "connected with each other, or the far side only echoes",
+             given.port);
+        break;
+    case BL_HEARD_TEXT:
+        bl_tap_text(&c->tap, text, sizeof text);
+        fail("somebody speaks on %s, but not what was expected: \"%s\"\n  is %s? It can "
+             "be described, docs/dialogue.md",
+             given.port, text,
+             programmer ? "it a programmer that speaks text"
+                        : "another monitor there, or a program running");
+        break;
+    case BL_HEARD_OTHER:
+        fail("bytes come from %s that make no sense at %u baud\n  most likely the rate is wrong; "
+             "or another program is on the line, or the cable is very bad",
+             given.port, c->baud);
+        break;
+    }
+}
+
 static void explain_silence(const connection *c, const bl_transfer *job, bool programmer)
 {
-    const char *advice =
-        programmer       ? "is the programmer switched on, the cable in place, the rate right?"
-        : c->sim != NULL ? "has Eyelet been burned into its chip? bootlace chip write -p sim"
-                         : "is the board switched on, the cable in place, the rate right?";
     if (job->stage == BL_STAGE_HELLO) {
-        fail("nothing answers on %s at %u baud\n  %s", given.port, c->baud, advice);
-        if (!programmer)
+        explain_line(c, programmer);
+        if (!programmer && connect_is_eyelet(c->b) && bl_tap_heard(&c->tap) == BL_HEARD_NOTHING)
             say("  a running program must call Eyelet's poll now and then; reset the board if it "
                 "does not");
     } else if (job->run_asked) {
@@ -196,6 +243,25 @@ static void explain_silence(const connection *c, const bl_transfer *job, bool pr
              given.port, stage_text(job->stage), where_text(c, job), job->blocks_written,
              job->block_count, connect_unit(job));
     }
+}
+
+/* What a machine that is not Eyelet cannot do. */
+static void explain_unable(const connection *c, const bl_transfer *job)
+{
+    const char *method = bl_loader_name(c->b->method);
+    bool talks = c->b->link_dialogue != NULL;
+    if (job->stage == BL_STAGE_RUN)
+        fail("--run: nothing was sent, because %s cannot be told to start a program\n  %s",
+             talks ? job->name : method,
+             talks ? "its dialogue has no 'start'" : "send it without --run, and start it there");
+    else if (job->stage == BL_STAGE_WRITE)
+        fail("%s has no command to set memory (its dialogue has no 'write'); choose a --method",
+             job->name);
+    else
+        fail("memory cannot be read back by %s%s\n  %s", talks ? job->name : method,
+             talks ? "" : " alone",
+             talks ? "its dialogue has neither 'read' nor 'dump'"
+                   : "describe the monitor that is there by a dialogue: in the bench file");
 }
 
 static void explain_refusal(const connection *c, const bl_transfer *job)
@@ -226,6 +292,10 @@ void explain(const connection *c, const bl_transfer *job, bl_status status, cons
     switch (status) {
     case BL_E_TIMEOUT: explain_silence(c, job, programmer); break;
     case BL_E_LINE:
+        if (job->stage == BL_STAGE_HELLO) {
+            explain_line(c, programmer);
+            break;
+        }
         fail("bytes come from %s, but no whole answer %s\n  a wrong baud rate (%u here), another "
              "program on the line, or a very bad cable",
              given.port, stage_text(job->stage), c->baud);
@@ -258,6 +328,10 @@ void explain(const connection *c, const bl_transfer *job, bl_status status, cons
              stage_text(job->stage), where_text(c, job), c->said[0] != '\0' ? ": " : "", c->said);
         break;
     case BL_E_UNSUPPORTED:
+        if (!programmer && !connect_is_eyelet(c->b)) {
+            explain_unable(c, job);
+            break;
+        }
         fail("something answers on %s, but it is not %s of this version", given.port,
              programmer ? "a programmer" : "Eyelet");
         break;

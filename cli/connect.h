@@ -5,12 +5,14 @@
 #include "cli.h"
 #include "posix/serial.h"
 #include "pump/pump.h"
+#include "pump/tap.h"
 #include "simulation.h"
 #include "whereis.h"
 
 typedef struct connection {
     const bench *b;
-    bl_serial port;
+    bl_serial port; /* through the tap */
+    bl_tap tap;
     bl_exchange exchange;
     uint32_t baud;
     simulation *sim; /* NULL for a serial device */
@@ -30,6 +32,8 @@ int connect_end(connection *c);
 bl_status connect_run(connection *c, bl_transfer *job);
 /* What a job counts: "pages" or "blocks". */
 const char *connect_unit(const bl_transfer *job);
+/* Is it Eyelet that RAM is reached through? */
+bool connect_is_eyelet(const bench *b);
 /* Seconds on the port's clock since connecting. */
 double connect_seconds(const connection *c);
 

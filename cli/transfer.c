@@ -1,14 +1,14 @@
-/* transfer.c - bootlace send, check, fetch. */
+/* transfer.c - bootlace send, check. */
+#include "transfer.h"
+
 #include "connect.h"
 #include "payload.h"
 
 #include <jansson.h>
 #include <string.h>
 
-enum { BLOCK = 128 };
-
 /* How long Eyelet takes to add a byte to a check-sum, at most (docs/eyelet.md). */
-static uint32_t sum_time(const bench *b)
+uint32_t transfer_sum_time(const bench *b)
 {
     bl_text cpu = bl_sheet_name(b->sheet);
     uint64_t cycles = cpu.length >= 2 && memcmp(cpu.at, "65", 2) == 0 ? 300 : 1000;
@@ -17,11 +17,17 @@ static uint32_t sum_time(const bench *b)
 
 static struct {
     char *at;
+    char *method;
     gboolean run, all;
 } options;
 
 static const GOptionEntry source_entries[] = {
     {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary belongs", "ADDRESS"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry method_entries[] = {
+    {"method", 0, 0, G_OPTION_ARG_STRING, &options.method,
+     "how bytes get there (default: as the bench file says)", "METHOD"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 static const GOptionEntry send_entries[] = {
@@ -33,16 +39,26 @@ static const GOptionEntry send_entries[] = {
 
 static const usage send_words = {
     "send [SOURCE-or-IMAGE]",
-    "Uploads to RAM through Eyelet: only what differs travels, then all of it is verified by "
-    "CRC-32.",
-    "  bootlace send lamp.asm -p sim --run\n  bootlace send lamp.hex -p /dev/ttyUSB0"};
+    "Uploads to RAM, through Eyelet or whatever the bench file says is there (docs/send.md), and "
+    "says how it was verified.",
+    "  bootlace send lamp.asm -p sim --run\n  bootlace send lamp.hex -p /dev/ttyUSB0\n"
+    "  bootlace send out/eyelet.hex --method acked -p sim --run"};
 static const usage check_words = {"check [SOURCE-or-IMAGE]",
                                   "Compares the machine's memory with what was built; a difference "
                                   "is told as symbol and source line.",
                                   "  bootlace check lamp.asm -p sim"};
-static const usage fetch_words = {"fetch RANGE -o FILE",
-                                  "Saves memory to a file, the exact bytes, read twice.",
-                                  "  bootlace fetch $0300..$03FF -o page.hex -p sim"};
+int transfer_method(bench *b, const char *name)
+{
+    if (name == NULL) return EXIT_GOOD;
+    b->method = bl_loader_named((bl_text){name, strlen(name)});
+    if (b->method == BL_LOADER_NONE)
+        return cli_usage("--method %s: eyelet, acked, xmodem, xmodem-1k, bare, hex-records, "
+                         "s-records, packets, blind-packets or typing",
+                         name);
+    if (b->method == BL_LOADER_TYPING && b->link_dialogue == NULL)
+        return cli_usage("--method typing needs a dialogue in the bench file: what is typed?");
+    return EXIT_GOOD;
+}
 
 static int run_job(const bench *b, payload *l, bl_transfer_options *o, connection *c,
                    bl_transfer *job)
@@ -53,9 +69,9 @@ static int run_job(const bench *b, payload *l, bl_transfer_options *o, connectio
         pieces[i] = bl_image_piece(l->image, i);
     o->pieces = pieces;
     o->piece_count = count;
-    o->block = BLOCK;
+    o->block = TRANSFER_BLOCK;
     o->who = BL_WHO_EYELET;
-    o->sum_ns = sum_time(b);
+    o->sum_ns = transfer_sum_time(b);
     bl_status status = bl_transfer_begin(job, &host_memory, o);
     if (status == BL_OK) status = connect_run(c, job);
     if (status != BL_OK) explain(c, job, status, NULL, &l->names);
@@ -75,14 +91,42 @@ static void show_json(const connection *c, const bl_transfer *job, const payload
                                         job->difference[i].expected, "found",
                                         job->difference[i].found, "place", name));
     }
-    json_t *all = json_pack("{s:b,s:I,s:I,s:I,s:I,s:f,s:i,s:o}", "verified", good, "bytes",
-                            (json_int_t)job->bytes_total, "written", (json_int_t)job->bytes_written,
-                            "proved", (json_int_t)job->bytes_proved, "different",
-                            (json_int_t)job->differences, "seconds", connect_seconds(c), "resends",
-                            (int)c->exchange.resends, "differences", differences);
+    static const char *const proofs[] = {"nothing", "sums", "reading", "answers", "packets"};
+    json_t *all =
+        json_pack("{s:b,s:s,s:I,s:I,s:I,s:I,s:f,s:i,s:o}", "verified",
+                  good && job->proved_by != BL_PROOF_NONE, "by", proofs[job->proved_by], "bytes",
+                  (json_int_t)job->bytes_total, "written", (json_int_t)job->bytes_written, "proved",
+                  (json_int_t)job->bytes_proved, "different", (json_int_t)job->differences,
+                  "seconds", connect_seconds(c), "resends",
+                  (int)(c->exchange.resends + job->resends), "differences", differences);
     json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
     printf("\n");
     json_decref(all);
+}
+
+/* What makes sure of it, or that nothing does. */
+static void tell_proof(const connection *c, const bl_transfer *job)
+{
+    static const char *const how[] = {
+        [BL_PROOF_SUMS] = "computed the CRC-32 of all %lu bytes in memory, and each block is right",
+        [BL_PROOF_READ] = "gave all %lu bytes back, and each is right",
+        [BL_PROOF_ANSWERS] = "answered each of the %lu bytes with the right 8-bit sum of memory",
+        [BL_PROOF_PACKETS] = "compared the CRC-32 of all %lu bytes, and says that it is right",
+    };
+    uint32_t resends = c->exchange.resends + job->resends;
+    char *text = NULL;
+    if (job->proved_by == BL_PROOF_NONE) {
+        printf("not verified: nothing there can be asked whether it arrived (%.2f s",
+               connect_seconds(c));
+    } else {
+        GString *line = g_string_new(NULL);
+        g_string_printf(line, how[job->proved_by], (unsigned long)job->bytes_proved);
+        text = g_string_free(line, FALSE);
+        printf("%s %s %s (%.2f s", cli_verified(), job->name, text, connect_seconds(c));
+    }
+    g_free(text);
+    if (resends > 0) printf(", %u sent again", resends);
+    printf(")\n");
 }
 
 static void tell_sent(const connection *c, const bl_transfer *job, const payload *l)
@@ -94,12 +138,16 @@ static void tell_sent(const connection *c, const bl_transfer *job, const payload
         printf("%s: %lu of %lu bytes written in %zu block%s\n", l->name,
                (unsigned long)job->bytes_written, (unsigned long)job->bytes_total,
                job->blocks_written, job->blocks_written == 1 ? "" : "s");
-    printf("%s %s computed the CRC-32 of all %lu bytes in memory, and each block is right "
-           "(%.2f s",
-           cli_verified(), job->name, (unsigned long)job->bytes_proved, connect_seconds(c));
-    if (c->exchange.resends > 0) printf(", %u sent again", c->exchange.resends);
-    printf(")\n");
-    if (job->options.run) printf("running from %s\n", cli_address(c->b, job->options.entry));
+    tell_proof(c, job);
+    if (job->padding > 0)
+        say("%lu byte%s behind it, from %s on, %s", (unsigned long)job->padding,
+            job->padding == 1 ? "" : "s", cli_address(c->b, job->padded_at),
+            job->padding_kept ? "had to be sent too: they were read before, and are the same"
+                              : "are now $1A: XMODEM fills its last block up");
+    if (!job->options.run) return;
+    printf("%s from %s%s\n", job->run_doubted ? "started" : "running",
+           cli_address(c->b, job->options.entry / bl_sheet_unit_bytes(c->b->sheet)),
+           job->run_doubted ? "; nothing there says whether it runs" : "");
 }
 
 static int send_payload(const bench *b, payload *l, bool compare)
@@ -120,8 +168,10 @@ static int send_payload(const bench *b, payload *l, bool compare)
     if (given.json)
         show_json(&c, &job, l, code == EXIT_GOOD);
     else if (code == EXIT_GOOD && compare)
-        printf("%s: same: %s computed the CRC-32 of all %lu bytes in memory (%.2f s)\n", l->name,
-               job.name, (unsigned long)job.bytes_proved, connect_seconds(&c));
+        printf("%s: same: %s %s all %lu bytes%s (%.2f s)\n", l->name, job.name,
+               job.proved_by == BL_PROOF_SUMS ? "computed the CRC-32 of" : "gave back",
+               (unsigned long)job.bytes_proved, job.proved_by == BL_PROOF_SUMS ? " in memory" : "",
+               connect_seconds(&c));
     else if (code == EXIT_GOOD)
         tell_sent(&c, &job, l);
     if (job.resumed) say("the program that was running goes on");
@@ -136,7 +186,11 @@ static int send_or_check(int argc, char **argv, bool compare)
     payload l;
     if (argc > 2) return cli_usage("one source or image at a time");
     int code = cli_bench(true, &b);
-    if (code != EXIT_GOOD) return code;
+    if (code == EXIT_GOOD) code = transfer_method(b, options.method);
+    if (code != EXIT_GOOD) {
+        bench_close(b);
+        return code;
+    }
     char *name = argc == 2 ? g_strdup(argv[1]) : only_ram_piece(b);
     if (name == NULL) {
         bench_close(b);
@@ -153,90 +207,17 @@ static int send_or_check(int argc, char **argv, bool compare)
 
 int command_send(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {send_entries, source_entries, bench_options,
-                                    port_options, json_options,   NULL};
+    const GOptionEntry *tables[] = {send_entries,  source_entries, method_entries,
+                                    bench_options, port_options,   json_options,
+                                    NULL};
     if (!cli_parse(&argc, &argv, &send_words, tables)) return EXIT_USAGE;
     return send_or_check(argc, argv, false);
 }
 
 int command_check(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {source_entries, bench_options, port_options, json_options,
-                                    NULL};
+    const GOptionEntry *tables[] = {source_entries, method_entries, bench_options,
+                                    port_options,   json_options,   NULL};
     if (!cli_parse(&argc, &argv, &check_words, tables)) return EXIT_USAGE;
     return send_or_check(argc, argv, true);
-}
-
-/* Reads the range, then has its check-sums compared with what is there: a line that lies twice
- * alike does not pass. */
-static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connection *c)
-{
-    bl_piece piece = {range.first, (size_t)range.count, bytes};
-    bl_transfer_options o = {.goal = BL_GOAL_READ,
-                             .buffer = bytes,
-                             .range = range,
-                             .block = BLOCK,
-                             .who = BL_WHO_EYELET,
-                             .sum_ns = sum_time(b)};
-    whereis none = {.count = 0};
-    for (int pass = 0; pass < 2; pass++) {
-        bl_transfer job;
-        bl_status status = bl_transfer_begin(&job, &host_memory, &o);
-        if (status == BL_OK) status = connect_run(c, &job);
-        if (status == BL_E_DIFFERS)
-            fail("memory changed while it was fetched; is a program running?");
-        else if (status != BL_OK)
-            explain(c, &job, status, NULL, &none);
-        bl_transfer_end(&job);
-        if (status != BL_OK) return EXIT_FAILED;
-        o.goal = BL_GOAL_COMPARE;
-        o.resume = true;
-        o.pieces = &piece;
-        o.piece_count = 1;
-    }
-    return EXIT_GOOD;
-}
-
-static int fetch(const bench *b, bl_range range, bl_filetype type)
-{
-    connection c;
-    int code = connect_board(b, &c);
-    if (code != EXIT_GOOD) return code;
-    uint8_t *bytes = g_malloc((size_t)range.count);
-    code = fetch_bytes(b, range, bytes, &c);
-    double seconds = connect_seconds(&c);
-    int end = connect_end(&c);
-    if (code == EXIT_GOOD) code = end;
-    if (code == EXIT_GOOD)
-        code = cli_save_bytes(type, range.first, bytes, (size_t)range.count, b->name);
-    if (code == EXIT_GOOD)
-        say("%s: %lu bytes from %s as %s, CRC-32 compared with the machine's (%.2f s)", given.out,
-            (unsigned long)range.count, cli_address(b, range.first), bl_filetype_text(type),
-            seconds);
-    g_free(bytes);
-    return code;
-}
-
-int command_fetch(int argc, char **argv)
-{
-    const GOptionEntry *tables[] = {output_options, bench_options, port_options, NULL};
-    bench *b;
-    bl_range range;
-    if (!cli_parse(&argc, &argv, &fetch_words, tables)) return EXIT_USAGE;
-    if (argc != 2) return cli_usage("which range? bootlace fetch FIRST..LAST -o FILE");
-    if (bl_range_parse((bl_text){argv[1], strlen(argv[1])}, &range) != BL_OK)
-        return cli_usage("%s is not a range; like $0300..$03FF (both included) or $0300+256",
-                         argv[1]);
-    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
-    bl_filetype type = cli_output_type();
-    if (type == BL_FILE_UNKNOWN)
-        return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);
-    int code = cli_bench(true, &b);
-    if (code != EXIT_GOOD) return code;
-    if ((uint64_t)range.first + range.count > (uint64_t)1 << bl_sheet_address_bits(b->sheet))
-        code = cli_usage("%s goes beyond the machine's addresses", argv[1]);
-    else
-        code = fetch(b, range, type);
-    bench_close(b);
-    return code;
 }

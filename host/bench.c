@@ -94,7 +94,7 @@ bool bench_identifier(reader *r, yaml_node_t *node, const char *name)
     return good;
 }
 
-static void define(reader *r, char *name, int64_t value)
+void bench_define(reader *r, char *name, int64_t value)
 {
     bl_definition d = {keep(r, name), value};
     g_array_append_val(r->definitions, d);
@@ -155,7 +155,7 @@ static void take_registers(reader *r, yaml_node_t *node, const file_device *f, b
                                                           : NULL;
     d->size = 1;
     for (uint32_t k = 0; known != NULL && known[k] != NULL; k++) {
-        define(r, g_strdup_printf("board.%s.%s", f->name, known[k]), d->at + k);
+        bench_define(r, g_strdup_printf("board.%s.%s", f->name, known[k]), d->at + k);
         d->size = k + 1;
     }
     yaml_node_t *list = yaml_key(&r->yaml, node, "registers");
@@ -169,7 +169,8 @@ static void take_registers(reader *r, yaml_node_t *node, const file_device *f, b
         if (!bench_number(r, yaml_key(&r->yaml, item, "offset"), f->registers[k].offset, 0xFFFF,
                           &offset))
             continue;
-        define(r, g_strdup_printf("board.%s.%s", f->name, f->registers[k].name), d->at + offset);
+        bench_define(r, g_strdup_printf("board.%s.%s", f->name, f->registers[k].name),
+                     d->at + offset);
         if (offset + 1 > d->size) d->size = offset + 1;
     }
 }
@@ -236,45 +237,6 @@ static void take_devices(reader *r)
     b->device_count = r->file->devices_count;
 }
 
-static void take_link(reader *r)
-{
-    yaml_node_t *root = yaml_root(&r->yaml), *node = yaml_key(&r->yaml, root, "link");
-    const file_link *f = r->file->link;
-    bench *b = r->b;
-    b->link_baud = 9600;
-    if (f != NULL) {
-        bench_number(r, yaml_key(&r->yaml, node, "baud"), f->baud, 1000000, &b->link_baud);
-        if (b->link_baud < 50)
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "baud"), NULL,
-                       "%lu baud is too slow for any line", (unsigned long)b->link_baud);
-        for (size_t i = 0; i < b->device_count; i++)
-            if (strcmp(b->devices[i].name, f->device) == 0) b->link_device = &b->devices[i];
-        if (b->link_device == NULL)
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "device"), NULL,
-                       "no device is called '%s'", f->device);
-        if (f->monitor != NULL && strcmp(f->monitor, "eyelet") != 0)
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "monitor"), "known: eyelet",
-                       "no monitor is called '%s'", f->monitor);
-        define(r, g_strdup("board.link.baud"), b->link_baud);
-    }
-}
-
-/* Of a programmer that is not ours. */
-static void take_dialogue(reader *r, yaml_node_t *node, const char *file)
-{
-    bench *b = r->b;
-    char *path = host_path_in(b->folder, file), *text = NULL;
-    size_t length = 0;
-    b->dialogue = g_new0(bl_dialogue, 1);
-    if (host_read_file(path, &text, &length, r->sink) != BL_OK ||
-        bl_dialogue_read((bl_text){text, length}, path, r->sink, b->dialogue) != BL_OK)
-        yaml_fault(&r->yaml, node, "docs/dialogue.md", "the dialogue '%s' cannot be used", file);
-    else
-        b->programmer_baud = b->dialogue->baud;
-    g_free(text);
-    g_free(path);
-}
-
 static void take_programmer(reader *r)
 {
     const file_programmer *f = r->file->programmer;
@@ -284,7 +246,14 @@ static void take_programmer(reader *r)
     b->programmer_vpp = (uint8_t)vpp;
     if (f == NULL) return;
     yaml_node_t *p = yaml_key(&r->yaml, yaml_root(&r->yaml), "programmer");
-    if (f->dialogue != NULL) take_dialogue(r, yaml_key(&r->yaml, p, "dialogue"), f->dialogue);
+    if (f->dialogue != NULL) {
+        yaml_node_t *at = yaml_key(&r->yaml, p, "dialogue");
+        b->dialogue = bench_take_dialogue(r, at, f->dialogue);
+        b->programmer_baud = b->dialogue->baud;
+        if (b->dialogue->write[0] == '\0' || b->dialogue->read[0] == '\0')
+            yaml_fault(&r->yaml, at, "docs/dialogue.md",
+                       "the dialogue of a programmer needs 'write' and 'read'");
+    }
     if (f->baud != NULL)
         bench_number(r, yaml_key(&r->yaml, p, "baud"), f->baud, 1000000, &b->programmer_baud);
     if (b->programmer_baud < 50)
@@ -314,7 +283,7 @@ static void take_pieces(reader *r)
                        "a source or a firmware is needed here");
         bl_text cpu = bl_sheet_name(b->sheet);
         if (f->firmware != NULL && bench_firmware(b->sheet, f->firmware) == NULL)
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "firmware"), "known: eyelet",
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "firmware"), "known: eyelet, aglet",
                        "no firmware '%s' comes with Bootlace for the %.*s", f->firmware,
                        (int)cpu.length, cpu.at);
     }
@@ -337,7 +306,7 @@ static void take_machine(reader *r)
     if (bench_clock_parse(f->clock, &b->clock) != BL_OK)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
                    "'%s' is not a clock rate", f->clock);
-    define(r, g_strdup("board.clock"), b->clock);
+    bench_define(r, g_strdup("board.clock"), b->clock);
     double decode = 0;
     if (f->decoder != NULL)
         bench_quantity(r, yaml_key(&r->yaml, root, "decoder"), f->decoder, bench_ns, 0, 5000,
@@ -391,7 +360,7 @@ static bl_status read_sections(reader *r, const char *text, size_t length)
     bench_take_parts(r);
     bench_take_chips(r);
     if (r->yaml.faults == 0) bench_check_rom(r);
-    take_link(r);
+    bench_take_link(r);
     take_programmer(r);
     take_pieces(r);
     return r->yaml.faults > 0 ? BL_E_SYNTAX : BL_OK;
@@ -437,6 +406,7 @@ void bench_close(bench *b)
     g_free(b->chips);
     g_free(b->parts);
     g_free(b->dialogue);
+    g_free(b->link_dialogue);
     g_free(b->pieces);
     g_free(b->definitions);
     if (o->file != NULL) cyaml_free(&config, &bench_schema, o->file, 0);

@@ -42,8 +42,13 @@ typedef struct bench {
     size_t piece_count;
     bl_definition *definitions; /* board.* */
     size_t definition_count;
+    bool has_link;
     const bench_device *link_device; /* may be NULL */
     uint32_t link_baud;
+    bl_loader method;           /* how bytes get into RAM */
+    bl_dialogue *link_dialogue; /* of a monitor that is not ours; or NULL */
+    uint8_t packet, rounds;     /* method packets, blind-packets; 0: as usual */
+    const char *neighbour;      /* whose monitor the simulated board has; or NULL */
     uint32_t programmer_baud;
     uint8_t programmer_vpp; /* tenths of a volt that its supply can make */
     bl_dialogue *dialogue;  /* the programmer is not ours, and speaks so; or NULL */

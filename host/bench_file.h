@@ -34,7 +34,7 @@ typedef struct file_chip {
 } file_chip;
 
 typedef struct file_link {
-    char *device, *baud, *monitor;
+    char *device, *baud, *monitor, *dialogue, *method, *packet, *rounds, *neighbour;
 } file_link;
 
 typedef struct file_programmer {

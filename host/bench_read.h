@@ -39,7 +39,13 @@ extern const bench_unit bench_ns[];
 bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_unit *units,
                     double least, double most, double *value);
 
+/* A symbol for sources; the name is taken over. */
+void bench_define(reader *r, char *name, int64_t value);
+/* Reads a dialogue file beside the bench file; faults told at the node. To be freed with g_free. */
+bl_dialogue *bench_take_dialogue(reader *r, yaml_node_t *node, const char *file);
+
 /* ---- sections ---- */
+void bench_take_link(reader *r);
 void bench_take_parts(reader *r);
 void bench_take_chips(reader *r);
 void bench_check_rom(reader *r);

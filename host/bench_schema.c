@@ -67,9 +67,15 @@ static const cyaml_schema_field_t chip_fields[] = {TEXT("name", file_chip, name)
 static const cyaml_schema_value_t chip = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_chip, chip_fields)};
 
-static const cyaml_schema_field_t link_fields[] = {
-    TEXT("device", file_link, device), TEXT("baud", file_link, baud),
-    OPTIONAL_TEXT("monitor", file_link, monitor), CYAML_FIELD_END};
+static const cyaml_schema_field_t link_fields[] = {OPTIONAL_TEXT("device", file_link, device),
+                                                   OPTIONAL_TEXT("baud", file_link, baud),
+                                                   OPTIONAL_TEXT("monitor", file_link, monitor),
+                                                   OPTIONAL_TEXT("dialogue", file_link, dialogue),
+                                                   OPTIONAL_TEXT("method", file_link, method),
+                                                   OPTIONAL_TEXT("packet", file_link, packet),
+                                                   OPTIONAL_TEXT("rounds", file_link, rounds),
+                                                   OPTIONAL_TEXT("neighbour", file_link, neighbour),
+                                                   CYAML_FIELD_END};
 static const cyaml_schema_field_t programmer_fields[] = {
     OPTIONAL_TEXT("baud", file_programmer, baud), OPTIONAL_TEXT("vpp", file_programmer, vpp),
     OPTIONAL_TEXT("dialogue", file_programmer, dialogue), CYAML_FIELD_END};

@@ -146,6 +146,8 @@ static void load_board(simulation *s)
             memcpy(s->sim.board.ram, ram, length);
             load_registers(s, f);
             s->sim.powered = true;
+            if (s->sim.neighbour != NULL && get(f, "bench", "started") == 0)
+                sim_bench_neighbour(&s->sim);
         }
     }
     g_free(ram);
@@ -190,6 +192,7 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
     GKeyFile *f = g_key_file_new();
     put(f, "bench", "now", s->sim.now);
     put(f, "bench", "powered", s->sim.powered);
+    put(f, "bench", "started", s->sim.neighbour != NULL && s->sim.monitor.kind == NULL);
     for (size_t i = 0; i < s->b->chip_count && status == BL_OK; i++) {
         sim_part_update(&s->sim.parts[i],
                         s->sim.now + 100u * 1000 * 1000); /* a write cycle ends by itself */
@@ -215,10 +218,17 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
 
 /* ---- building ---- */
 
-static const sim_cpu_kind *kind_of(const bench *b)
+static const sim_cpu_kind *own_kind(const bench *b)
 {
     bl_text cpu = bl_sheet_name(b->sheet);
     return sim_cpu_kind_for(cpu.at, cpu.length);
+}
+
+/* A neighbour's monitor is simulated whatever its CPU is; only its programs do not run then. */
+static const sim_cpu_kind *kind_of(const bench *b)
+{
+    const sim_cpu_kind *kind = own_kind(b);
+    return kind == NULL && b->neighbour != NULL ? sim_cpu_kind_for("65c02", 5) : kind;
 }
 
 static bl_status check_bench(const bench *b, const bl_sink *sink)
@@ -274,6 +284,8 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
                         b->chip_count, b->link_baud, b->programmer_baud, seed);
         s->sim.socket.text = b->dialogue != NULL; /* Pip is the one that speaks text here */
         s->sim.socket.vpp_most = b->programmer_vpp;
+        if (b->neighbour != NULL) s->sim.neighbour = sim_monitor_named(b->neighbour);
+        s->sim.stands = own_kind(b) == NULL;
         add_devices(s);
         load_board(s);
         status = simulation_apply_faults(s, faults, sink);

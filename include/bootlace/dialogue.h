@@ -14,7 +14,27 @@
 extern "C" {
 #endif
 
-enum { BL_DIALOGUE_TEXT = 80, BL_DIALOGUE_BLOCK = 64, BL_DIALOGUE_LINE = 320 };
+enum { BL_DIALOGUE_TEXT = 120, BL_DIALOGUE_BLOCK = 64, BL_DIALOGUE_LINE = 1200 };
+
+/* How bytes travel: by a loader of the far side, or typed in. */
+typedef enum bl_loader {
+    BL_LOADER_TYPING, /* deposit commands, see write */
+    BL_LOADER_BARE,   /* bare.h */
+    BL_LOADER_HEX,    /* Intel HEX records as lines, lines.h */
+    BL_LOADER_SREC,   /* Motorola S-records as lines */
+    BL_LOADER_XMODEM,
+    BL_LOADER_XMODEM_1K,
+    BL_LOADER_ACKED, /* acked.h */
+    BL_LOADER_PACKETS,
+    BL_LOADER_BLIND,    /* packets that nobody answers */
+    BL_LOADER_PARALLEL, /* parallel.h */
+    BL_LOADER_EYELET,   /* transfer.h */
+    BL_LOADER_NONE,
+} bl_loader;
+/* By its name in files ("xmodem-1k"); BL_LOADER_NONE: there is none of that name. */
+bl_loader bl_loader_named(bl_text name);
+/* The name of a loader; NULL for BL_LOADER_NONE. */
+const char *bl_loader_name(bl_loader loader);
 
 typedef struct bl_dialogue {
     char name[24];
@@ -24,9 +44,20 @@ typedef struct bl_dialogue {
     char write[BL_DIALOGUE_TEXT], read[BL_DIALOGUE_TEXT]; /* with {address:N} {count:N} {bytes} */
     char answer[BL_DIALOGUE_TEXT];                        /* a line of what read gives */
     char refuse[BL_DIALOGUE_TEXT];                        /* how a line of refusal begins */
-    char separator[8];                                    /* between bytes */
-    uint8_t radix;                                        /* of all numbers: 16, 10 or 8 */
-    uint8_t block;                                        /* most bytes of one write or read */
+    char separator[BL_DIALOGUE_TEXT];                     /* between bytes */
+    char fill[BL_DIALOGUE_TEXT];                          /* sets a range to one byte */
+    char start[BL_DIALOGUE_TEXT];                         /* a program */
+    char load[BL_DIALOGUE_TEXT], loading[BL_DIALOGUE_TEXT];  /* enters the loader; then it says */
+    char leave[BL_DIALOGUE_TEXT];                            /* sent to leave the loader */
+    char dump[BL_DIALOGUE_TEXT], dumping[BL_DIALOGUE_TEXT];  /* has bytes sent back */
+    char accept[BL_DIALOGUE_TEXT], reject[BL_DIALOGUE_TEXT]; /* of a record in the loader */
+    char cancel[BL_DIALOGUE_TEXT];                           /* forgets a line that is not ended */
+    bool echo;                /* in the loader every character comes back */
+    bl_loader loader, dumper; /* dumper: BARE, XMODEM, HEX or SREC; NONE: read is used */
+    uint8_t radix;            /* of all numbers: 16, 10 or 8 */
+    uint8_t word;             /* bits: 8, or 12, which are two bytes of an image */
+    bool high_first;          /* order of those two */
+    uint8_t block;            /* most bytes of one write or read */
     uint32_t baud;
     uint32_t pace_us, rest_us; /* pause after each character, and after each line */
     uint32_t patience_us;      /* longest wait for the prompt */
@@ -35,25 +66,38 @@ typedef struct bl_dialogue {
 /* Reads a dialogue file. BL_E_SYNTAX, all faults reported with their lines. */
 bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, bl_dialogue *d);
 
-typedef enum bl_talk_kind { BL_TALK_WAKE, BL_TALK_WRITE, BL_TALK_READ } bl_talk_kind;
+typedef enum bl_talk_kind {
+    BL_TALK_WAKE,
+    BL_TALK_WRITE,
+    BL_TALK_READ,
+    BL_TALK_FILL,  /* count bytes from address on, all like bytes[0] */
+    BL_TALK_START, /* at address; nothing is expected to come back */
+    BL_TALK_LOAD,  /* ends where the loader begins */
+    BL_TALK_DUMP,  /* ends where the bytes begin */
+    BL_TALK_LEAVE, /* the loader, back to the prompt */
+} bl_talk_kind;
 
 typedef struct bl_talk {
     const bl_dialogue *d;
     bl_talk_kind kind;
-    bl_status status; /* BL_E_BUSY while it goes on */
-    char out[BL_DIALOGUE_LINE];
+    bl_status status;           /* BL_E_BUSY while it goes on */
+    char out[BL_DIALOGUE_LINE]; /* a text between two NULs is not sent but waited for */
     size_t out_count, out_sent;
+    size_t said_from;            /* in out: since the last wait */
+    const char *until;           /* what ends it; NULL: nothing does but the silence behind */
     uint64_t next_at, deadline;  /* microseconds */
     char line[BL_DIALOGUE_LINE]; /* what comes back, since the last end of line */
     size_t line_count;
+    char tail[BL_DIALOGUE_TEXT]; /* the last of it, line ends too */
+    size_t tail_count;
     uint32_t address;
     uint8_t bytes[BL_DIALOGUE_BLOCK]; /* READ: what was read */
     size_t count, got;
     char said[BL_DIALOGUE_TEXT]; /* REFUSED, SYNTAX: the line that was not understood */
 } bl_talk;
 
-/* Begins one exchange. WRITE: count bytes of bytes; READ: count bytes are asked for. count is
- * d->block at most. */
+/* Begins one exchange. WRITE: count bytes of bytes; READ: count bytes are asked for; count is
+ * d->block at most. FILL, LOAD, DUMP: any count. */
 void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t address,
                    const uint8_t *bytes, size_t count, uint64_t now);
 /* Bytes to send now, one by one as the pace allows; 0: none now. */

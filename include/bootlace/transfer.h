@@ -72,6 +72,15 @@ typedef enum bl_stage {
 } bl_stage;
 enum { BL_STAGES = BL_STAGE_DONE + 1 };
 
+/* What makes sure that the bytes are there. */
+typedef enum bl_proof {
+    BL_PROOF_NONE,    /* nothing does */
+    BL_PROOF_SUMS,    /* check-sums that the far side computed over its memory */
+    BL_PROOF_READ,    /* all of it was read back, and compared here */
+    BL_PROOF_ANSWERS, /* a sum over each byte as memory kept it, docs/aglet.md */
+    BL_PROOF_PACKETS, /* the CRC-32 of the whole, which the far side compared */
+} bl_proof;
+
 typedef struct bl_transfer {
     bl_transfer_options options;
     bl_memory memory;
@@ -99,6 +108,12 @@ typedef struct bl_transfer {
     uint32_t where;                           /* address last worked on */
     bool run_asked;                           /* a run request went out */
     bool resumed;                             /* a program had given way, and goes on */
+    bl_proof proved_by;
+    uint32_t resends;            /* other than those of the exchange */
+    uint32_t padding, padded_at; /* bytes behind the payload that a block of the way had to fill */
+    bool padding_kept;           /* with what was there before */
+    uint32_t line;               /* of the records that were being sent */
+    bool run_doubted;            /* it was started, and nobody could say whether it runs */
 } bl_transfer;
 
 /* Begins a job. BL_E_ARGUMENT: block is 0 or too large, or region no multiple of it. BL_E_MEMORY.
@@ -127,6 +142,9 @@ bool bl_transfer_ease(bl_transfer *t);
 /* Microseconds for which nothing may be sent after the job: Eyelet starts a program, or lets one go
  * on, only when the line has been silent. 0: no need. */
 uint32_t bl_transfer_silence(const bl_transfer *t);
+
+/* The index-th block, as the piece of memory it covers: pieces are cut at multiples of block. */
+bl_piece bl_transfer_block(const bl_transfer *t, size_t index);
 
 /* How far the current stage is. */
 void bl_transfer_progress(const bl_transfer *t, size_t *done, size_t *total);

@@ -38,10 +38,19 @@ bl_status bl_pump_way(const bl_serial *port, bl_way *way, const bl_way_watch *wa
 /* One exchange of a dialogue, until its status is settled. BL_E_IO: the device is gone. */
 bl_status bl_pump_talk(const bl_serial *port, bl_talk *talk);
 
-/* The same transfer with a device that a dialogue describes: looks, writes what differs, and reads
- * everything back, whatever the device says of its own success. A block is the dialogue's, results
- * are told in job as bl_pump_transfer does; *said: the device's last words, when it refused. */
-bl_status bl_pump_dialogue(const bl_serial *port, const bl_dialogue *d, bl_transfer *job,
-                           const bl_pump_watch *watch, char *said, size_t room);
+/* A machine, or programmer, that is not ours. */
+typedef struct bl_far_side {
+    const bl_dialogue *dialogue; /* NULL: it cannot be talked with */
+    bl_loader loader;            /* how bytes get there; not EYELET */
+    uint32_t baud;
+    uint8_t packet, rounds; /* PACKETS: payload; BLIND: how often */
+} bl_far_side;
+
+/* The same transfer with a machine that is not ours: looks, if it can be read, writes what differs,
+ * and reads everything back, whatever it says of its own success. Results are told in job as
+ * bl_pump_transfer does, and in proved_by, resends, padding; *said: the device's last words, when
+ * it refused. BL_E_UNSUPPORTED with job->stage: this it cannot do (READ, RUN). */
+bl_status bl_pump_far(const bl_serial *port, const bl_far_side *far, bl_transfer *job,
+                      const bl_pump_watch *watch, char *said, size_t room);
 
 #endif

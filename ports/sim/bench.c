@@ -35,15 +35,44 @@ void sim_bench_power_on(sim_bench *s)
 {
     s->powered = true;
     sim_board_power_on(&s->board, &s->chance, s->now);
+    if (s->neighbour == NULL) return;
+    sim_bench_neighbour(s);
+    sim_monitor_say(&s->monitor, "%s", s->neighbour->greeting);
+}
+
+void sim_bench_neighbour(sim_bench *s)
+{
+    sim_monitor_begin(&s->monitor, s->neighbour, s->board.ram, &s->board_line.from_pc,
+                      &s->board_line.to_pc, s->now);
+}
+
+/* Until the monitor starts a program, the CPU has nothing to do that anybody sees. */
+static void run_neighbour(sim_bench *s, uint64_t until)
+{
+    sim_monitor *m = &s->monitor;
+    sim_monitor_run(m, until);
+    sim_board_stand(&s->board, until);
+    if (!m->started) return;
+    const sim_cpu_kind *kind = s->board.kind;
+    for (size_t i = 0; i < kind->register_count; i++)
+        if (strcmp(kind->registers[i].name, "pc") == 0)
+            sim_register_set(&s->board.cpu, &kind->registers[i], m->start);
+    m->kind = NULL;
 }
 
 void sim_bench_run(sim_bench *s, uint64_t until)
 {
     uint8_t byte;
     if (until <= s->now) return;
-    if (s->powered) sim_board_run(&s->board, until);
+    if (s->powered && s->monitor.kind != NULL)
+        run_neighbour(s, until);
+    else if (s->powered && s->stands)
+        sim_board_stand(&s->board, until);
+    else if (s->powered)
+        sim_board_run(&s->board, until);
     /* Nobody listens at a board without power. */
-    while (!s->powered && sim_wire_take(&s->board_line.from_pc, until, &byte))
+    while ((!s->powered || (s->stands && s->monitor.kind == NULL)) &&
+           sim_wire_take(&s->board_line.from_pc, until, &byte))
         continue;
     sim_socket_run(&s->socket, until);
     s->now = until;

@@ -6,6 +6,7 @@
 
 #include "board.h"
 #include "bootlace/port.h"
+#include "monitor.h"
 #include "socket.h"
 
 typedef struct sim_line {
@@ -20,6 +21,9 @@ typedef struct sim_bench {
     bool powered;
     sim_socket socket;
     sim_line board_line, socket_line;
+    const sim_monitor_kind *neighbour; /* whose monitor is in the board's ROM; NULL: nobody's */
+    sim_monitor monitor;
+    bool stands; /* the CPU is none that is simulated: programs do not run */
     sim_part parts[SIM_CHIPS];
     sim_chance chance;
 } sim_bench;
@@ -31,6 +35,8 @@ void sim_bench_begin(sim_bench *s, const sim_cpu_kind *kind, uint32_t clock, con
 /* Puts a chip into the programmer's socket. */
 void sim_bench_insert(sim_bench *s, size_t chip);
 void sim_bench_power_on(sim_bench *s);
+/* The neighbour's monitor comes up, on a board that is on. */
+void sim_bench_neighbour(sim_bench *s);
 void sim_bench_run(sim_bench *s, uint64_t until);
 
 /* The PC's end of a line, as a port. */

@@ -37,7 +37,7 @@ static uint32_t blank_sum(size_t count)
 static void take_sum(bl_transfer *t, uint32_t found)
 {
     size_t unit = bl_job_unit(t, t->block);
-    bl_piece b = bl_job_block(t, t->block);
+    bl_piece b = bl_transfer_block(t, t->block);
     size_t count = t->by_region ? (size_t)t->options.region : b.count;
     bool right = found == bl_crc32(0, b.bytes, count);
     bool blank = !right && t->stage == BL_STAGE_LOOK && found == blank_sum(count);
@@ -95,11 +95,11 @@ void bl_transfer_note(bl_transfer *t, uint32_t address, uint8_t expected, uint8_
 /* The sector of this block is erased, and all of it written that should not be blank. */
 static void mark_sector(bl_transfer *t, size_t block)
 {
-    uint32_t size = t->options.part->sector, sector = bl_job_block(t, block).first / size;
-    while (block > 0 && bl_job_block(t, block - 1).first / size == sector)
+    uint32_t size = t->options.part->sector, sector = bl_transfer_block(t, block).first / size;
+    while (block > 0 && bl_transfer_block(t, block - 1).first / size == sector)
         block--;
     for (size_t i = block; i < t->block_count; i++) {
-        bl_piece b = bl_job_block(t, i);
+        bl_piece b = bl_transfer_block(t, i);
         if (b.first / size != sector) break;
         t->marks[i] = bl_job_blank(b.bytes, b.count) ? MARK_BLANK : MARK_WRONG | MARK_BLANK;
     }
@@ -110,7 +110,7 @@ static void mark_sector(bl_transfer *t, size_t block)
 static bl_status take_fit(bl_transfer *t, const bl_frame *f)
 {
     size_t block = t->block;
-    bl_piece b = bl_job_block(t, block);
+    bl_piece b = bl_transfer_block(t, block);
     bool fits = !t->options.every_block;
     for (size_t i = 0; i < t->asked; i++) {
         uint8_t wanted = b.bytes[t->part + i], found = f->payload[1 + i];
@@ -134,7 +134,7 @@ static bl_status take_read(bl_transfer *t, const bl_frame *f)
         t->block += t->asked;
         return BL_OK;
     }
-    bl_piece b = bl_job_block(t, t->block);
+    bl_piece b = bl_transfer_block(t, t->block);
     for (size_t i = 0; i < t->asked; i++)
         if (f->payload[1 + i] != b.bytes[t->part + i])
             bl_transfer_note(t, b.first + (uint32_t)(t->part + i), b.bytes[t->part + i],
@@ -146,7 +146,7 @@ static bl_status take_read(bl_transfer *t, const bl_frame *f)
 /* A programmer adds whether there was anything to write. */
 static bl_status take_written(bl_transfer *t, const bl_frame *f)
 {
-    bl_piece b = bl_job_block(t, t->block);
+    bl_piece b = bl_transfer_block(t, t->block);
     bool written = f->length < 2 || f->payload[1] != 0;
     if (t->part == 0) t->touched = false;
     t->touched |= written;

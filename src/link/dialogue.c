@@ -69,16 +69,49 @@ static uint32_t take_time(reader *r, bl_text value)
     return 0;
 }
 
-static uint8_t take_radix(reader *r, bl_text value)
+typedef struct choice {
+    const char *name;
+    uint8_t value;
+} choice;
+
+static uint8_t take_choice(reader *r, bl_text value, const choice *all, size_t count,
+                           const char *expected)
 {
-    static const struct {
-        const char *name;
-        uint8_t radix;
-    } all[] = {{"hex", 16}, {"decimal", 10}, {"octal", 8}};
-    for (size_t i = 0; i < 3; i++)
-        if (bl_text_same(value, bl_text_of(all[i].name))) return all[i].radix;
-    fault(r, NULL, "hex, decimal or octal is expected, not %.*s", value);
-    return 16;
+    for (size_t i = 0; i < count; i++)
+        if (bl_text_same(value, bl_text_of(all[i].name))) return all[i].value;
+    fault(r, expected, "this is not one of what can stand here: %.*s", value);
+    return all[0].value;
+}
+
+static const char *const loaders[] = {"typing",        "bare",      "hex-records", "s-records",
+                                      "xmodem",        "xmodem-1k", "acked",       "packets",
+                                      "blind-packets", "parallel",  "eyelet"};
+
+bl_loader bl_loader_named(bl_text name)
+{
+    for (unsigned i = 0; i < BL_LOADER_NONE; i++)
+        if (bl_text_same(name, bl_text_of(loaders[i]))) return (bl_loader)i;
+    return BL_LOADER_NONE;
+}
+
+const char *bl_loader_name(bl_loader loader)
+{
+    return loader < BL_LOADER_NONE ? loaders[loader] : NULL;
+}
+
+static bl_loader take_loader(reader *r, bl_text value, bool dumps)
+{
+    bl_loader l = bl_loader_named(value);
+    bool good = l == BL_LOADER_BARE || l == BL_LOADER_HEX || l == BL_LOADER_SREC ||
+                l == BL_LOADER_XMODEM || l == BL_LOADER_XMODEM_1K;
+    if (!dumps) good |= l == BL_LOADER_ACKED || l == BL_LOADER_PACKETS || l == BL_LOADER_BLIND;
+    if (!good)
+        fault(r,
+              dumps ? "bare, hex-records, s-records, xmodem"
+                    : "bare, hex-records, s-records, xmodem, xmodem-1k, acked, packets, "
+                      "blind-packets",
+              "no such way of carrying bytes can stand here: %.*s", value);
+    return l;
 }
 
 /* ---- lines ---- */
@@ -100,6 +133,16 @@ static bool take_words(reader *r, bl_text key, bl_text value)
         {"answer", d->answer, sizeof d->answer},
         {"refuse", d->refuse, sizeof d->refuse},
         {"separator", d->separator, sizeof d->separator},
+        {"fill", d->fill, sizeof d->fill},
+        {"start", d->start, sizeof d->start},
+        {"load", d->load, sizeof d->load},
+        {"loading", d->loading, sizeof d->loading},
+        {"leave", d->leave, sizeof d->leave},
+        {"dump", d->dump, sizeof d->dump},
+        {"dumping", d->dumping, sizeof d->dumping},
+        {"accept", d->accept, sizeof d->accept},
+        {"reject", d->reject, sizeof d->reject},
+        {"cancel", d->cancel, sizeof d->cancel},
     };
     for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
         if (!bl_text_same(key, bl_text_of(all[i].key))) continue;
@@ -107,6 +150,30 @@ static bool take_words(reader *r, bl_text key, bl_text value)
         return true;
     }
     return false;
+}
+
+static bool take_choices(reader *r, bl_text key, bl_text value)
+{
+    static const choice radixes[] = {{"hex", 16}, {"decimal", 10}, {"octal", 8}};
+    static const choice words[] = {{"8", 8}, {"12", 12}};
+    static const choice orders[] = {{"low", 0}, {"high", 1}};
+    static const choice echoes[] = {{"no", 0}, {"yes", 1}};
+    bl_dialogue *d = r->d;
+    if (bl_text_same(key, bl_text_of("number")))
+        d->radix = take_choice(r, value, radixes, 3, "hex, decimal or octal");
+    else if (bl_text_same(key, bl_text_of("word")))
+        d->word = take_choice(r, value, words, 2, "8 or 12 bits");
+    else if (bl_text_same(key, bl_text_of("first")))
+        d->high_first = take_choice(r, value, orders, 2, "low or high: which byte of a word");
+    else if (bl_text_same(key, bl_text_of("echo")))
+        d->echo = take_choice(r, value, echoes, 2, "yes or no") != 0;
+    else if (bl_text_same(key, bl_text_of("loader")))
+        d->loader = take_loader(r, value, false);
+    else if (bl_text_same(key, bl_text_of("dumper")))
+        d->dumper = take_loader(r, value, true);
+    else
+        return false;
+    return true;
 }
 
 static void take_line(reader *r, bl_text line)
@@ -118,10 +185,8 @@ static void take_line(reader *r, bl_text line)
     while (n < line.length && !bl_is_blank(line.at[n]))
         n++;
     bl_text key = {line.at, n}, value = bl_text_trim((bl_text){line.at + n, line.length - n});
-    if (take_words(r, key, value)) return;
-    if (bl_text_same(key, bl_text_of("number")))
-        d->radix = take_radix(r, value);
-    else if (bl_text_same(key, bl_text_of("block")))
+    if (take_words(r, key, value) || take_choices(r, key, value)) return;
+    if (bl_text_same(key, bl_text_of("block")))
         d->block = (uint8_t)take_number(r, value, 1, BL_DIALOGUE_BLOCK);
     else if (bl_text_same(key, bl_text_of("baud")))
         d->baud = take_number(r, value, 50, 1000000);
@@ -133,8 +198,9 @@ static void take_line(reader *r, bl_text line)
         d->patience_us = take_time(r, value);
     else
         fault(r,
-              "known: name baud prompt wake ending write read answer refuse separator number block "
-              "pace rest patience",
+              "known: name baud prompt wake ending write read answer refuse separator fill start "
+              "load loading loader leave dump dumping dumper accept reject cancel echo number word "
+              "first block pace rest patience",
               "nothing is called '%.*s' here", key);
 }
 
@@ -155,6 +221,29 @@ static void need(reader *r, const char *key, const char *text, const char *part)
     bl_report(r->sink, BL_ERROR, r->name, 0, NULL, "'%s' must contain %s", key, part);
 }
 
+/* Do the texts hold what they are for? */
+static void check_patterns(reader *r)
+{
+    const bl_dialogue *d = r->d;
+    if (d->write[0] == '\0' && d->load[0] == '\0' && d->loader == BL_LOADER_TYPING)
+        need(r, "write", d->write, "{bytes}");
+    if (d->write[0] != '\0') {
+        need(r, "write", d->write, "{address");
+        need(r, "write", d->write, "{bytes}");
+    }
+    if (d->read[0] != '\0') {
+        need(r, "read", d->read, "{address");
+        need(r, "answer", d->answer, "{bytes}");
+    }
+    if (d->fill[0] != '\0') need(r, "fill", d->fill, "{byte");
+    if (d->dump[0] != '\0') need(r, "dump", d->dump, "{address");
+    if (d->dump[0] != '\0' && d->dumper == BL_LOADER_NONE)
+        fault(r, "bare, hex-records, s-records, xmodem", "'dump' needs a 'dumper'%.*s",
+              (bl_text){"", 0});
+    if (d->word == 12 && d->block % 2 != 0)
+        fault(r, "two bytes a word", "'block' must be even%.*s", (bl_text){"", 0});
+}
+
 bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, bl_dialogue *d)
 {
     reader r = {.d = d, .name = name, .sink = sink};
@@ -162,6 +251,8 @@ bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, 
     *d = (bl_dialogue){.ending = "\r",
                        .separator = " ",
                        .radix = 16,
+                       .word = 8,
+                       .dumper = BL_LOADER_NONE,
                        .block = 16,
                        .baud = 9600,
                        .patience_us = 3000000};
@@ -178,9 +269,6 @@ bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, 
     if (d->prompt[0] == '\0')
         fault(&r, NULL, "without a 'prompt' nobody knows when the device is ready%.*s",
               (bl_text){"", 0});
-    need(&r, "write", d->write, "{address");
-    need(&r, "write", d->write, "{bytes}");
-    need(&r, "read", d->read, "{address");
-    need(&r, "answer", d->answer, "{bytes}");
+    check_patterns(&r);
     return r.faults > 0 ? BL_E_SYNTAX : BL_OK;
 }

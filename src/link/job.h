@@ -19,8 +19,6 @@ enum {
     MARK_ERASE = 8,   /* first block of a sector that must be erased */
 };
 
-/* The index-th block, as the piece of memory it covers. */
-bl_piece bl_job_block(const bl_transfer *t, size_t index);
 /* Blocks of a region; 0 when only blocks are summed. */
 size_t bl_job_region(const bl_transfer *t);
 /* Blocks that one sum covers in this pass; 0: at index there are not that many in a row. */

@@ -25,10 +25,24 @@ static void add_number(bl_talk *t, uint32_t value, unsigned digits)
         add(t, text[--n]);
 }
 
-/* Digits that a byte has: all of them, but decimal ones as they come. */
-static unsigned byte_digits(const bl_dialogue *d)
+/* Digits that a byte, or a word, has: all of them, but decimal ones as they come. */
+static unsigned unit_digits(const bl_dialogue *d)
 {
-    return d->radix == 16 ? 2 : d->radix == 8 ? 3 : 1;
+    if (d->radix == 10) return 1;
+    if (d->radix == 16) return d->word > 8 ? 3 : 2;
+    return d->word > 8 ? 4 : 3;
+}
+
+static unsigned unit_bytes(const bl_dialogue *d)
+{
+    return d->word > 8 ? 2 : 1;
+}
+
+static uint32_t unit_at(const bl_talk *t, size_t index)
+{
+    const uint8_t *b = t->bytes + index * unit_bytes(t->d);
+    if (t->d->word == 8) return b[0];
+    return t->d->high_first ? (uint32_t)b[0] << 8 | b[1] : (uint32_t)b[1] << 8 | b[0];
 }
 
 /* "{address:4}" at p? Returns how long it is, and the digits. */
@@ -46,34 +60,126 @@ static size_t field_at(const char *p, const char *name, unsigned *digits)
     return p[n] == '}' ? n + 1 : 0;
 }
 
+/* "{wait}", "{wait:TEXT}", "{each:TEXT}" at p? Returns how long it is; *text is what stands in it.
+ */
+static size_t text_at(const char *p, const char *name, bl_text *text)
+{
+    size_t n = 1, length = bl_length(name);
+    if (p[0] != '{') return 0;
+    for (; n <= length; n++)
+        if (p[n] != name[n - 1]) return 0;
+    *text = (bl_text){p + n, 0};
+    if (p[n] == '}') return n + 1;
+    if (p[n++] != ':') return 0;
+    text->at = p + n;
+    while (p[n] != '}' && p[n] != '\0')
+        n++, text->length++;
+    return p[n] == '}' ? n + 1 : 0;
+}
+
+static void add_wait(bl_talk *t, bl_text text)
+{
+    if (text.length == 0) text = bl_text_of(t->d->prompt);
+    add(t, '\0');
+    for (size_t i = 0; i < text.length; i++)
+        add(t, text.at[i]);
+    add(t, '\0');
+}
+
+static void add_separator(bl_talk *t)
+{
+    bl_text text;
+    for (const char *s = t->d->separator; *s != '\0';) {
+        size_t n = text_at(s, "wait", &text);
+        if (n > 0)
+            add_wait(t, text), s += n;
+        else
+            add(t, *s++);
+    }
+}
+
 static void add_bytes(bl_talk *t)
 {
-    for (size_t i = 0; i < t->count; i++) {
-        for (const char *s = t->d->separator; i > 0 && *s != '\0'; s++)
-            add(t, *s);
-        add_number(t, t->bytes[i], byte_digits(t->d));
+    size_t units = t->count / unit_bytes(t->d);
+    for (size_t i = 0; i < units; i++) {
+        if (i > 0) add_separator(t);
+        add_number(t, unit_at(t, i), unit_digits(t->d));
     }
+}
+
+/* The same for each byte, with the prompt between. */
+static void add_each(bl_talk *t, bl_text text)
+{
+    for (size_t i = 0; i < t->count / unit_bytes(t->d); i++) {
+        if (i > 0) add_wait(t, (bl_text){NULL, 0});
+        for (size_t k = 0; k < text.length; k++)
+            add(t, text.at[k]);
+    }
+}
+
+/* A field with a number or bytes at p. Returns how long it is; 0: there is none. */
+static size_t add_field(bl_talk *t, const char *p)
+{
+    uint32_t units = (uint32_t)t->count / unit_bytes(t->d), first = t->address / unit_bytes(t->d);
+    unsigned digits;
+    size_t n;
+    if ((n = field_at(p, "address", &digits)) > 0)
+        add_number(t, first, digits);
+    else if ((n = field_at(p, "count", &digits)) > 0)
+        add_number(t, units, digits);
+    else if ((n = field_at(p, "last", &digits)) > 0)
+        add_number(t, first + units - 1, digits);
+    else if ((n = field_at(p, "byte", &digits)) > 0)
+        add_number(t, unit_at(t, 0), unit_digits(t->d));
+    else if ((n = field_at(p, "bytes", &digits)) > 0)
+        add_bytes(t);
+    return n;
 }
 
 static void compose(bl_talk *t, const char *pattern)
 {
+    bl_text text;
     for (const char *p = pattern; *p != '\0';) {
-        unsigned digits;
-        size_t n;
-        if ((n = field_at(p, "address", &digits)) > 0)
-            add_number(t, t->address, digits);
-        else if ((n = field_at(p, "count", &digits)) > 0)
-            add_number(t, (uint32_t)t->count, digits);
-        else if ((n = field_at(p, "last", &digits)) > 0)
-            add_number(t, t->address + (uint32_t)t->count - 1, digits);
-        else if ((n = field_at(p, "bytes", &digits)) > 0)
-            add_bytes(t);
-        else
+        size_t n = add_field(t, p);
+        if (n == 0 && (n = text_at(p, "wait", &text)) > 0)
+            add_wait(t, text);
+        else if (n == 0 && (n = text_at(p, "each", &text)) > 0)
+            add_each(t, text);
+        else if (n == 0)
             n = 1, add(t, *p);
         p += n;
     }
     for (const char *e = t->d->ending; *e != '\0'; e++)
         add(t, *e);
+}
+
+/* What is sent, and what ends the exchange. */
+static void compose_kind(bl_talk *t)
+{
+    const bl_dialogue *d = t->d;
+    t->until = d->prompt;
+    switch (t->kind) {
+    case BL_TALK_WAKE:
+    case BL_TALK_LEAVE:
+        for (const char *p = t->kind == BL_TALK_WAKE ? d->wake : d->leave; *p != '\0'; p++)
+            add(t, *p);
+        break;
+    case BL_TALK_WRITE: compose(t, d->write); break;
+    case BL_TALK_READ: compose(t, d->read); break;
+    case BL_TALK_FILL: compose(t, d->fill); break;
+    case BL_TALK_START:
+        compose(t, d->start);
+        t->until = NULL;
+        break;
+    case BL_TALK_LOAD:
+        compose(t, d->load);
+        t->until = d->loading[0] != '\0' ? d->loading : NULL;
+        break;
+    default:
+        compose(t, d->dump);
+        t->until = d->dumping[0] != '\0' ? d->dumping : NULL;
+        break;
+    }
 }
 
 void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t address,
@@ -86,25 +192,38 @@ void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t
     t->address = address;
     t->count = count;
     if (kind == BL_TALK_WRITE) memcpy(t->bytes, bytes, count);
-    if (kind == BL_TALK_WAKE)
-        for (const char *p = d->wake; *p != '\0'; p++)
-            add(t, *p);
-    else
-        compose(t, kind == BL_TALK_WRITE ? d->write : d->read);
+    if (kind == BL_TALK_FILL) memcpy(t->bytes, bytes, unit_bytes(d));
+    compose_kind(t);
     t->next_at = now;
     t->deadline = now + d->patience_us;
-    if (t->out_count == 0) t->status = BL_OK; /* it needs no waking */
+    if (t->out_count == 0) t->status = BL_OK; /* it needs no waking, or leaves by itself */
+}
+
+/* Is something to be waited for before more is sent? */
+static bool waits(const bl_talk *t)
+{
+    return t->out_sent < t->out_count && t->out[t->out_sent] == '\0';
+}
+
+/* Behind the last that is sent, the silence is short when nothing has to come. */
+static uint64_t patience(const bl_talk *t)
+{
+    enum { SILENCE_US = 100000 };
+    bool last = t->out_sent == t->out_count && t->until == NULL;
+    if (!last) return t->d->patience_us;
+    return t->kind == BL_TALK_START ? SILENCE_US : (uint64_t)t->d->pace_us + t->d->rest_us;
 }
 
 size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t room, uint64_t now)
 {
     size_t n = 0;
-    while (n < room && t->out_sent < t->out_count && now >= t->next_at) {
+    while (n < room && t->out_sent < t->out_count && !waits(t) && now >= t->next_at) {
         bytes[n++] = (uint8_t)t->out[t->out_sent++];
         /* Patience begins when all is said. */
-        t->deadline = now + t->d->patience_us;
-        t->next_at = now + t->d->pace_us;
-        if (t->out_sent == t->out_count) t->next_at += t->d->rest_us;
+        t->deadline = now + patience(t);
+        t->next_at = now;
+        if (t->d->pace_us > 0) t->next_at += t->d->pace_us + 10u * 1000000u / t->d->baud;
+        if (t->out_sent == t->out_count || waits(t)) t->next_at += t->d->rest_us;
         if (t->d->pace_us > 0) break;
     }
     return n;
@@ -134,15 +253,27 @@ static bool skip(bl_text *text, const char *what)
     return true;
 }
 
+static void keep_unit(bl_talk *t, uint32_t value)
+{
+    if (t->d->word == 8) {
+        t->bytes[t->got++] = (uint8_t)value;
+        return;
+    }
+    t->bytes[t->got + !t->d->high_first] = (uint8_t)(value >> 8);
+    t->bytes[t->got + t->d->high_first] = (uint8_t)value;
+    t->got += 2;
+}
+
 /* Bytes as far as there are any. One with a digit too few has lost it on the way. */
 static void take_bytes(bl_talk *t, bl_text *text)
 {
+    unsigned digits = unit_digits(t->d), most = t->d->radix == 10 ? 4 : digits;
     uint32_t value;
     for (;;) {
         size_t before = text->length;
-        if (t->got == t->count || !number_at(t->d, text, t->d->radix == 16 ? 2 : 3, &value)) return;
-        if (value > 255 || before - text->length < byte_digits(t->d)) return;
-        t->bytes[t->got++] = (uint8_t)value;
+        if (t->got == t->count || !number_at(t->d, text, most, &value)) return;
+        if (value >> t->d->word != 0 || before - text->length < digits) return;
+        keep_unit(t, value);
         bl_text rest = *text;
         if (!skip(&rest, t->d->separator)) return;
         *text = rest;
@@ -153,7 +284,7 @@ static void take_bytes(bl_talk *t, bl_text *text)
 static bool take_answer(bl_talk *t, bl_text line)
 {
     size_t before = t->got;
-    uint32_t due = t->address + (uint32_t)t->got, value;
+    uint32_t due = (t->address + (uint32_t)t->got) / unit_bytes(t->d), value;
     for (const char *p = t->d->answer; *p != '\0';) {
         unsigned digits;
         size_t n;
@@ -179,13 +310,18 @@ static void keep_said(bl_talk *t, bl_text line)
     t->said[n] = '\0';
 }
 
+/* What was said since the last wait, without its ending: the echo looks like that. */
+static bl_text said_last(const bl_talk *t)
+{
+    return bl_text_trim((bl_text){t->out + t->said_from, t->out_sent - t->said_from});
+}
+
 static void take_line(bl_talk *t)
 {
-    bl_text line = bl_text_trim((bl_text){t->line, t->line_count}), echo = {t->out, t->out_count};
+    bl_text line = bl_text_trim((bl_text){t->line, t->line_count});
     t->line_count = 0;
     if (t->kind == BL_TALK_WAKE || line.length == 0) return; /* greetings are anything */
-    if (bl_text_same(line, bl_text_trim((bl_text){echo.at, echo.length - bl_length(t->d->ending)})))
-        return;
+    if (bl_text_same(line, said_last(t))) return;
     bl_text rest = line;
     if (t->d->refuse[0] != '\0' && skip(&rest, t->d->refuse)) {
         keep_said(t, line);
@@ -195,37 +331,64 @@ static void take_line(bl_talk *t)
     if (t->kind == BL_TALK_READ && t->got < t->count && !take_answer(t, line)) keep_said(t, line);
 }
 
-static bool at_prompt(const bl_talk *t)
+static void keep_tail(bl_talk *t, uint8_t byte)
 {
-    size_t n = bl_length(t->d->prompt);
-    return t->line_count >= n && memcmp(t->line + t->line_count - n, t->d->prompt, n) == 0;
+    if (t->tail_count == sizeof t->tail) memmove(t->tail, t->tail + 1, --t->tail_count);
+    t->tail[t->tail_count++] = (char)byte;
+}
+
+static bool ends_with(const bl_talk *t, const char *text)
+{
+    size_t n = bl_length(text);
+    return t->tail_count >= n && memcmp(t->tail + t->tail_count - n, text, n) == 0;
+}
+
+/* The text that is waited for has come: on with what is behind it. */
+static void pass_wait(bl_talk *t, uint64_t now)
+{
+    const char *text = t->out + t->out_sent + 1;
+    if (!ends_with(t, text)) return;
+    t->out_sent += bl_length(text) + 2;
+    t->said_from = t->out_sent;
+    t->line_count = t->tail_count = 0;
+    t->next_at = now > t->next_at ? now : t->next_at;
+    t->deadline = now + t->d->patience_us;
+}
+
+static void take_byte(bl_talk *t, uint8_t byte, uint64_t now)
+{
+    keep_tail(t, byte);
+    if (byte == '\r' || byte == '\n')
+        take_line(t);
+    else if (t->line_count < sizeof t->line)
+        t->line[t->line_count++] = (char)byte;
+    if (t->status != BL_E_BUSY) return;
+    /* The prompt that was there before, and the echo behind it, are not the answer. */
+    if (waits(t)) {
+        pass_wait(t, now);
+    } else if (t->out_sent == t->out_count && t->until != NULL && ends_with(t, t->until)) {
+        t->line_count = 0;
+        t->status = t->kind == BL_TALK_READ && t->got < t->count ? BL_E_SYNTAX : BL_OK;
+    }
 }
 
 void bl_talk_input(bl_talk *t, const uint8_t *bytes, size_t count, uint64_t now)
 {
-    for (size_t i = 0; i < count && t->status == BL_E_BUSY; i++) {
-        if (bytes[i] == '\r' || bytes[i] == '\n') {
-            take_line(t);
-            continue;
-        }
-        if (t->line_count < sizeof t->line) t->line[t->line_count++] = (char)bytes[i];
-        /* The prompt that was there before, and the echo behind it, are not the answer. */
-        if (t->out_sent < t->out_count || !at_prompt(t)) continue;
-        t->line_count = 0;
-        t->status = t->kind == BL_TALK_READ && t->got < t->count ? BL_E_SYNTAX : BL_OK;
-    }
+    for (size_t i = 0; i < count && t->status == BL_E_BUSY; i++)
+        take_byte(t, bytes[i], now);
     bl_talk_tick(t, now);
 }
 
 void bl_talk_tick(bl_talk *t, uint64_t now)
 {
-    if (t->status == BL_E_BUSY && t->out_sent == t->out_count && now >= t->deadline)
-        t->status = BL_E_TIMEOUT;
+    bool said = t->out_sent == t->out_count;
+    if (t->status != BL_E_BUSY || (!said && !waits(t)) || now < t->deadline) return;
+    t->status = said && t->until == NULL ? BL_OK : BL_E_TIMEOUT;
 }
 
 uint64_t bl_talk_deadline(const bl_talk *t)
 {
-    return t->out_sent < t->out_count ? t->next_at : t->deadline;
+    return t->out_sent < t->out_count && !waits(t) ? t->next_at : t->deadline;
 }
 
 bl_status bl_talk_status(const bl_talk *t)

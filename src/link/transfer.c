@@ -17,7 +17,7 @@ static size_t blocks_of(const bl_piece *p, uint32_t block)
     return p->count == 0 ? 0 : (size_t)(last / block - p->first / block) + 1;
 }
 
-bl_piece bl_job_block(const bl_transfer *t, size_t index)
+bl_piece bl_transfer_block(const bl_transfer *t, size_t index)
 {
     uint32_t size = t->options.block;
     for (size_t i = 0; i < t->options.piece_count; i++) {
@@ -47,7 +47,7 @@ bool bl_job_blank(const uint8_t *bytes, size_t count)
 static bool is_row(const bl_transfer *t, size_t index, size_t count)
 {
     if (count > t->block_count - index) return false;
-    bl_piece first = bl_job_block(t, index), last = bl_job_block(t, index + count - 1);
+    bl_piece first = bl_transfer_block(t, index), last = bl_transfer_block(t, index + count - 1);
     return first.count == t->options.block && last.count == first.count &&
            last.first - first.first == (uint32_t)(count - 1) * t->options.block;
 }
@@ -92,6 +92,7 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
     t->options = *options;
     t->memory = *memory;
     t->most_data = EASIEST;
+    t->proved_by = BL_PROOF_SUMS;
     if (options->block == 0 || options->block > BL_FRAME_PAYLOAD - ADDRESS ||
         options->region % options->block != 0 || options->region > 0xFFFF)
         return BL_E_ARGUMENT;
@@ -297,7 +298,7 @@ static uint32_t hold_us(const bl_part *p)
 
 static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most)
 {
-    bl_piece b = bl_job_block(t, t->block);
+    bl_piece b = bl_transfer_block(t, t->block);
     uint32_t size = t->by_region ? t->options.region : (uint32_t)b.count;
     t->asked = row_of(t, t->block);
     t->where = b.first;
@@ -311,7 +312,7 @@ static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *
 /* A block goes in one frame, or on a bad line in several. */
 static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *patience)
 {
-    bl_piece b = bl_job_block(t, t->block);
+    bl_piece b = bl_transfer_block(t, t->block);
     size_t left = b.count - t->part;
     t->asked = left < t->most_data ? left : t->most_data;
     t->where = b.first + (uint32_t)t->part;
@@ -343,7 +344,7 @@ static const uint8_t kinds[BL_STAGES] = {
 
 static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most)
 {
-    bl_piece b = bl_job_block(t, t->block);
+    bl_piece b = bl_transfer_block(t, t->block);
     size_t left = b.count - t->part;
     switch (t->stage) {
     case BL_STAGE_SELECT: ask_select(t, f); break;

@@ -219,7 +219,8 @@ TEST(a_programmer_that_speaks_text)
     expect_code(0, "bootlace chip read -q -p sim -o U5.bin && cmp U5.bin state/U5.bin");
     CHECK_CONTAINS(expect_code(2, "bootlace chip write -p sim --protect").err, "has no software");
     edit("pip.dialogue", "prompt    \"pip> \"", "prompt    \"ready> \"");
-    CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim").err, "nothing answers");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim").err,
+                   "not what was expected: \"pip> ");
     edit("pip.dialogue", "answer ", "anser ");
     r = expect_code(1, "bootlace chip verify -p sim");
     CHECK_CONTAINS(r.err, "pip.dialogue:10: error: nothing is called 'anser' here");

@@ -34,7 +34,10 @@ TEST(dialogue_files)
     CHECK_INT(d.patience_us, 50000);
     CHECK_INT(d.radix, 16);
     refuse("prompt ready", "dot.dialogue:11: error: text in double quotes is expected");
-    refuse("number roman", "hex, decimal or octal is expected");
+    refuse("number roman", "not one of what can stand here: roman");
+    refuse("loader pigeon", "no such way of carrying bytes can stand here: pigeon");
+    refuse("word 12\nblock 7", "'block' must be even");
+    refuse("dump \"D {address}\"", "'dump' needs a 'dumper'");
     refuse("block 65", "too small or too large");
     refuse("pace 3", "a time is expected");
     refuse("greeting \"hi\"", "nothing is called 'greeting' here");

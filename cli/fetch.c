@@ -1,0 +1,100 @@
+/* fetch.c - bootlace fetch. */
+#include "connect.h"
+#include "transfer.h"
+
+#include <string.h>
+
+static char *method;
+
+static const GOptionEntry entries[] = {
+    {"method", 0, 0, G_OPTION_ARG_STRING, &method,
+     "how bytes come back (default: as the bench file says)", "METHOD"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+static const usage words = {"fetch RANGE -o FILE",
+                            "Saves memory to a file, the exact bytes, read twice.",
+                            "  bootlace fetch $0300..$03FF -o page.hex -p sim"};
+
+/* Reads the range, then has its check-sums compared with what is there: a line that lies twice
+ * alike does not pass. Others are read twice. */
+static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connection *c, bool *twice)
+{
+    bl_piece piece = {range.first, (size_t)range.count, bytes};
+    bl_transfer_options o = {.goal = BL_GOAL_READ,
+                             .buffer = bytes,
+                             .range = range,
+                             .block = TRANSFER_BLOCK,
+                             .who = BL_WHO_EYELET,
+                             .sum_ns = transfer_sum_time(b)};
+    whereis none = {.count = 0};
+    *twice = connect_is_eyelet(b) || b->link_dialogue != NULL;
+    for (int pass = 0; pass < (*twice ? 2 : 1); pass++) {
+        bl_transfer job;
+        bl_status status = bl_transfer_begin(&job, &host_memory, &o);
+        if (status == BL_OK) status = connect_run(c, &job);
+        if (status == BL_E_DIFFERS)
+            fail("memory changed while it was fetched; is a program running?");
+        else if (status != BL_OK)
+            explain(c, &job, status, NULL, &none);
+        bl_transfer_end(&job);
+        if (status != BL_OK) return EXIT_FAILED;
+        o.goal = BL_GOAL_COMPARE;
+        o.resume = true;
+        o.pieces = &piece;
+        o.piece_count = 1;
+    }
+    return EXIT_GOOD;
+}
+
+static int fetch(const bench *b, bl_range range, bl_filetype type)
+{
+    connection c;
+    int code = connect_board(b, &c);
+    if (code != EXIT_GOOD) return code;
+    uint8_t *bytes = g_malloc((size_t)range.count);
+    bool twice;
+    code = fetch_bytes(b, range, bytes, &c, &twice);
+    double seconds = connect_seconds(&c);
+    int end = connect_end(&c);
+    if (code == EXIT_GOOD) code = end;
+    if (code == EXIT_GOOD)
+        code = cli_save_bytes(type, range.first, bytes, (size_t)range.count, b->name);
+    if (code == EXIT_GOOD)
+        say("%s: %lu bytes from %s as %s, %s (%.2f s)", given.out, (unsigned long)range.count,
+            cli_address(b, range.first), bl_filetype_text(type),
+            connect_is_eyelet(b) ? "CRC-32 compared with the machine's"
+            : twice              ? "read twice, and the same both times"
+                                 : "not verified: they came once, and nothing more can be asked",
+            seconds);
+    g_free(bytes);
+    return code;
+}
+
+int command_fetch(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {entries, output_options, bench_options, port_options, NULL};
+    bench *b;
+    bl_range range;
+    if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
+    if (argc != 2) return cli_usage("which range? bootlace fetch FIRST..LAST -o FILE");
+    if (bl_range_parse((bl_text){argv[1], strlen(argv[1])}, &range) != BL_OK)
+        return cli_usage("%s is not a range; like $0300..$03FF (both included) or $0300+256",
+                         argv[1]);
+    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
+    bl_filetype type = cli_output_type();
+    if (type == BL_FILE_UNKNOWN)
+        return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);
+    int code = cli_bench(true, &b);
+    if (code == EXIT_GOOD) code = transfer_method(b, method);
+    if (code != EXIT_GOOD) {
+        bench_close(b);
+        return code;
+    }
+    if ((uint64_t)range.first + range.count > (uint64_t)1 << bl_sheet_address_bits(b->sheet))
+        code = cli_usage("%s goes beyond the machine's addresses", argv[1]);
+    else
+        code = fetch(b, range, type);
+    bench_close(b);
+    return code;
+}

@@ -1,0 +1,336 @@
+/* far.c - transfers with machines that are not ours: nothing they say is believed. */
+#include "far.h"
+
+#include <string.h>
+
+bool bl_far_tell(bl_far_work *w, bl_stage stage, size_t block)
+{
+    bl_exchange look = {.resends = w->job->resends + w->retries};
+    w->job->stage = stage;
+    w->job->block = block;
+    return w->watch == NULL || w->watch->progress(w->watch->context, w->job, &look);
+}
+
+static bool can_dump(const bl_far_work *w)
+{
+    return w->d != NULL && w->d->dump[0] != '\0';
+}
+
+static bool can_read(const bl_far_work *w)
+{
+    return w->d != NULL && (w->d->read[0] != '\0' || can_dump(w));
+}
+
+/* ---- reading ---- */
+
+/* A block, or with a dumper as many in a row as are worth a command. *bytes is where they are. */
+static size_t row_at(const bl_far_work *w, size_t index)
+{
+    enum { MOST = 1024 };
+    const bl_transfer *job = w->job;
+    bl_piece first = bl_transfer_block(job, index);
+    size_t n = 1, count = first.count;
+    if (!can_dump(w)) return 1;
+    for (; index + n < job->block_count; n++) {
+        bl_piece next = bl_transfer_block(job, index + n);
+        if (next.first != first.first + count || count + next.count > MOST) break;
+        count += next.count;
+    }
+    return n;
+}
+
+static bl_status read_bytes(bl_far_work *w, uint32_t first, uint8_t *bytes, size_t count)
+{
+    if (can_dump(w)) return bl_far_dump(w, first, bytes, count);
+    bl_status status = bl_far_exchange(w, BL_TALK_READ, first, NULL, count);
+    if (status == BL_OK) memcpy(bytes, w->talk.bytes, count);
+    return status;
+}
+
+/* What was found in a block: marks it, or as proof notes each difference. */
+static void compare_block(bl_far_work *w, size_t index, const uint8_t *found, bool proof)
+{
+    bl_transfer *job = w->job;
+    bl_piece b = bl_transfer_block(job, index);
+    bool same = memcmp(found, b.bytes, b.count) == 0;
+    job->marks[index] = !same;
+    if (!proof) return;
+    if (same) {
+        job->bytes_proved += b.count;
+        return;
+    }
+    job->blocks_wrong++;
+    for (size_t k = 0; k < b.count; k++)
+        if (found[k] != b.bytes[k])
+            bl_transfer_note(job, b.first + (uint32_t)k, b.bytes[k], found[k]);
+}
+
+static bl_status compare(bl_far_work *w, bool proof)
+{
+    bl_transfer *job = w->job;
+    uint8_t found[1024];
+    if (proof) job->bytes_proved = job->differences = job->blocks_wrong = 0;
+    for (size_t i = 0; i < job->block_count;) {
+        size_t n = row_at(w, i), count = 0;
+        for (size_t k = 0; k < n; k++)
+            count += bl_transfer_block(job, i + k).count;
+        if (!bl_far_tell(w, proof ? BL_STAGE_PROVE : BL_STAGE_LOOK, i)) return BL_E_BUSY;
+        bl_status status = read_bytes(w, bl_transfer_block(job, i).first, found, count);
+        if (status != BL_OK) return status;
+        const uint8_t *at = found;
+        for (size_t k = 0; k < n; k++, i++) {
+            compare_block(w, i, at, proof);
+            at += bl_transfer_block(job, i).count;
+        }
+    }
+    return proof && job->blocks_wrong > 0 ? BL_E_DIFFERS : BL_OK;
+}
+
+static bl_status read_range(bl_far_work *w)
+{
+    const bl_transfer_options *o = &w->job->options;
+    size_t step = can_dump(w) ? 1024 : w->d != NULL ? w->d->block : (size_t)o->range.count;
+    for (uint64_t at = 0; at < o->range.count; at += step) {
+        uint64_t left = o->range.count - at;
+        size_t n = left < step ? (size_t)left : step;
+        if (!bl_far_tell(w, BL_STAGE_READ, (size_t)at)) return BL_E_BUSY;
+        bl_status status = w->d == NULL
+                               ? bl_far_dump(w, o->range.first, o->buffer, n)
+                               : read_bytes(w, o->range.first + (uint32_t)at, o->buffer + at, n);
+        if (status != BL_OK) return status;
+    }
+    w->job->block = (size_t)o->range.count;
+    return BL_OK;
+}
+
+/* ---- writing ---- */
+
+static bl_status write_block(bl_far_work *w, size_t index)
+{
+    bl_piece b = bl_transfer_block(w->job, index);
+    bl_status status = bl_far_exchange(w, BL_TALK_WRITE, b.first, b.bytes, b.count);
+    if (status == BL_OK) w->job->bytes_written += b.count;
+    return status;
+}
+
+/* How many marked blocks from index on hold nothing but one and the same word, and lie in a row. */
+static size_t uniform_row(const bl_far_work *w, size_t index)
+{
+    const bl_transfer *job = w->job;
+    bl_piece first = bl_transfer_block(job, index);
+    size_t unit = w->d->word > 8 ? 2 : 1, n = 0, count = 0;
+    for (; index + n < job->block_count && job->marks[index + n]; n++) {
+        bl_piece b = bl_transfer_block(job, index + n);
+        if (b.first != first.first + count) break;
+        for (size_t i = 0; i < b.count; i++)
+            if (b.bytes[i] != first.bytes[i % unit]) return n;
+        count += b.count;
+    }
+    return n;
+}
+
+static bl_status fill_row(bl_far_work *w, size_t index, size_t blocks)
+{
+    bl_piece first = bl_transfer_block(w->job, index);
+    size_t count = 0;
+    for (size_t i = 0; i < blocks; i++)
+        count += bl_transfer_block(w->job, index + i).count;
+    bl_status status = bl_far_exchange(w, BL_TALK_FILL, first.first, first.bytes, count);
+    if (status == BL_OK) w->job->bytes_written += count;
+    return status;
+}
+
+/* Typed in, block by block; long runs of one byte are filled where the far side can. */
+static bl_status type_marked(bl_far_work *w)
+{
+    bl_transfer *job = w->job;
+    for (size_t i = 0; i < job->block_count;) {
+        size_t n = 1;
+        if (!job->marks[i]) {
+            i++;
+            continue;
+        }
+        if (!bl_far_tell(w, BL_STAGE_WRITE, i)) return BL_E_BUSY;
+        if (w->d->fill[0] != '\0') n = uniform_row(w, i);
+        bl_status status = n > 1 ? fill_row(w, i, n) : write_block(w, i);
+        if (status != BL_OK) return status;
+        n = n > 1 ? n : 1;
+        job->blocks_written += n;
+        i += n;
+    }
+    return BL_OK;
+}
+
+/* The next run of marked blocks in a row, from *index on; short gaps go along. */
+static bool next_run(const bl_far_work *w, size_t *index, bl_piece *run, size_t *blocks)
+{
+    enum { GAP = 2 };
+    const bl_transfer *job = w->job;
+    size_t i = *index, last;
+    while (i < job->block_count && !job->marks[i])
+        i++;
+    if (i == job->block_count) return false;
+    *run = bl_transfer_block(job, i);
+    last = i;
+    for (size_t k = i + 1; k < job->block_count && k <= last + GAP + 1; k++) {
+        bl_piece before = bl_transfer_block(job, k - 1), b = bl_transfer_block(job, k);
+        if (b.first != before.first + before.count) break;
+        if (job->marks[k]) last = k;
+    }
+    bl_piece end = bl_transfer_block(job, last);
+    run->count = (size_t)(end.first - run->first) + end.count;
+    *blocks = last - i + 1;
+    *index = last + 1;
+    return true;
+}
+
+static bl_status load_marked(bl_far_work *w)
+{
+    bl_transfer *job = w->job;
+    const bl_memory *m = &job->memory;
+    bl_piece *runs = m->resize(m->context, NULL, (job->block_count + 1) * sizeof *runs);
+    bool all = bl_far_takes_all(w->far->loader);
+    size_t count = 0, index = 0, blocks, written = 0;
+    bl_status status = BL_OK;
+    if (runs == NULL) return BL_E_MEMORY;
+    while (status == BL_OK && next_run(w, &index, &runs[count], &blocks)) {
+        job->bytes_written += runs[count].count;
+        written += blocks;
+        if (all) {
+            count++;
+            continue;
+        }
+        status = bl_far_load(w, &runs[0]);
+        if (status == BL_OK) job->blocks_written = written;
+    }
+    if (all) status = bl_far_load_all(w, runs, count);
+    if (status == BL_OK) job->blocks_written = written;
+    m->resize(m->context, runs, 0);
+    return status;
+}
+
+static bl_status write_marked(bl_far_work *w)
+{
+    return w->far->loader == BL_LOADER_TYPING ? type_marked(w) : load_marked(w);
+}
+
+/* ---- the whole ---- */
+
+/* What the loader itself makes sure of. */
+static bl_proof proof_of(bl_loader loader)
+{
+    return loader == BL_LOADER_ACKED     ? BL_PROOF_ANSWERS
+           : loader == BL_LOADER_PACKETS ? BL_PROOF_PACKETS
+                                         : BL_PROOF_NONE;
+}
+
+static bl_status prove(bl_far_work *w)
+{
+    bl_transfer *job = w->job;
+    if (can_read(w)) {
+        job->proved_by = BL_PROOF_READ;
+        return compare(w, true);
+    }
+    job->proved_by = proof_of(w->far->loader);
+    job->bytes_proved = job->proved_by == BL_PROOF_NONE ? 0 : job->bytes_total;
+    return BL_OK;
+}
+
+/* A line that has lost characters may have lost some of an address, too; and bare bytes shift. Then
+ * it is done again. */
+static bl_status write_and_prove(bl_far_work *w)
+{
+    enum { ROUNDS = 4 };
+    bl_status status = BL_OK;
+    for (unsigned round = 0; round < ROUNDS; round++) {
+        bool look = can_read(w) && (round > 0 || !w->job->options.every_block);
+        if (look)
+            status = compare(w, false);
+        else
+            memset(w->job->marks, 1, w->job->block_count);
+        if (status == BL_OK) status = write_marked(w);
+        if (status == BL_OK) status = prove(w);
+        if (status != BL_E_DIFFERS) break;
+        if (w->retries == 0 && w->far->loader == BL_LOADER_TYPING) break; /* it does not hold */
+    }
+    return status;
+}
+
+static bl_status start(bl_far_work *w)
+{
+    bl_transfer *job = w->job;
+    if (!job->options.run || job->run_asked) return BL_OK;
+    bl_far_tell(w, BL_STAGE_RUN, 0);
+    job->run_asked = true;
+    job->run_doubted = true; /* nobody answers to that */
+    bl_talk_begin(&w->talk, w->d, BL_TALK_START, job->options.entry, NULL, 0,
+                  w->port->now(w->port->context));
+    return bl_pump_talk(w->port, &w->talk);
+}
+
+/* What it cannot do is told before anything is done. */
+static bl_status check(const bl_far_work *w)
+{
+    const bl_transfer_options *o = &w->job->options;
+    bl_loader l = w->far->loader;
+    bool receives = l == BL_LOADER_BARE || l == BL_LOADER_XMODEM || l == BL_LOADER_XMODEM_1K;
+    w->job->stage = BL_STAGE_READ;
+    if (o->goal == BL_GOAL_COMPARE && !can_read(w)) return BL_E_UNSUPPORTED;
+    if (o->goal == BL_GOAL_READ && !can_read(w) && (w->d != NULL || !receives))
+        return BL_E_UNSUPPORTED;
+    w->job->stage = BL_STAGE_WRITE;
+    if (o->goal == BL_GOAL_WRITE && l == BL_LOADER_TYPING &&
+        (w->d == NULL || w->d->write[0] == '\0'))
+        return BL_E_UNSUPPORTED;
+    w->job->stage = BL_STAGE_RUN;
+    bool starts = w->d != NULL ? w->d->start[0] != '\0' : l == BL_LOADER_ACKED;
+    return o->run && !starts ? BL_E_UNSUPPORTED : BL_OK;
+}
+
+static bl_status work(bl_far_work *w)
+{
+    const bl_transfer_options *o = &w->job->options;
+    bl_status status = check(w);
+    if (status != BL_OK) return status;
+    bl_far_tell(w, BL_STAGE_HELLO, 0);
+    if (w->d != NULL) status = bl_far_exchange(w, BL_TALK_WAKE, 0, NULL, 0);
+    if (w->d != NULL && status == BL_OK) status = bl_far_hear_out(w->port); /* greetings */
+    if (status != BL_OK) return status;
+    if (o->goal == BL_GOAL_READ) return read_range(w);
+    status = o->goal == BL_GOAL_WRITE ? write_and_prove(w) : prove(w);
+    if (status == BL_OK && o->twice) status = prove(w);
+    return status == BL_OK ? start(w) : status;
+}
+
+/* Blocks are as large as one command of the dialogue can carry. */
+static bl_status cut_anew(bl_transfer *job, const bl_far_side *far)
+{
+    bl_transfer_options o = job->options;
+    bl_memory memory = job->memory;
+    o.block = far->dialogue != NULL ? far->dialogue->block : 64;
+    o.region = 0;
+    bl_transfer_end(job);
+    return bl_transfer_begin(job, &memory, &o);
+}
+
+bl_status bl_pump_far(const bl_serial *port, const bl_far_side *far, bl_transfer *job,
+                      const bl_pump_watch *watch, char *said, size_t room)
+{
+    static const char nobody[] = "the machine";
+    bl_far_work w = {.port = port, .far = far, .d = far->dialogue, .job = job, .watch = watch};
+    bl_status status = cut_anew(job, far);
+    if (status != BL_OK) return status;
+    const char *name = w.d != NULL && w.d->name[0] != '\0' ? w.d->name
+                       : far->loader == BL_LOADER_ACKED    ? "Aglet"
+                                                           : nobody;
+    memcpy(job->name, name, strlen(name) + 1);
+    job->no_corners = job->options.corners;
+    job->options.corners = false;
+    status = work(&w);
+    job->resends += w.retries;
+    size_t n = strlen(w.talk.said);
+    if (n >= room) n = room - 1;
+    memcpy(said, w.talk.said, n);
+    said[n] = '\0';
+    return status;
+}

@@ -1,0 +1,29 @@
+/* tap.h - listens to a port on the way: what was sent and what came back, to tell a dead line from
+ * a loop-back, another monitor, or a wrong rate. */
+#ifndef BOOTLACE_PUMP_TAP_H
+#define BOOTLACE_PUMP_TAP_H
+
+#include "bootlace/port.h"
+
+enum { BL_TAP_ROOM = 96 };
+
+typedef struct bl_tap {
+    bl_serial inner;
+    uint8_t sent[BL_TAP_ROOM], came[BL_TAP_ROOM]; /* the first of each */
+    uint64_t sent_count, came_count;              /* of all */
+} bl_tap;
+
+typedef enum bl_heard {
+    BL_HEARD_NOTHING,
+    BL_HEARD_ECHO, /* our own bytes: receive and transmit are connected */
+    BL_HEARD_TEXT, /* lines for people */
+    BL_HEARD_OTHER,
+} bl_heard;
+
+/* Returns a port that passes everything on to inner, and notes it. */
+bl_serial bl_tap_begin(bl_tap *tap, const bl_serial *inner);
+bl_heard bl_tap_heard(const bl_tap *tap);
+/* The first text that came, terminated; what cannot be printed as '.'; line ends as blanks. */
+void bl_tap_text(const bl_tap *tap, char *text, size_t room);
+
+#endif
