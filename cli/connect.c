@@ -64,6 +64,14 @@ int connect_board(const bench *b, connection *c)
     return EXIT_GOOD;
 }
 
+char *connect_line(const connection *c)
+{
+    char *folder = c->sim != NULL ? g_canonicalize_filename(c->sim->folder, NULL) : NULL;
+    char *line = g_strconcat(given.port, folder != NULL ? " " : NULL, folder, NULL);
+    g_free(folder);
+    return line;
+}
+
 bool connect_is_eyelet(const bench *b)
 {
     return b->method == BL_LOADER_EYELET;
@@ -214,6 +222,11 @@ static void explain_line(const connection *c, bool programmer)
              given.port, text,
              programmer ? "it a programmer that speaks text"
                         : "another monitor there, or a program running");
+        break;
+    case BL_HEARD_ANSWERS:
+        fail("each byte is answered by one from %s: that is how Aglet does it\n  --method acked "
+             "talks with Aglet; Eyelet must be sent to it first",
+             given.port);
         break;
     case BL_HEARD_OTHER:
         fail("bytes come from %s that make no sense at %u baud\n  most likely the rate is wrong; "

@@ -32,6 +32,8 @@ int connect_end(connection *c);
 bl_status connect_run(connection *c, bl_transfer *job);
 /* What a job counts: "pages" or "blocks". */
 const char *connect_unit(const bl_transfer *job);
+/* Which line this is, for the logbook. Free with g_free. */
+char *connect_line(const connection *c);
 /* Is it Eyelet that RAM is reached through? */
 bool connect_is_eyelet(const bench *b);
 /* Seconds on the port's clock since connecting. */

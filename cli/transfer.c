@@ -2,6 +2,7 @@
 #include "transfer.h"
 
 #include "connect.h"
+#include "logbook.h"
 #include "payload.h"
 
 #include <jansson.h>
@@ -60,16 +61,22 @@ int transfer_method(bench *b, const char *name)
     return EXIT_GOOD;
 }
 
+static bl_piece *pieces_of(const bl_image *image, size_t *count)
+{
+    *count = image != NULL ? bl_image_pieces(image) : 0;
+    bl_piece *pieces = g_new0(bl_piece, *count + 1);
+    for (size_t i = 0; i < *count; i++)
+        pieces[i] = bl_image_piece(image, i);
+    return pieces;
+}
+
 static int run_job(const bench *b, payload *l, bl_transfer_options *o, connection *c,
                    bl_transfer *job)
 {
-    size_t count = bl_image_pieces(l->image);
-    bl_piece *pieces = g_new0(bl_piece, count + 1);
-    for (size_t i = 0; i < count; i++)
-        pieces[i] = bl_image_piece(l->image, i);
+    bl_piece *pieces = pieces_of(l->image, &o->piece_count);
     o->pieces = pieces;
-    o->piece_count = count;
     o->block = TRANSFER_BLOCK;
+    o->region = connect_is_eyelet(b) ? TRANSFER_REGION : 0;
     o->who = BL_WHO_EYELET;
     o->sum_ns = transfer_sum_time(b);
     bl_status status = bl_transfer_begin(job, &host_memory, o);
@@ -77,6 +84,25 @@ static int run_job(const bench *b, payload *l, bl_transfer_options *o, connectio
     if (status != BL_OK) explain(c, job, status, NULL, &l->names);
     g_free(pieces);
     return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+}
+
+/* Sends with what is believed to be there, and keeps what was proved for the next time. */
+static int send_with_book(const bench *b, payload *l, bl_transfer_options *o, connection *c,
+                          bl_transfer *job)
+{
+    logbook *book = logbook_open(b, &cli_sink);
+    char *line = connect_line(c);
+    bl_image *last;
+    logbook_last_sent(book, b, line, &last);
+    bl_piece *known = pieces_of(last, &o->known_count);
+    o->known = known;
+    int code = run_job(b, l, o, c, job);
+    if (code == EXIT_GOOD) logbook_sent(book, b, line, l->image);
+    g_free(known);
+    bl_image_close(last);
+    g_free(line);
+    logbook_close(book);
+    return code;
 }
 
 static void show_json(const connection *c, const bl_transfer *job, const payload *l, bool good)
@@ -91,7 +117,8 @@ static void show_json(const connection *c, const bl_transfer *job, const payload
                                         job->difference[i].expected, "found",
                                         job->difference[i].found, "place", name));
     }
-    static const char *const proofs[] = {"nothing", "sums", "reading", "answers", "packets"};
+    static const char *const proofs[] = {"nothing", "sums",    "quick sums",
+                                         "reading", "answers", "packets"};
     json_t *all =
         json_pack("{s:b,s:s,s:I,s:I,s:I,s:I,s:f,s:i,s:o}", "verified",
                   good && job->proved_by != BL_PROOF_NONE, "by", proofs[job->proved_by], "bytes",
@@ -109,6 +136,7 @@ static void tell_proof(const connection *c, const bl_transfer *job)
 {
     static const char *const how[] = {
         [BL_PROOF_SUMS] = "computed the CRC-32 of all %lu bytes in memory, and each block is right",
+        [BL_PROOF_QUICK] = "computed CRC-16 sums over all %lu bytes in memory, and each is right",
         [BL_PROOF_READ] = "gave all %lu bytes back, and each is right",
         [BL_PROOF_ANSWERS] = "answered each of the %lu bytes with the right 8-bit sum of memory",
         [BL_PROOF_PACKETS] = "compared the CRC-32 of all %lu bytes, and says that it is right",
@@ -134,6 +162,10 @@ static void tell_sent(const connection *c, const bl_transfer *job, const payload
     if (job->blocks_written == 0)
         printf("%s: all %lu bytes were there already; nothing written\n", l->name,
                (unsigned long)job->bytes_total);
+    else if (job->bytes_written > job->bytes_total)
+        printf("%s: %lu bytes written, %lu more because they did not arrive as they should\n",
+               l->name, (unsigned long)job->bytes_total,
+               (unsigned long)(job->bytes_written - job->bytes_total));
     else
         printf("%s: %lu of %lu bytes written in %zu block%s\n", l->name,
                (unsigned long)job->bytes_written, (unsigned long)job->bytes_total,
@@ -164,7 +196,8 @@ static int send_payload(const bench *b, payload *l, bool compare)
     if (!compare && project_check_ram(b, l->image, &cli_sink) != BL_OK) return EXIT_FAILED;
     int code = connect_board(b, &c);
     if (code != EXIT_GOOD) return code;
-    code = run_job(b, l, &o, &c, &job);
+    code = !compare && connect_is_eyelet(b) ? send_with_book(b, l, &o, &c, &job)
+                                            : run_job(b, l, &o, &c, &job);
     if (given.json)
         show_json(&c, &job, l, code == EXIT_GOOD);
     else if (code == EXIT_GOOD && compare)

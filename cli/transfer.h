@@ -4,7 +4,7 @@
 
 #include "bench.h"
 
-enum { TRANSFER_BLOCK = 128 };
+enum { TRANSFER_BLOCK = 128, TRANSFER_REGION = 2048 };
 
 /* Nanoseconds that Eyelet takes to add a byte to a check-sum, at most. */
 uint32_t transfer_sum_time(const bench *b);

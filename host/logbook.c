@@ -1,4 +1,4 @@
-/* logbook.c - three tables' worth of memory. */
+/* logbook.c - four tables' worth of memory. */
 #include "logbook.h"
 
 #include <glib.h>
@@ -21,7 +21,9 @@ static const char layout[] =
     " UNIQUE (bench, chip, version, size, crc32));"
     "CREATE TABLE IF NOT EXISTS burns (bench TEXT, chip TEXT, copy INTEGER, part TEXT, size "
     "INTEGER,"
-    " crc32 INTEGER, pages INTEGER, verified INTEGER, time INTEGER);";
+    " crc32 INTEGER, pages INTEGER, verified INTEGER, time INTEGER);"
+    "CREATE TABLE IF NOT EXISTS sendings (bench TEXT, line TEXT, records TEXT, time INTEGER,"
+    " UNIQUE (bench, line));";
 
 static void give_up(logbook *l, const char *why)
 {
@@ -196,4 +198,48 @@ char *logbook_time_text(int64_t seconds)
     char *text = t != NULL ? g_date_time_format(t, "%Y-%m-%d %H:%M") : g_strdup("long ago");
     if (t != NULL) g_date_time_unref(t);
     return text;
+}
+
+/* ---- what was sent ---- */
+
+static char *whole_path(const bench *b)
+{
+    return g_canonicalize_filename(b->path, NULL);
+}
+
+static bl_status add_text(void *context, const void *bytes, size_t count)
+{
+    g_string_append_len(context, bytes, (gssize)count);
+    return BL_OK;
+}
+
+void logbook_sent(logbook *l, const bench *b, const char *line, const bl_image *image)
+{
+    GString *records = g_string_new(NULL);
+    bl_writer writer = {records, add_text};
+    char *path = whole_path(b);
+    if (bl_imagefile_write(BL_FILE_HEX, image, 0, NULL, &writer) == BL_OK)
+        run(l, prepare(l, "INSERT OR REPLACE INTO sendings VALUES (?1, ?2, ?3, ?4)", "ttti", path,
+                       line, records->str, (int64_t)time(NULL)));
+    g_free(path);
+    g_string_free(records, TRUE);
+}
+
+void logbook_last_sent(logbook *l, const bench *b, const char *line, bl_image **image)
+{
+    static const bl_sink silent = {NULL, NULL};
+    char *path = whole_path(b);
+    sqlite3_stmt *s =
+        prepare(l, "SELECT records FROM sendings WHERE bench = ?1 AND line = ?2", "tt", path, line);
+    *image = NULL;
+    if (s != NULL && sqlite3_step(s) == SQLITE_ROW && bl_image_open(&host_memory, image) == BL_OK) {
+        const char *text = text_at(s, 0);
+        if (bl_imagefile_read(BL_FILE_HEX, l->path, text, strlen(text), 0, *image, &silent) !=
+            BL_OK) {
+            bl_image_close(*image);
+            *image = NULL;
+        }
+    }
+    sqlite3_finalize(s);
+    g_free(path);
 }

@@ -45,6 +45,13 @@ typedef void (*logbook_visit)(void *context, const logbook_burn *burn, const cha
 void logbook_history(logbook *l, const bench *b, const char *chip, logbook_visit visit,
                      void *context);
 
+/* What was last sent to a machine's RAM through Eyelet, and verified there. line says over which
+ * port, and of which simulated bench. It may no longer be there: whoever believes it must prove it.
+ */
+void logbook_sent(logbook *l, const bench *b, const char *line, const bl_image *image);
+/* *image is to be closed, and NULL when nothing is known. */
+void logbook_last_sent(logbook *l, const bench *b, const char *line, bl_image **image);
+
 /* "2026-11-23 21:40", local time. Free with g_free. */
 char *logbook_time_text(int64_t time);
 

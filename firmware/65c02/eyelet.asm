@@ -22,6 +22,7 @@ autostart = area.eyelet.first - 2
 pointer:  .reserve 2
 count:    .reserve 2
 blocks:   .reserve 1
+width:    .reserve 1            ; bytes of a sum
 length:   .reserve 1            ; payload bytes of the answer
 fcs:      .reserve 2
 crc:      .reserve 4
@@ -38,6 +39,17 @@ stack:    .reserve 1            ; where the stack stands while the monitor has t
         .vector nmi, monitor
         .vector irq, interrupt
 
+; FCS-16 of RFC 1662, appendix C, for each byte.
+        .align 256
+fcs_low:
+        .repeat 256, B
+        .byte ((B ^ B << 4) << 3 ^ (B ^ B << 4 & $FF) >> 4) & $FF
+        .endrepeat
+fcs_high:
+        .repeat 256, B
+        .byte (B ^ B << 4 & $FF) ^ (B ^ B << 4 & $FF) >> 5
+        .endrepeat
+
 ; ---- from power-on ----
 
 cold:   cld
@@ -52,7 +64,16 @@ cold:   cld
         jsr wait
         bcc monitor_here
         jsr start_rom
-        bra monitor             ; there was none
+        jmp monitor             ; there was none
+
+; Where one begins that was loaded into RAM: nothing is known of other programs there.
+        .entry loaded
+loaded: cld
+        ldx #$FF
+        txs
+        stx stack
+        jsr begin
+        bra monitor
 
 ; Sets the line up. Programs that do without cold call it.
 begin:  stz board.serial.status
@@ -199,6 +220,7 @@ malformed:
         lda #MALFORMED
         bra answer
 
+POURS = 1
         .include "<common/requests>"
 
 hello:  ldx #name_end - greeting - 1
@@ -293,25 +315,30 @@ _wrong: sta payload + 5         ; found
         lda #DIFFERS
         rts
 
-; CRC-32 of each of a row of blocks.
-sums:   jsr address
+; CRC-32 of each of a row of blocks, or with quick FCS-16.
+quick:  lda #2
+        bra sums_of
+sums:   lda #4
+sums_of:
+        sta width
+        jsr address
         bcs _done
         lda payload + 5
         sta blocks
-        beq range
+        beq _range
         cmp #(PAYLOAD - 1) / 4 + 1
-        bcs range
+        bcs _range
         lda payload + 3
         sta scratch             ; bytes in a block
         lda payload + 4
         sta scratch + 1
         ora scratch
-        beq range
+        beq _range
 _block: lda scratch
         sta count
         lda scratch + 1
         sta count + 1
-        jsr sum
+        jsr any_sum
         ldy length
         ldx #0
 _store: lda crc,x
@@ -319,35 +346,79 @@ _store: lda crc,x
         sta payload,y
         iny
         inx
-        cpx #4
+        cpx width
         bne _store
         sty length
         dec blocks
         bne _block
         lda #GOOD
 _done:  rts
+_range: lda #RANGE
+        rts
 
-; Runs over count bytes from pointer on; both end where they end.
-sum:    lda #$FF
+any_sum:
+        lda #$FF
         sta crc
         sta crc + 1
         sta crc + 2
         sta crc + 3
-_byte:  lda (pointer)
-        eor crc
-        sta crc
-        jsr nibble
-        jsr nibble
+        lda width
+        cmp #4
+        beq sum
+
+; FCS-16 over count bytes from pointer on; both end where they end. Whole pages go faster.
+fast:   lda pointer
+        bne _single
+        lda count + 1
+        beq _last
+        lda crc
+_page:  eor (pointer)
+        tax
+        lda fcs_low,x
+        eor crc + 1
+        ldy fcs_high,x
+        sty crc + 1
         inc pointer
+        bne _page
+        sta crc
+        inc pointer + 1
+        dec count + 1
+        bra fast
+_last:  lda count
+        beq _over
+_single:
+        lda (pointer)
+        eor crc
+        tax
+        lda fcs_low,x
+        eor crc + 1
+        sta crc
+        lda fcs_high,x
+        sta crc + 1
+        jsr onward
+        bne fast
+_over:  rts
+
+; The next byte: pointer and count. Z set: that was the last.
+onward: inc pointer
         bne _same
         inc pointer + 1
 _same:  lda count
         bne _low
         dec count + 1
 _low:   dec count
-        bne _byte
+        bne _rest
         lda count + 1
-        bne _byte
+_rest:  rts
+
+; Runs over count bytes from pointer on; both end where they end.
+sum:    lda (pointer)
+        eor crc
+        sta crc
+        jsr nibble
+        jsr nibble
+        jsr onward
+        bne sum
         rts
 
 ; crc = crc >> 4 ^ the table's entry for the four bits that fell out
@@ -393,16 +464,129 @@ resume: ldx stack
 _none:  lda #RANGE
         rts
 
-; Answers, then waits for silence: if the answer got lost the question comes again, and is answered again, before
-; the program goes on. Comes back only then.
+; Answers, then waits until the PC has heard that, or for silence: if the answer got lost the question comes again,
+; and is answered again, before the program goes on. Comes back only then.
 farewell:
         lda #GOOD
         jsr answer
-        lda #QUIET
+_wait:  lda #QUIET
         jsr wait
-        bcc _again
+        bcs _over
+        lda board.serial.data
+        cmp #HEARD
+        beq _over
+        cmp #FLAG
+        bne _wait
+        ldx stack
+        txs
+        jmp frame
+_over:  rts
+
+; Bytes in one long row, stored as they come, each read back. The answer says that they may come; then they do, in the
+; clothes of a frame's payload, with FCS-16 and a flag at the end; a second answer says what became of them.
+pour:   jsr address
+        bcs _done
+        lda payload + 3
+        sta count
+        lda payload + 4
+        sta count + 1
+        ora count
+        beq _range
+        clc
+        lda count
+        adc pointer
+        tax
+        lda count + 1
+        adc pointer + 1
+        bcc _below
+        bne _range              ; it would run over $FFFF
+        cpx #0
+        bne _range
+_below: lda pointer + 1
+        cmp #hi(buffer) + 1
+        bcs _may
+_range: lda #RANGE
+_done:  rts
+_may:   lda #GOOD
+        jsr answer
+        lda payload + 3         ; sending took the count
+        sta count
+        lda payload + 4
+        sta count + 1
+        lda #POURED
+        sta kind
+        lda #1
+        sta length
+        stz escaped
+        lda #$FF
+        sta fcs
+        sta fcs + 1
+_next:  lda #IDLE
+        jsr wait
+        bcs _bad                ; it broke off
+        lda board.serial.data
+        cmp #FLAG
+        beq _end
+        cmp #ESCAPE
+        beq _escape
+        eor escaped
+        stz escaped
+        tax
+        jsr add_fcs
+        lda count
+        ora count + 1
+        beq _next               ; the FCS itself
+        txa
+        sta (pointer)
+        cmp (pointer)
+        bne _wrong
+_on:    jsr onward
+        bra _next
+_escape:
+        lda #FLIP
+        sta escaped
+        bra _next
+_wrong: ldy length              ; the first is told
+        cpy #1
+        bne _on
+        sta payload + 4
+        lda (pointer)
+        sta payload + 5
+        lda pointer
+        sta payload + 1
+        lda pointer + 1
+        sta payload + 2
+        stz payload + 3
+        lda #6
+        sta length
+        bra _on
+_end:   lda count
+        ora count + 1
+        bne _drain
+        lda fcs
+        cmp #<GOOD_FCS
+        bne _drain
+        lda fcs + 1
+        cmp #>GOOD_FCS
+        bne _drain
+        lda length
+        cmp #6
+        beq _differs
+        lda #GOOD
         rts
-_again: jmp monitor_here
+_differs:
+        lda #DIFFERS
+        rts
+; A flag that noise has made may not be the end: what still comes is let go by.
+_drain: lda #IDLE
+        jsr wait
+        bcs _bad
+        lda board.serial.data
+        bra _drain
+_bad:   lda #1
+        sta length
+        lda #MALFORMED
+        rts
 
 ; Sends the frame in buffer.
 send:   lda #$FF
@@ -478,30 +662,12 @@ take_slowly:
 ; Adds A to fcs. Uses Y.
 add_fcs:
         eor fcs
-        sta scratch
-        asl a
-        asl a
-        asl a
-        asl a
-        eor scratch
-        sta scratch             ; x
-        asl a
-        asl a
-        asl a
-        eor fcs + 1
-        sta fcs                 ; high ^ x << 3
-        lda scratch
-        lsr a
-        lsr a
-        lsr a
-        lsr a
         tay
-        eor fcs
-        sta fcs                 ; ... ^ x >> 4
-        tya
-        lsr a
-        eor scratch
-        sta fcs + 1             ; x ^ x >> 5
+        lda fcs_low,y
+        eor fcs + 1
+        sta fcs
+        lda fcs_high,y
+        sta fcs + 1
         rts
 
 ; Prints the text at A (low), X (high), which ends with 0.

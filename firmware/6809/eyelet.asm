@@ -63,6 +63,14 @@ cold:   lds #STACK
         bsr start_rom
         bra monitor             ; there was none
 
+; Where one begins that was loaded into RAM: nothing is known of other programs there.
+        .entry loaded
+loaded: lds #STACK
+        ldd #0
+        std >waiting
+        bsr begin
+        bra monitor
+
 ; Sets the line up. Programs that do without cold call it.
 begin:  sta board.serial.status
         lda #%00010000 | RATE   ; 8 bits, 1 stop, internal clock
@@ -198,6 +206,7 @@ malformed:
         lda #MALFORMED
         bra answer
 
+POURS = 0
         .include "<common/requests>"
 
 ; B bytes from X to Y.
@@ -373,15 +382,24 @@ resume: ldx waiting
         std waiting
         puls b,dp,x,y,u,pc
 
-; Answers, then waits for silence: if the answer got lost the question comes again, and is answered again, before
-; the program goes on. Comes back only then.
+; Answers, then waits until the PC has heard that, or for silence: if the answer got lost the question comes again,
+; and is answered again, before the program goes on. Comes back only then.
 farewell:
         clra
         lbsr answer
-        ldx #QUIET
+_wait:  ldx #QUIET
         bsr wait
-        lbcc monitor_here
-        rts
+        bcs _over
+        lda board.serial.data
+        cmpa #HEARD
+        beq _over
+        cmpa #FLAG
+        bne _wait
+        lds waiting
+        lbne frame
+        lds #STACK
+        lbra frame
+_over:  rts
 
 ; Sends the frame in buffer.
 send:   ldd #$FFFF

@@ -77,6 +77,14 @@ cold:   lxi sp,STACK
         call start_rom
         jmp monitor             ; there was none
 
+; Where one begins that was loaded into RAM: nothing is known of other programs there.
+        .entry loaded
+loaded: lxi sp,STACK
+        lxi h,0
+        shld waiting
+        call begin
+        jmp monitor
+
 ; Sets the line up. Programs that do without cold call it.
 begin:  out board.serial.status
         mvi a,%00010000 | RATE  ; 8 bits, 1 stop, internal clock
@@ -237,6 +245,7 @@ malformed:
         mvi a,MALFORMED
         jmp answer
 
+POURS = 0
         .include "<common/requests>"
 
 ; C bytes from HL to DE.
@@ -472,15 +481,26 @@ resume: lhld waiting
         pop h
         ret
 
-; Answers, then waits for silence: if the answer got lost the question comes again, and is answered again, before
-; the program goes on. Comes back only then.
+; Answers, then waits until the PC has heard that, or for silence: if the answer got lost the question comes again,
+; and is answered again, before the program goes on. Comes back only then.
 farewell:
         xra a
         call answer
-        mvi c,QUIET
+_wait:  mvi c,QUIET
         call wait
         rc
-        jmp monitor_here
+        in board.serial.data
+        cpi HEARD
+        rz
+        cpi FLAG
+        jnz _wait
+        lhld waiting
+        mov a,h
+        ora l
+        jnz _stack
+        lxi h,STACK
+_stack: sphl
+        jmp frame
 
 ; Sends the frame in buffer.
 send:   lxi h,$FFFF

@@ -1,6 +1,12 @@
-; The requests of docs/link.md by their kind, from 1 on.
+; The requests of docs/link.md by their kind, from 1 on. POURS: this Eyelet also takes pours and makes quick sums.
 
 least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
+        .if POURS
+        .byte 5, 6
+        .endif
 KINDS = here - least
 requests:
         .word hello, read, write, sums, run, resume
+        .if POURS
+        .word pour, quick
+        .endif

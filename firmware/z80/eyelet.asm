@@ -67,6 +67,14 @@ cold:   ld sp,STACK
         call start_rom
         jr monitor              ; there was none
 
+; Where one begins that was loaded into RAM: nothing is known of other programs there.
+        .entry loaded
+loaded: ld sp,STACK
+        ld hl,0
+        ld (waiting),hl
+        call begin
+        jr monitor
+
 ; Sets the line up. Programs that do without cold call it.
 begin:  out (board.serial.status),a
         ld a,%00010000 | RATE   ; 8 bits, 1 stop, internal clock
@@ -225,6 +233,7 @@ malformed:
         ld a,MALFORMED
         jr answer
 
+POURS = 0
         .include "<common/requests>"
 
 hello:  ld hl,greeting
@@ -430,15 +439,26 @@ resume: ld hl,(waiting)
         pop hl
         ret
 
-; Answers, then waits for silence: if the answer got lost the question comes again, and is answered again, before
-; the program goes on. Comes back only then.
+; Answers, then waits until the PC has heard that, or for silence: if the answer got lost the question comes again,
+; and is answered again, before the program goes on. Comes back only then.
 farewell:
         xor a
         call answer
-        ld c,QUIET
+_wait:  ld c,QUIET
         call wait
         ret c
-        jp monitor_here
+        in a,(board.serial.data)
+        cp HEARD
+        ret z
+        cp FLAG
+        jr nz,_wait
+        ld hl,(waiting)
+        ld a,h
+        or l
+        jr nz,_stack
+        ld hl,STACK
+_stack: ld sp,hl
+        jp frame
 
 ; Sends the frame in buffer.
 send:   ld hl,$FFFF

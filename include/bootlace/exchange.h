@@ -20,6 +20,9 @@ enum {
     BL_ASK_SUMS = 0x04,
     BL_ASK_RUN = 0x05,     /* Eyelet only */
     BL_ASK_RESUME = 0x06,  /* Eyelet only */
+    BL_ASK_POUR = 0x07,    /* Eyelet only */
+    BL_ASK_QUICK = 0x08,   /* Eyelet only */
+    BL_ASK_POURED = 0x09,  /* never asked: it answers what followed a pour */
     BL_ASK_SELECT = 0x10,  /* the programmer only */
     BL_ASK_PROTECT = 0x11, /* the programmer only */
     BL_ASK_ERASE = 0x12,   /* the programmer only */
@@ -40,6 +43,9 @@ typedef enum bl_answer_code {
     BL_ANSWER_NO_SUPPLY = 9, /* this voltage cannot be made */
 } bl_answer_code;
 
+/* Sent alone when the answer to run or resume has come: now the program may go. */
+enum { BL_LINK_HEARD = 0x06 };
+
 enum { BL_LINK_VERSION = 1, BL_WHO_EYELET = 1, BL_WHO_PROGRAMMER = 2 };
 
 typedef struct bl_exchange {
@@ -55,7 +61,11 @@ typedef struct bl_exchange {
     bl_frame_reader reader;
     uint64_t deadline;
     unsigned tries;
-    bool heard; /* something, however damaged, came since the request */
+    bool heard;          /* something, however damaged, came since the request */
+    const uint8_t *pour; /* bytes that follow a pour; NULL: a request is under way */
+    size_t pour_count, pour_at;
+    uint16_t pour_fcs;
+    bool pour_escaped; /* the escape is out, its byte is not */
     /* for the user */
     uint32_t resends, damaged;
     uint64_t bytes_out, bytes_in;
@@ -68,6 +78,10 @@ void bl_exchange_begin(bl_exchange *x, uint32_t baud);
  * answer_most how many payload bytes may come back. */
 void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t patience_us,
                      uint32_t answer_most, uint64_t now);
+
+/* After a good answer to a pour request: sends the bytes, which must stay where they are, and waits
+ * for the second answer. It is not repeated: BL_E_LINE when none comes. */
+void bl_exchange_pour(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now);
 
 /* Bytes to send now; 0 when there is nothing. */
 size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t room);

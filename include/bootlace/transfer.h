@@ -46,8 +46,11 @@ typedef struct bl_transfer_options {
     bool corners;        /* programmer: prove at 4.5 and at 5.5 V, if it can make them */
     bool twice;          /* prove all a second time */
     bool every_block;    /* write without looking first */
-    bool resume;         /* Eyelet: at the end let the program go on that gave way */
-    bool run;            /* Eyelet: start at entry after the proof */
+    const bl_piece *known; /* Eyelet: what memory is believed to hold; then it is not looked at
+                              first, and whatever is not as believed is found by the proof */
+    size_t known_count;
+    bool resume; /* Eyelet: at the end let the program go on that gave way */
+    bool run;    /* Eyelet: start at entry after the proof */
     uint32_t entry;
     uint32_t sum_ns; /* the far side's time to add one byte to a sum */
 } bl_transfer_options;
@@ -75,7 +78,8 @@ enum { BL_STAGES = BL_STAGE_DONE + 1 };
 /* What makes sure that the bytes are there. */
 typedef enum bl_proof {
     BL_PROOF_NONE,    /* nothing does */
-    BL_PROOF_SUMS,    /* check-sums that the far side computed over its memory */
+    BL_PROOF_SUMS,    /* CRC-32 that the far side computed over its memory */
+    BL_PROOF_QUICK,   /* CRC-16 of each region, the same */
     BL_PROOF_READ,    /* all of it was read back, and compared here */
     BL_PROOF_ANSWERS, /* a sum over each byte as memory kept it, docs/aglet.md */
     BL_PROOF_PACKETS, /* the CRC-32 of the whole, which the far side compared */
@@ -95,6 +99,11 @@ typedef struct bl_transfer {
     size_t most_data;        /* bytes of data in one frame; falls on a bad line */
     size_t part;             /* how much of the block is done */
     bool touched;            /* something of the block had to be written */
+    bool swift;              /* Eyelet takes pours and makes quick sums */
+    bool sampling;           /* LOOK: a few blocks stand for all */
+    unsigned rounds;         /* of writing and proving */
+    size_t pour_most;        /* bytes in one pour; falls on a bad line; 0: none */
+    size_t pouring;          /* bytes of the pour that was asked for */
     /* results */
     size_t blocks_written, sectors_erased;
     uint64_t bytes_written, bytes_total;
@@ -131,6 +140,11 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *patience
  * rise, nothing has been written, t->difference tells where; BL_E_UNSUPPORTED: the far side is
  * another kind of thing or another version; BL_E_SYNTAX: the answer makes no sense. */
 bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *answer);
+
+/* After a good answer: are bytes to be poured now (bl_exchange_pour)? What became of it, the second
+ * answer or a failure, is told with bl_transfer_poured; statuses as of bl_transfer_answer. */
+bool bl_transfer_pours(const bl_transfer *t, const uint8_t **bytes, size_t *count);
+bl_status bl_transfer_poured(bl_transfer *t, bl_status status, const bl_frame *answer);
 
 /* Notes a byte that is wrong among the results; for whoever does a transfer in a way of its own. */
 void bl_transfer_note(bl_transfer *t, uint32_t address, uint8_t expected, uint8_t found);

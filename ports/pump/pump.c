@@ -23,12 +23,10 @@ static bl_status send_pending(const bl_serial *port, bl_exchange *x, uint8_t *by
     return BL_OK;
 }
 
-bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
-                      uint32_t patience_us, uint32_t answer_most)
+static bl_status settle(const bl_serial *port, bl_exchange *x)
 {
     uint8_t out[256], in[256];
     size_t held = 0, sent = 0, got = 0;
-    bl_exchange_ask(x, request, patience_us, answer_most, port->now(port->context));
     while (bl_exchange_status(x) == BL_E_BUSY) {
         bl_status status = send_pending(port, x, out, &held, &sent);
         if (status != BL_OK) return status;
@@ -41,6 +39,26 @@ bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *req
         bl_exchange_input(x, in, got, port->now(port->context));
     }
     return bl_exchange_status(x);
+}
+
+bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
+                      uint32_t patience_us, uint32_t answer_most)
+{
+    bl_exchange_ask(x, request, patience_us, answer_most, port->now(port->context));
+    return settle(port, x);
+}
+
+/* What an answer asks for at once: the bytes of a pour, or a sign that it was heard. */
+static bl_status follow(const bl_serial *port, bl_exchange *x, bl_transfer *job, uint8_t kind)
+{
+    static const uint8_t heard = BL_LINK_HEARD;
+    const uint8_t *bytes;
+    size_t count;
+    bool starts = kind == BL_ASK_RUN || kind == BL_ASK_RESUME;
+    if (starts && x->answer.payload[0] == BL_ANSWER_GOOD) return bl_pump_send(port, &heard, 1);
+    if (!bl_transfer_pours(job, &bytes, &count)) return BL_OK;
+    bl_exchange_pour(x, bytes, count, port->now(port->context));
+    return bl_transfer_poured(job, settle(port, x), &x->answer);
 }
 
 /* Silence alone is a cut cable; silence on a line that has damaged things before may be noise. */
@@ -81,6 +99,7 @@ bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *j
         status = bl_pump_ask(port, x, &request, patience, most);
         if (is_noisy(x, status) && bl_transfer_ease(job)) continue;
         if (status == BL_OK) status = bl_transfer_answer(job, &x->answer);
+        if (status == BL_OK) status = follow(port, x, job, request.kind);
         if (status != BL_OK) return status;
     }
 }

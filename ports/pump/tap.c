@@ -60,6 +60,7 @@ bl_heard bl_tap_heard(const bl_tap *t)
     /* Short texts are echoed by monitors, too; these answer besides. */
     if (t->came_count <= t->sent_count && same >= 4 && memcmp(t->came, t->sent, same) == 0)
         return BL_HEARD_ECHO;
+    if (t->came_count == t->sent_count && came >= 8) return BL_HEARD_ANSWERS;
     for (size_t i = 0; i < came; i++)
         plain += is_plain(t->came[i]);
     return plain * 10 >= came * 9 ? BL_HEARD_TEXT : BL_HEARD_OTHER;

@@ -15,8 +15,9 @@ typedef struct bl_tap {
 
 typedef enum bl_heard {
     BL_HEARD_NOTHING,
-    BL_HEARD_ECHO, /* our own bytes: receive and transmit are connected */
-    BL_HEARD_TEXT, /* lines for people */
+    BL_HEARD_ECHO,    /* our own bytes: receive and transmit are connected */
+    BL_HEARD_ANSWERS, /* one byte for each of ours, another one: as Aglet does */
+    BL_HEARD_TEXT,    /* lines for people */
     BL_HEARD_OTHER,
 } bl_heard;
 

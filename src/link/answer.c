@@ -34,13 +34,22 @@ static uint32_t blank_sum(size_t count)
 }
 
 /* The sum of one unit, a block or a region. */
+static uint32_t sum_of(const bl_transfer *t, const uint8_t *bytes, size_t count)
+{
+    uint16_t fcs = BL_FCS16_START;
+    if (!t->swift) return bl_crc32(0, bytes, count);
+    for (size_t i = 0; i < count; i++)
+        fcs = bl_fcs16(fcs, bytes[i]);
+    return (uint32_t)~fcs & 0xFFFF;
+}
+
 static void take_sum(bl_transfer *t, uint32_t found)
 {
     size_t unit = bl_job_unit(t, t->block);
     bl_piece b = bl_transfer_block(t, t->block);
     size_t count = t->by_region ? (size_t)t->options.region : b.count;
-    bool right = found == bl_crc32(0, b.bytes, count);
-    bool blank = !right && t->stage == BL_STAGE_LOOK && found == blank_sum(count);
+    bool right = found == sum_of(t, b.bytes, count);
+    bool blank = !right && t->stage == BL_STAGE_LOOK && !t->swift && found == blank_sum(count);
     for (size_t i = 0; i < unit; i++, t->block++) {
         uint8_t *mark = &t->marks[t->block];
         if (right)
@@ -60,13 +69,27 @@ static void take_sum(bl_transfer *t, uint32_t found)
         t->blocks_wrong++;
 }
 
+/* When nothing of the sample is as it should be, nothing else will be: it is not looked at. */
+static void end_sample(bl_transfer *t, size_t count)
+{
+    size_t wrong = 0;
+    for (size_t i = 0; i < count; i++)
+        wrong += t->marks[i] == MARK_WRONG;
+    t->sampling = false;
+    t->block = 0;
+    t->by_region = wrong < count && t->options.region > 0;
+    memset(t->marks, wrong < count ? MARK_UNKNOWN : MARK_WRONG, t->block_count);
+}
+
 static bl_status take_sums(bl_transfer *t, const bl_frame *f)
 {
-    if (f->length != t->asked * SUM + 1) return BL_E_SYNTAX;
+    unsigned width = bl_job_sum(t);
+    if (f->length != t->asked * width + 1) return BL_E_SYNTAX;
     size_t first = t->block, n = bl_job_region(t), wrong = 0;
     bool sample = bl_job_sample(t, first);
     for (size_t i = 0; i < t->asked; i++)
-        take_sum(t, bl_frame_number(f->payload + 1 + i * SUM, SUM));
+        take_sum(t, bl_frame_number(f->payload + 1 + i * width, width));
+    if (t->sampling) end_sample(t, t->asked);
     for (size_t i = 0; sample && i < t->asked; i++)
         wrong += t->marks[first + i] == MARK_WRONG;
     if (sample && wrong == SAMPLE) memset(t->marks + first + SAMPLE, MARK_WRONG, n - SAMPLE);
@@ -155,11 +178,39 @@ static bl_status take_written(bl_transfer *t, const bl_frame *f)
     return BL_OK;
 }
 
+/* ---- pours ---- */
+
+bl_status bl_transfer_poured(bl_transfer *t, bl_status status, const bl_frame *f)
+{
+    size_t count = t->pouring;
+    t->pouring = 0;
+    if (status == BL_OK && f->payload[0] == BL_ANSWER_DIFFERS) return bl_transfer_answer(t, f);
+    bool good = status == BL_OK && f->payload[0] == BL_ANSWER_GOOD;
+    if (status != BL_OK && status != BL_E_LINE) return status;
+    /* What a damaged pour has left is found by the proof. */
+    if (!good) t->pour_most = t->pour_most / 4;
+    for (t->bytes_written += count; count > 0; t->block++, t->blocks_written++)
+        count -= bl_transfer_block(t, t->block).count;
+    return BL_OK;
+}
+
 /* ---- the whole ---- */
+
+/* An Eyelet that does not know quick sums and pours: as before, then. */
+static bl_status do_without(bl_transfer *t)
+{
+    t->swift = t->sampling = false;
+    t->pour_most = t->pouring = 0;
+    t->proved_by = BL_PROOF_SUMS;
+    t->by_region = t->options.region > 0;
+    if (t->stage == BL_STAGE_LOOK) memset(t->marks, MARK_UNKNOWN, t->block_count);
+    return BL_OK;
+}
 
 static bl_status take_refusal(bl_transfer *t, const bl_frame *f)
 {
     const uint8_t *p = f->payload;
+    if (t->swift && p[0] == BL_ANSWER_UNKNOWN) return do_without(t);
     if (t->stage == BL_STAGE_SUPPLY && p[0] == BL_ANSWER_NO_SUPPLY) {
         t->options.corners = false; /* proved at 5 volts, then */
         t->no_corners = true;
@@ -188,7 +239,7 @@ bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *f)
     case BL_STAGE_HELLO: return take_hello(t, f);
     case BL_STAGE_LOOK:
     case BL_STAGE_PROVE: return take_sums(t, f);
-    case BL_STAGE_WRITE: return take_written(t, f);
+    case BL_STAGE_WRITE: return t->pouring > 0 ? BL_OK : take_written(t, f);
     case BL_STAGE_ERASE:
         t->marks[t->block++] &= (uint8_t)~MARK_ERASE;
         t->sectors_erased++;

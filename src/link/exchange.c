@@ -2,6 +2,7 @@
 #include "bootlace/exchange.h"
 
 #include "base/core.h"
+#include "bootlace/crc.h"
 
 enum { MOST_TRIES = 16 };
 static const uint32_t slack_us = 60000;
@@ -40,11 +41,71 @@ void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t patience_
     x->status = BL_E_BUSY;
     x->tries = 0;
     x->heard = false;
+    x->pour = NULL;
     send(x, now);
+}
+
+/* ---- a pour ---- */
+
+static bool must_escape(uint8_t byte)
+{
+    return byte == BL_FRAME_FLAG || byte == BL_FRAME_ESCAPE;
+}
+
+void bl_exchange_pour(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now)
+{
+    enum { PATIENCE_US = 250000, END = 16 };
+    size_t escapes = 0;
+    for (size_t i = 0; i < count; i++)
+        escapes += must_escape(bytes[i]);
+    x->request.kind = BL_ASK_POURED;
+    x->status = BL_E_BUSY;
+    x->tries = x->most_tries; /* what went wrong is found by sums, and written again */
+    x->heard = false;
+    x->pour = bytes;
+    x->pour_count = count;
+    x->pour_at = 0;
+    x->pour_fcs = BL_FCS16_START;
+    x->pour_escaped = false;
+    x->wire_count = x->wire_sent = 0;
+    x->deadline = now + line_time(x, count + escapes + END) + x->slack_us + PATIENCE_US;
+}
+
+/* The bytes, then the two of the FCS, then a flag. */
+static uint8_t pour_byte(const bl_exchange *x)
+{
+    size_t behind = x->pour_at - x->pour_count;
+    if (x->pour_at < x->pour_count) return x->pour[x->pour_at];
+    return (uint8_t)(behind == 0 ? ~x->pour_fcs : ~x->pour_fcs >> 8);
+}
+
+static size_t pour_output(bl_exchange *x, uint8_t *bytes, size_t room)
+{
+    size_t n = 0, last = x->pour_count + 2;
+    while (n < room && x->pour_at <= last) {
+        if (x->pour_at == last) {
+            bytes[n++] = BL_FRAME_FLAG;
+            x->pour_at++;
+            break;
+        }
+        uint8_t byte = pour_byte(x);
+        if (must_escape(byte) && !x->pour_escaped) {
+            bytes[n++] = BL_FRAME_ESCAPE;
+            x->pour_escaped = true;
+            continue;
+        }
+        bytes[n++] = x->pour_escaped ? byte ^ BL_FRAME_FLIP : byte;
+        x->pour_escaped = false;
+        if (x->pour_at < x->pour_count) x->pour_fcs = bl_fcs16(x->pour_fcs, byte);
+        x->pour_at++;
+    }
+    x->bytes_out += n;
+    return n;
 }
 
 size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t room)
 {
+    if (x->pour != NULL) return pour_output(x, bytes, room);
     size_t n = x->wire_count - x->wire_sent;
     if (n > room) n = room;
     memcpy(bytes, x->wire + x->wire_sent, n);
@@ -56,7 +117,8 @@ size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t room)
 static void again(bl_exchange *x, uint64_t now)
 {
     if (x->tries == x->most_tries) {
-        x->status = x->heard ? BL_E_LINE : BL_E_TIMEOUT;
+        x->status = x->heard || x->pour != NULL ? BL_E_LINE : BL_E_TIMEOUT;
+        x->pour = NULL;
         return;
     }
     x->resends++;
@@ -78,6 +140,7 @@ void bl_exchange_input(bl_exchange *x, const uint8_t *bytes, size_t count, uint6
             continue;
         x->answer = frame;
         x->status = BL_OK;
+        x->pour = NULL;
     }
     bl_exchange_tick(x, now);
 }

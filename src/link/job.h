@@ -6,6 +6,8 @@
 
 enum {
     SUM = 4,
+    QUICK_SUM = 2,
+    FEW = 4, /* blocks that stand for all, when Eyelet is first looked at */
     ADDRESS = 3,
     EASIEST = 16, /* data bytes in a frame on the worst of lines */
     SAMPLE = 8,   /* blocks that stand for their region */
@@ -25,6 +27,8 @@ size_t bl_job_region(const bl_transfer *t);
 size_t bl_job_unit(const bl_transfer *t, size_t index);
 /* Is the row of blocks at index asked for as a sample of its region? */
 bool bl_job_sample(const bl_transfer *t, size_t index);
+/* Bytes of one sum. */
+unsigned bl_job_sum(const bl_transfer *t);
 bool bl_job_blank(const uint8_t *bytes, size_t count);
 
 #endif

@@ -4,6 +4,7 @@
 #include "base/core.h"
 #include "job.h"
 
+enum { POUR_MOST = 8192, POUR_LEAST = 512, ROUNDS = 4 };
 enum { RUN_PATIENCE_US = 20000, HELLO_PATIENCE_US = 20000 };
 #define PROTECT_PATIENCE_US 100000u
 /* Longer than Eyelet waits for a question to come again. */
@@ -79,10 +80,16 @@ static size_t row_of(const bl_transfer *t, size_t index)
 {
     size_t unit = bl_job_unit(t, index), n = 1, most = t->most_data / SUM;
     if (bl_job_sample(t, index) && most > SAMPLE) most = SAMPLE;
+    if (t->sampling) most = FEW;
     while (n < most && is_row(t, index, (n + 1) * unit) &&
            (t->by_region || t->marks[index + n] & MARK_UNKNOWN))
         n++;
     return n;
+}
+
+unsigned bl_job_sum(const bl_transfer *t)
+{
+    return t->swift ? QUICK_SUM : SUM;
 }
 
 bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
@@ -92,7 +99,9 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
     t->options = *options;
     t->memory = *memory;
     t->most_data = EASIEST;
-    t->proved_by = BL_PROOF_SUMS;
+    t->swift = options->who == BL_WHO_EYELET && options->goal == BL_GOAL_WRITE;
+    t->pour_most = t->swift ? POUR_MOST : 0;
+    t->proved_by = t->swift ? BL_PROOF_QUICK : BL_PROOF_SUMS;
     if (options->block == 0 || options->block > BL_FRAME_PAYLOAD - ADDRESS ||
         options->region % options->block != 0 || options->region > 0xFFFF)
         return BL_E_ARGUMENT;
@@ -120,8 +129,10 @@ static void enter(bl_transfer *t, bl_stage stage)
     t->block = 0;
     t->part = 0;
     if (stage != BL_STAGE_LOOK && stage != BL_STAGE_PROVE) return;
-    t->by_region = t->options.region > 0;
+    t->sampling = stage == BL_STAGE_LOOK && t->swift && t->block_count > 2 * FEW;
+    t->by_region = t->options.region > 0 && !t->sampling;
     t->bytes_proved = 0;
+    t->blocks_wrong = 0;
     memset(t->marks, MARK_UNKNOWN, t->block_count);
 }
 
@@ -143,6 +154,28 @@ static void enter_proof(bl_transfer *t)
     t->supply = supply_of(t);
 }
 
+/* Is all of the block believed to be there already? */
+static bool is_known(const bl_transfer *t, const bl_piece *b)
+{
+    for (size_t i = 0; i < t->options.known_count; i++) {
+        const bl_piece *k = &t->options.known[i];
+        if (b->first < k->first || b->first - k->first > k->count ||
+            b->count > k->count - (b->first - k->first))
+            continue;
+        return memcmp(k->bytes + (b->first - k->first), b->bytes, b->count) == 0;
+    }
+    return false;
+}
+
+static void believe(bl_transfer *t)
+{
+    enter(t, BL_STAGE_WRITE);
+    for (size_t i = 0; i < t->block_count; i++) {
+        bl_piece b = bl_transfer_block(t, i);
+        t->marks[i] = is_known(t, &b) ? 0 : MARK_WRONG;
+    }
+}
+
 static void begin_work(bl_transfer *t)
 {
     const bl_transfer_options *o = &t->options;
@@ -150,6 +183,8 @@ static void begin_work(bl_transfer *t)
         enter(t, BL_STAGE_READ);
     else if (o->goal == BL_GOAL_COMPARE)
         enter_proof(t);
+    else if (t->swift && o->known_count > 0 && !o->every_block)
+        believe(t);
     else if (!o->every_block)
         enter(t, BL_STAGE_LOOK);
     else {
@@ -162,7 +197,12 @@ static void after_proof(bl_transfer *t)
 {
     unsigned proofs = (t->options.corners ? 2u : 1u) * (t->options.twice ? 2u : 1u);
     t->proof++;
-    if (t->blocks_wrong > 0)
+    if (t->blocks_wrong > 0 && t->swift && ++t->rounds < ROUNDS) {
+        /* Not as it was believed to be, or lost in a pour; the marks are right now. */
+        enter(t, BL_STAGE_WRITE);
+        t->proof = 0;
+        if (t->rounds > 1) t->pour_most = 0;
+    } else if (t->blocks_wrong > 0)
         enter(t, BL_STAGE_INSPECT);
     else if (t->proof < proofs)
         enter_proof(t);
@@ -296,6 +336,9 @@ static uint32_t hold_us(const bl_part *p)
     }
 }
 
+/* Sums with tables are made several times as fast. */
+enum { QUICKER = 4 };
+
 static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most)
 {
     bl_piece b = bl_transfer_block(t, t->block);
@@ -305,8 +348,42 @@ static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *
     bl_frame_put(f, b.first, ADDRESS);
     bl_frame_put(f, size, 2);
     bl_frame_put(f, (uint32_t)t->asked, 1);
-    *patience += (uint32_t)((uint64_t)size * t->asked * t->options.sum_ns / 1000u);
-    *most = (uint32_t)t->asked * SUM + 1;
+    *patience += (uint32_t)((uint64_t)size * t->asked * t->options.sum_ns /
+                            (t->swift ? 1000u * QUICKER : 1000u));
+    *most = (uint32_t)(t->asked * bl_job_sum(t)) + 1;
+    if (t->swift) f->kind = BL_ASK_QUICK;
+}
+
+/* How many bytes from here on are all to be written, and lie in a row. */
+static size_t pour_size(const bl_transfer *t)
+{
+    bl_piece first = bl_transfer_block(t, t->block);
+    size_t count = first.count;
+    if (t->part > 0 || t->pour_most == 0) return 0;
+    for (size_t i = t->block + 1; i < t->block_count && t->marks[i] & MARK_WRONG; i++) {
+        bl_piece b = bl_transfer_block(t, i);
+        if (b.first != first.first + count || b.bytes != first.bytes + count ||
+            count + b.count > t->pour_most)
+            break;
+        count += b.count;
+    }
+    return count;
+}
+
+static void ask_pour(bl_transfer *t, bl_frame *f)
+{
+    t->where = bl_transfer_block(t, t->block).first;
+    f->kind = BL_ASK_POUR;
+    bl_frame_put(f, t->where, ADDRESS);
+    bl_frame_put(f, (uint32_t)t->pouring, 2);
+}
+
+bool bl_transfer_pours(const bl_transfer *t, const uint8_t **bytes, size_t *count)
+{
+    if (t->stage != BL_STAGE_WRITE || t->pouring == 0) return false;
+    *bytes = bl_transfer_block(t, t->block).bytes;
+    *count = t->pouring;
+    return true;
 }
 
 /* A block goes in one frame, or on a bad line in several. */
@@ -361,7 +438,14 @@ static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most
         t->where = b.first;
         bl_frame_put(f, b.first, ADDRESS);
         break;
-    case BL_STAGE_WRITE: ask_write(t, f, patience); break;
+    case BL_STAGE_WRITE:
+        t->pouring = pour_size(t);
+        if (t->pouring < POUR_LEAST) t->pouring = 0;
+        if (t->pouring > 0)
+            ask_pour(t, f);
+        else
+            ask_write(t, f, patience);
+        break;
     case BL_STAGE_FIT:
     case BL_STAGE_INSPECT:
         ask_read(t, f, b.first + (uint32_t)t->part, left < t->most_data ? left : t->most_data,

@@ -199,11 +199,11 @@ TEST(a_program_toggled_in_at_the_panel)
 TEST(a_programmer_that_speaks_text)
 {
     copy_example();
-    edit("bench.yaml", "28C256", "28C16"); /* small: it speaks slowly */
+    edit("bench.yaml", "28C256", "28C64"); /* smaller: it speaks slowly */
     edit("bench.yaml", "{cpu: $C000..$FFFF, offset: $4000}", "{cpu: $C000..$FFFF, mirrored: yes}");
     edit("bench.yaml", "programmer: {baud: 115200}", "programmer: {dialogue: pip.dialogue}");
     test_run r = expect_code(0, "bootlace chip write -p sim");
-    CHECK_CONTAINS(r.out, "verified: Pip read all 2048 bytes back; every byte is right");
+    CHECK_CONTAINS(r.out, "verified: Pip read all 8192 bytes back; every byte is right");
     r = expect_code(0, "bootlace chip write -p sim");
     CHECK_CONTAINS(r.out, "holds exactly this already");
     /* It says ok whatever became of it. */

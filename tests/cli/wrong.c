@@ -277,7 +277,7 @@ TEST(a_chip_of_128_kilobytes)
     edit("bench.yaml", "part: 28C256", "part: 28C010");
     edit("bench.yaml", "offset: $4000", "offset: $1C000");
     test_run r = expect_code(0, "bootlace chip write -p sim --protect");
-    CHECK_CONTAINS(r.out, "U5 (28C010): 10 of 1024 pages written");
+    CHECK_CONTAINS(r.out, "U5 (28C010): 18 of 1024 pages written");
     CHECK_CONTAINS(r.out, "read all 131072 bytes back");
     CHECK_CONTAINS(r.out, "; software protection on");
     CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim --fault address=16:0").err,
@@ -359,7 +359,7 @@ TEST(switch_sheets)
     CHECK_CONTAINS(r.out, "Switch sheet: lamp.asm for Skerry-65, 51 to enter");
     CHECK_CONTAINS(r.out, "set the address $0300   .... ..** .... ....\n");
     CHECK_CONTAINS(r.out, "  $0302  BD  275  *.** **.*\n");
-    CHECK_CONTAINS(r.out, "    sum of 3: $0032\n    total of 51: $18E8\n");
+    CHECK_CONTAINS(r.out, "    sum of 3: $0032\n    total of 51: $18F2\n");
     /* Only what has changed. */
     expect_code(0, "bootlace assemble lamp.asm -q -o before.hex");
     edit("light.asm", "ON,  4", "ON,  5");
@@ -385,7 +385,7 @@ TEST(plans_and_sheets)
     copy_example();
     test_run r = expect_code(0, "bootlace chip plan");
     CHECK_CONTAINS(r.out, "$C000..$FFFF is offset $4000..$7FFF");
-    CHECK_CONTAINS(r.out, "reset  $FFFC  -> $FC00  cold");
+    CHECK_CONTAINS(r.out, "reset  $FFFC  -> $FA00  cold");
     CHECK_CONTAINS(expect_code(0, "bootlace chip plan --json").out, "\"offset\": 16384");
     r = expect_code(0, "bootlace cpus");
     CHECK_CONTAINS(r.out, "65c02 ");

@@ -94,7 +94,7 @@ TEST(addresses_are_described)
     whereis_describe(&w, 0x0313, text, sizeof text);
     CHECK_CONTAINS(text, "light._hold+8, ");
     CHECK_CONTAINS(text, "light.asm:21");
-    whereis_describe(&w, 0xFBFE, text, sizeof text); /* a word of its own, far from any label */
+    whereis_describe(&w, 0xF7FE, text, sizeof text); /* a word of its own, far from any label */
     CHECK_NOT_CONTAINS(text, "character_end");
     CHECK_CONTAINS(text, "lamp-rom.asm:9");
     whereis_describe(&w, 0x9000, text, sizeof text);

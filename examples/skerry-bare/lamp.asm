@@ -1,0 +1,7 @@
+; The light as it is sent to RAM, to try a change without touching the chip.
+
+        .use "out/eyelet.sym" as eyelet
+
+        .place program
+        .entry light
+        .include "light.asm"
