@@ -198,22 +198,6 @@ static int run(const char *source, const project_extras *extras, bl_filetype typ
     return code;
 }
 
-/* The moment of the last change of any of the files. */
-static gint64 newest(GPtrArray *files)
-{
-    gint64 newest_time = 0;
-    for (guint i = 0; i < files->len; i++) {
-        GStatBuf info;
-        if (g_stat(g_ptr_array_index(files, i), &info) != 0) continue;
-        gint64 t = (gint64)info.st_mtim.tv_sec * 1000000 + info.st_mtim.tv_nsec / 1000 +
-                   (gint64)info.st_size;
-        newest_time = MAX(newest_time, t);
-        newest_time += t % 1000; /* also when an older file comes back */
-    }
-    return newest_time;
-}
-
-/* Until the user stops it: run, wait for a change of any source that was read, run again. */
 static int watch(const char *source, project_extras *extras, bl_filetype type)
 {
     GPtrArray *seen = g_ptr_array_new_with_free_func(g_free);
@@ -225,9 +209,7 @@ static int watch(const char *source, project_extras *extras, bl_filetype type)
         run(source, extras, type);
         cli_watch_tell();
         g_ptr_array_add(seen, g_strdup(source));
-        gint64 before = newest(seen);
-        while (newest(seen) == before)
-            g_usleep(50000);
+        cli_watch_wait(seen);
     }
     return EXIT_GOOD;
 }

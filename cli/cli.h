@@ -57,6 +57,14 @@ void cli_watch_turn(void);
 /* Says what has changed: how many messages are new, stay, or are gone. */
 void cli_watch_tell(void);
 
+/* Waits until one of these files has changed, or until Control-C where that is taken. */
+void cli_watch_wait(GPtrArray *files);
+
+/* From now on Control-C does not kill: work that asks cli_stopped ends where both sides are usable.
+ */
+void cli_take_interrupts(void);
+bool cli_stopped(void);
+
 /* Standard output as a writer. */
 extern const bl_writer cli_out;
 
@@ -88,6 +96,7 @@ int command_board(int argc, char **argv);
 int command_build(int argc, char **argv);
 int command_check(int argc, char **argv);
 int command_chip(int argc, char **argv);
+int command_console(int argc, char **argv);
 int command_cpus(int argc, char **argv);
 int command_disassemble(int argc, char **argv);
 int command_fetch(int argc, char **argv);

@@ -19,14 +19,25 @@ static int open_device(connection *c)
     return EXIT_GOOD;
 }
 
+static void list_device(void *context, const char *path, const char *what)
+{
+    g_string_append_printf(context, "\n  %s%s%s", path, *what != '\0' ? "  " : "", what);
+}
+
 static int begin(const bench *b, connection *c, uint32_t baud)
 {
     memset(c, 0, sizeof *c);
     c->b = b;
     c->baud = baud;
     c->device.file = -1;
-    if (given.port == NULL)
-        return cli_usage("through which port? -p sim, or -p and a serial device");
+    if (given.port == NULL) {
+        GString *found = g_string_new(NULL);
+        posix_serial_list(found, list_device);
+        cli_usage("through which port? -p sim, or -p and a serial device%s%s",
+                  found->len > 0 ? "; these are here:" : "; none is plugged in here", found->str);
+        g_string_free(found, TRUE);
+        return EXIT_USAGE;
+    }
     int code = EXIT_GOOD;
     if (strcmp(given.port, "sim") != 0)
         code = open_device(c);
@@ -126,7 +137,7 @@ static bool show_progress(void *context, const bl_transfer *job, const bl_exchan
     bl_transfer_progress(job, &done, &total);
     progress(names[job->stage], done, total,
              job->stage == BL_STAGE_READ ? "bytes" : connect_unit(job), x->resends);
-    return true;
+    return !cli_stopped();
 }
 
 bl_status connect_run(connection *c, bl_transfer *job)
@@ -136,6 +147,7 @@ bl_status connect_run(connection *c, bl_transfer *job)
     const bl_dialogue *d = programmer ? c->b->dialogue : c->b->link_dialogue;
     bl_far_side far = {d, programmer ? BL_LOADER_TYPING : c->b->method, c->baud, c->b->packet,
                        c->b->rounds};
+    cli_take_interrupts();
     bool ours = programmer ? d == NULL : connect_is_eyelet(c->b);
     bl_status status = ours ? bl_pump_transfer(&c->port, &c->exchange, job, &watch)
                             : bl_pump_far(&c->port, &far, job, &watch, c->said, sizeof c->said);
@@ -351,6 +363,12 @@ void explain(const connection *c, const bl_transfer *job, bl_status status, cons
     case BL_E_IO:
         fail("%s failed or was unplugged %s\n  %zu of %zu %s were written; nothing is verified",
              given.port, stage_text(job->stage), job->blocks_written, job->block_count,
+             connect_unit(job));
+        break;
+    case BL_E_BUSY:
+        fail("stopped %s, at %s\n  %zu of %zu %s were written; nothing is verified\n  do it again: "
+             "what is right already is kept",
+             stage_text(job->stage), where_text(c, job), job->blocks_written, job->block_count,
              connect_unit(job));
         break;
     default: fail("%s %s", bl_status_text(status), stage_text(job->stage)); break;

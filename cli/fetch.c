@@ -1,8 +1,7 @@
 /* fetch.c - bootlace fetch. */
-#include "connect.h"
-#include "transfer.h"
-
 #include <string.h>
+
+#include "transfer.h"
 
 static char *method;
 
@@ -47,17 +46,12 @@ static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connectio
     return EXIT_GOOD;
 }
 
-static int fetch(const bench *b, bl_range range, bl_filetype type)
+int transfer_fetch(connection *c, bl_range range, bl_filetype type)
 {
-    connection c;
-    int code = connect_board(b, &c);
-    if (code != EXIT_GOOD) return code;
+    const bench *b = c->b;
     uint8_t *bytes = g_malloc((size_t)range.count);
     bool twice;
-    code = fetch_bytes(b, range, bytes, &c, &twice);
-    double seconds = connect_seconds(&c);
-    int end = connect_end(&c);
-    if (code == EXIT_GOOD) code = end;
+    int code = fetch_bytes(b, range, bytes, c, &twice);
     if (code == EXIT_GOOD)
         code = cli_save_bytes(type, range.first, bytes, (size_t)range.count, b->name);
     if (code == EXIT_GOOD)
@@ -66,9 +60,19 @@ static int fetch(const bench *b, bl_range range, bl_filetype type)
             connect_is_eyelet(b) ? "CRC-32 compared with the machine's"
             : twice              ? "read twice, and the same both times"
                                  : "not verified: they came once, and nothing more can be asked",
-            seconds);
+            connect_seconds(c));
     g_free(bytes);
     return code;
+}
+
+int transfer_range(const bench *b, const char *text, bl_range *range)
+{
+    if (bl_range_parse((bl_text){text, strlen(text)}, range) != BL_OK)
+        return cli_usage("%s is not a range; like $0300..$03FF (both included) or $0300+256", text);
+    uint64_t units = (uint64_t)1 << bl_sheet_address_bits(b->sheet);
+    if ((uint64_t)range->first + range->count > units * bl_sheet_unit_bytes(b->sheet))
+        return cli_usage("%s goes beyond the machine's addresses", text);
+    return EXIT_GOOD;
 }
 
 int command_fetch(int argc, char **argv)
@@ -76,25 +80,21 @@ int command_fetch(int argc, char **argv)
     const GOptionEntry *tables[] = {entries, output_options, bench_options, port_options, NULL};
     bench *b;
     bl_range range;
+    connection c;
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc != 2) return cli_usage("which range? bootlace fetch FIRST..LAST -o FILE");
-    if (bl_range_parse((bl_text){argv[1], strlen(argv[1])}, &range) != BL_OK)
-        return cli_usage("%s is not a range; like $0300..$03FF (both included) or $0300+256",
-                         argv[1]);
     if (given.out == NULL) return cli_usage("where to? Give -o FILE");
     bl_filetype type = cli_output_type();
     if (type == BL_FILE_UNKNOWN)
         return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);
     int code = cli_bench(true, &b);
     if (code == EXIT_GOOD) code = transfer_method(b, method);
-    if (code != EXIT_GOOD) {
-        bench_close(b);
-        return code;
+    if (code == EXIT_GOOD) code = transfer_range(b, argv[1], &range);
+    if (code == EXIT_GOOD && (code = connect_board(b, &c)) == EXIT_GOOD) {
+        code = transfer_fetch(&c, range, type);
+        int end = connect_end(&c);
+        if (code == EXIT_GOOD) code = end;
     }
-    if ((uint64_t)range.first + range.count > (uint64_t)1 << bl_sheet_address_bits(b->sheet))
-        code = cli_usage("%s goes beyond the machine's addresses", argv[1]);
-    else
-        code = fetch(b, range, type);
     bench_close(b);
     return code;
 }

@@ -17,6 +17,7 @@ static const struct {
     {"send", command_send, "upload to RAM, verify, optionally run"},
     {"fetch", command_fetch, "save memory to a file"},
     {"check", command_check, "compare the machine's memory with what was built"},
+    {"console", command_console, "terminal and monitor in one"},
     {"panel", command_panel, "switch sheet for hand entry"},
     {"board", command_board, "the simulated bench: run it here, or serve it"},
     {"cpus", command_cpus, "what sheets there are, and what one holds"},

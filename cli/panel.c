@@ -75,7 +75,7 @@ static int load(work *k, const char *operand)
     k->panel.radix = k->b != NULL             ? k->b->radix
                      : k->panel.sheet != NULL ? bl_sheet_radix(k->panel.sheet)
                                               : BL_HEX;
-    code = payload_begin(k->b, k->name, options.at, &k->load);
+    code = payload_begin(k->b, k->name, options.at, NULL, &k->load);
     if (code == EXIT_GOOD && options.have != NULL)
         code = cli_read_image(options.have, options.have_at, &k->have);
     k->panel.image = k->load.image;

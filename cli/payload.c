@@ -28,7 +28,8 @@ bool payload_is_image(const char *name, const char *at)
     return at != NULL || bl_filetype_of((bl_text){name, strlen(name)}) != BL_FILE_UNKNOWN;
 }
 
-int payload_begin(const bench *b, const char *name, const char *at, payload *l)
+int payload_begin(const bench *b, const char *name, const char *at, const project_extras *extras,
+                  payload *l)
 {
     memset(l, 0, sizeof *l);
     l->name = name;
@@ -36,8 +37,8 @@ int payload_begin(const bench *b, const char *name, const char *at, payload *l)
         l->owns_image = true;
         return cli_read_image(name, at, &l->image);
     }
-    if (project_build(b, PROJECT_FIRMWARE, NULL, &cli_sink, &l->p) != BL_OK) return EXIT_FAILED;
-    if (project_assemble(l->p, name, NULL, &cli_sink, &l->program) != BL_OK) return EXIT_FAILED;
+    if (project_build(b, PROJECT_FIRMWARE, extras, &cli_sink, &l->p) != BL_OK) return EXIT_FAILED;
+    if (project_assemble(l->p, name, extras, &cli_sink, &l->program) != BL_OK) return EXIT_FAILED;
     l->image = bl_program_image(l->program);
     whereis_add(&l->names, l->program);
     return EXIT_GOOD;

@@ -15,8 +15,10 @@ typedef struct payload {
 } payload;
 
 /* Assembles a source, or reads an image file; a raw binary when at (text of --at) is given. A
- * source needs a bench. Returns an exit code, after telling. payload_end follows in any case. */
-int payload_begin(const bench *b, const char *name, const char *at, payload *l);
+ * source needs a bench; extras may be NULL. Returns an exit code, after telling. payload_end
+ * follows in any case. */
+int payload_begin(const bench *b, const char *name, const char *at, const project_extras *extras,
+                  payload *l);
 void payload_end(payload *l);
 
 /* Is it an image file, by its ending or because of at? */

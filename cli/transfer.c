@@ -1,10 +1,9 @@
-/* transfer.c - bootlace send, check. */
+/* transfer.c - getting a payload into RAM over an open connection, or comparing it, and telling how
+ * it went. */
 #include "transfer.h"
 
 #include "connect.h"
 #include "logbook.h"
-#include "payload.h"
-
 #include <jansson.h>
 #include <string.h>
 
@@ -16,38 +15,6 @@ uint32_t transfer_sum_time(const bench *b)
     return (uint32_t)(cycles * 1000000000u / b->clock);
 }
 
-static struct {
-    char *at;
-    char *method;
-    gboolean run, all;
-} options;
-
-static const GOptionEntry source_entries[] = {
-    {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary belongs", "ADDRESS"},
-    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
-};
-static const GOptionEntry method_entries[] = {
-    {"method", 0, 0, G_OPTION_ARG_STRING, &options.method,
-     "how bytes get there (default: as the bench file says)", "METHOD"},
-    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
-};
-static const GOptionEntry send_entries[] = {
-    {"run", 0, 0, G_OPTION_ARG_NONE, &options.run, "start it after the proof", NULL},
-    {"all", 0, 0, G_OPTION_ARG_NONE, &options.all, "write every block, not only what differs",
-     NULL},
-    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
-};
-
-static const usage send_words = {
-    "send [SOURCE-or-IMAGE]",
-    "Uploads to RAM, through Eyelet or whatever the bench file says is there (docs/send.md), and "
-    "says how it was verified.",
-    "  bootlace send lamp.asm -p sim --run\n  bootlace send lamp.hex -p /dev/ttyUSB0\n"
-    "  bootlace send out/eyelet.hex --method acked -p sim --run"};
-static const usage check_words = {"check [SOURCE-or-IMAGE]",
-                                  "Compares the machine's memory with what was built; a difference "
-                                  "is told as symbol and source line.",
-                                  "  bootlace check lamp.asm -p sim"};
 int transfer_method(bench *b, const char *name)
 {
     if (name == NULL) return EXIT_GOOD;
@@ -182,75 +149,35 @@ static void tell_sent(const connection *c, const bl_transfer *job, const payload
            job->run_doubted ? "; nothing there says whether it runs" : "");
 }
 
-static int send_payload(const bench *b, payload *l, bool compare)
+int transfer_look(const bench *b, const payload *l, transfer_wish *w)
 {
-    bl_transfer_options o = {.goal = compare ? BL_GOAL_COMPARE : BL_GOAL_WRITE,
-                             .every_block = options.all,
-                             .resume = compare,
-                             .run = options.run};
-    connection c;
-    bl_transfer job = {.block_count = 0};
     if (bl_image_size(l->image) == 0) return fail("%s: there are no bytes in it", l->name);
-    if (o.run && !bl_image_entry(l->image, &o.entry))
+    if (w->run && !bl_image_entry(l->image, &w->entry))
         return fail("%s: --run needs an entry point; give it with .entry", l->name);
-    if (!compare && project_check_ram(b, l->image, &cli_sink) != BL_OK) return EXIT_FAILED;
-    int code = connect_board(b, &c);
-    if (code != EXIT_GOOD) return code;
-    code = !compare && connect_is_eyelet(b) ? send_with_book(b, l, &o, &c, &job)
-                                            : run_job(b, l, &o, &c, &job);
+    if (!w->compare && project_check_ram(b, l->image, &cli_sink) != BL_OK) return EXIT_FAILED;
+    return EXIT_GOOD;
+}
+
+int transfer_payload(connection *c, payload *l, const transfer_wish *w)
+{
+    bl_transfer_options o = {.goal = w->compare ? BL_GOAL_COMPARE : BL_GOAL_WRITE,
+                             .every_block = w->all,
+                             .resume = w->compare,
+                             .run = w->run,
+                             .entry = w->entry};
+    bl_transfer job = {.block_count = 0};
+    int code = !w->compare && connect_is_eyelet(c->b) ? send_with_book(c->b, l, &o, c, &job)
+                                                      : run_job(c->b, l, &o, c, &job);
     if (given.json)
-        show_json(&c, &job, l, code == EXIT_GOOD);
-    else if (code == EXIT_GOOD && compare)
+        show_json(c, &job, l, code == EXIT_GOOD);
+    else if (code == EXIT_GOOD && w->compare)
         printf("%s: same: %s %s all %lu bytes%s (%.2f s)\n", l->name, job.name,
                job.proved_by == BL_PROOF_SUMS ? "computed the CRC-32 of" : "gave back",
                (unsigned long)job.bytes_proved, job.proved_by == BL_PROOF_SUMS ? " in memory" : "",
-               connect_seconds(&c));
+               connect_seconds(c));
     else if (code == EXIT_GOOD)
-        tell_sent(&c, &job, l);
+        tell_sent(c, &job, l);
     if (job.resumed) say("the program that was running goes on");
     bl_transfer_end(&job);
-    int end = connect_end(&c);
-    return code != EXIT_GOOD ? code : end;
-}
-
-static int send_or_check(int argc, char **argv, bool compare)
-{
-    bench *b;
-    payload l;
-    if (argc > 2) return cli_usage("one source or image at a time");
-    int code = cli_bench(true, &b);
-    if (code == EXIT_GOOD) code = transfer_method(b, options.method);
-    if (code != EXIT_GOOD) {
-        bench_close(b);
-        return code;
-    }
-    char *name = argc == 2 ? g_strdup(argv[1]) : only_ram_piece(b);
-    if (name == NULL) {
-        bench_close(b);
-        return cli_usage("what? The bench file does not build exactly one piece for RAM; name a "
-                         "source or an image");
-    }
-    code = payload_begin(b, name, options.at, &l);
-    if (code == EXIT_GOOD) code = send_payload(b, &l, compare);
-    payload_end(&l);
-    g_free(name);
-    bench_close(b);
     return code;
-}
-
-int command_send(int argc, char **argv)
-{
-    const GOptionEntry *tables[] = {send_entries,  source_entries, method_entries,
-                                    bench_options, port_options,   json_options,
-                                    NULL};
-    if (!cli_parse(&argc, &argv, &send_words, tables)) return EXIT_USAGE;
-    return send_or_check(argc, argv, false);
-}
-
-int command_check(int argc, char **argv)
-{
-    const GOptionEntry *tables[] = {source_entries, method_entries, bench_options,
-                                    port_options,   json_options,   NULL};
-    if (!cli_parse(&argc, &argv, &check_words, tables)) return EXIT_USAGE;
-    return send_or_check(argc, argv, true);
 }

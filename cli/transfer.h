@@ -1,15 +1,33 @@
-/* transfer.h - what send, check and fetch share. */
+/* transfer.h - what send, check, fetch and console share. */
 #ifndef BOOTLACE_CLI_TRANSFER_H
 #define BOOTLACE_CLI_TRANSFER_H
 
-#include "bench.h"
+#include "connect.h"
+#include "payload.h"
 
 enum { TRANSFER_BLOCK = 128, TRANSFER_REGION = 2048 };
+
+typedef struct transfer_wish {
+    bool compare; /* otherwise send */
+    bool all, run;
+    uint32_t entry; /* filled in by transfer_look */
+} transfer_wish;
 
 /* Nanoseconds that Eyelet takes to add a byte to a check-sum, at most. */
 uint32_t transfer_sum_time(const bench *b);
 
 /* --method, when it was given, instead of the bench file's. Returns an exit code, after telling. */
 int transfer_method(bench *b, const char *name);
+
+/* Can it be sent at all? To be asked before connecting. Returns an exit code, after telling. */
+int transfer_look(const bench *b, const payload *l, transfer_wish *w);
+/* Sends or compares, and tells how it went. Returns an exit code. */
+int transfer_payload(connection *c, payload *l, const transfer_wish *w);
+
+/* Fetches text's range, "$0300..$03FF", into the file of -o. Returns an exit code, after telling.
+ */
+int transfer_fetch(connection *c, bl_range range, bl_filetype type);
+/* Understands a range of the bench's machine. Returns an exit code, after telling. */
+int transfer_range(const bench *b, const char *text, bl_range *range);
 
 #endif

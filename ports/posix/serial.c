@@ -70,6 +70,11 @@ void posix_serial_close(posix_serial *s)
     s->file = -1;
 }
 
+void posix_serial_break(posix_serial *s)
+{
+    tcsendbreak(s->file, 0);
+}
+
 static bl_status send_bytes(void *context, const uint8_t *bytes, size_t count, size_t *taken)
 {
     posix_serial *s = context;

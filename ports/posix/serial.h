@@ -14,5 +14,12 @@ typedef struct posix_serial {
 bl_status posix_serial_open(posix_serial *s, const char *path, uint32_t baud);
 void posix_serial_close(posix_serial *s);
 bl_serial posix_serial_port(posix_serial *s);
+/* Holds the line at break for a quarter to half a second. */
+void posix_serial_break(posix_serial *s);
+
+/* Visits the serial devices that are plugged in. what: what the system knows of it; may be empty.
+ */
+void posix_serial_list(void *context,
+                       void (*visit)(void *context, const char *path, const char *what));
 
 #endif

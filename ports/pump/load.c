@@ -41,6 +41,16 @@ static uint64_t now_of(const bl_far_work *w)
     return w->port->now(w->port->context);
 }
 
+/* When it was stopped here the far side is told, so that it is usable again. */
+static bl_status carry_xmodem(bl_far_work *w, bl_xmodem *x)
+{
+    bl_status status = carry(w, &x->way);
+    if (status != BL_E_BUSY) return status;
+    bl_xmodem_cancel(x, now_of(w));
+    bl_pump_way(w->port, &x->way, NULL);
+    return status;
+}
+
 /* ---- records ---- */
 
 typedef struct text {
@@ -127,7 +137,7 @@ static bl_status send_xmodem(bl_far_work *w, const bl_piece *run)
         bl_xmodem way;
         bl_xmodem_send(&way, w->far->baud, bytes, run->count + pad,
                        w->far->loader == BL_LOADER_XMODEM_1K, 0x1A, now_of(w));
-        status = carry(w, &way.way);
+        status = carry_xmodem(w, &way);
     }
     if (pad > 0) job->padded_at = behind;
     job->padding += (uint32_t)pad;
@@ -218,7 +228,7 @@ static bl_status receive(bl_far_work *w, uint8_t *bytes, size_t count)
     }
     bl_xmodem way;
     bl_xmodem_receive(&way, w->far->baud, bytes, count, count, true, now_of(w));
-    return carry(w, &way.way);
+    return carry_xmodem(w, &way);
 }
 
 bl_status bl_far_dump(bl_far_work *w, uint32_t first, uint8_t *bytes, size_t count)

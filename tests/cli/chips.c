@@ -217,7 +217,8 @@ TEST(a_programmer_that_speaks_text)
     CHECK_CONTAINS(expect_code(1, "bootlace chip write -p sim --state far --fault vanish=500").err,
                    "stopped answering while looking");
     expect_code(0, "bootlace chip read -q -p sim -o U5.bin && cmp U5.bin state/U5.bin");
-    CHECK_CONTAINS(expect_code(2, "bootlace chip write -p sim --protect").err, "has no software");
+    CHECK_CONTAINS(expect_code(2, "bootlace chip write -p sim --protect").err,
+                   "cannot be told to switch protection");
     edit("pip.dialogue", "prompt    \"pip> \"", "prompt    \"ready> \"");
     CHECK_CONTAINS(expect_code(1, "bootlace chip verify -p sim").err,
                    "not what was expected: \"pip> ");
