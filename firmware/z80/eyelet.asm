@@ -177,7 +177,7 @@ _escape:
         ld (escaped),a
         jr _next
 
-_end:   ld de,-buffer           ; L: bytes, with the check-sum
+_end:   ld de,$10000 - buffer   ; L: bytes, with the check-sum
         add hl,de
         ld a,l
         or a

@@ -27,6 +27,7 @@ typedef struct bl_acked {
     size_t piece, at;    /* where the row begins */
     size_t size, most;   /* of the row; of the next ones, less on a bad line */
     unsigned good, bad;  /* rows in a row that went through; errors since the last that did */
+    unsigned fillers;    /* the same */
     unsigned silent;     /* bytes in a row that were not answered */
     size_t last_size;    /* of the row before, until its sum is confirmed */
     bool run_doubted;    /* the last answer did not come: it runs, or it does not */

@@ -17,7 +17,8 @@ enum {
     RUN,
 };
 
-enum { LEAST = 8, GROW_AFTER = 4, MOST_ERRORS = 3000, MOST_SILENT = 30, STARTED = 5 };
+enum { LEAST = 8, GROW_AFTER = 4, MOST_ERRORS = 80, MOST_FILLERS = 5000 };
+enum { MOST_SILENT = 30, STARTED = 5 };
 enum { ANSWER_US = 100000 };
 
 static uint8_t low(unsigned value)
@@ -92,8 +93,8 @@ static void row_is_through(bl_acked *a, uint64_t now)
 /* The row before has been confirmed by an answer that went on from its sum. */
 static void confirm(bl_acked *a)
 {
+    if (a->last_size > 0) a->bad = a->fillers = 0;
     a->last_size = 0;
-    a->bad = 0;
 }
 
 /* The sum after the row before was not what it should be: that row again. */
@@ -137,7 +138,7 @@ static void take_found(bl_acked *a, uint8_t answer, uint64_t now)
     bool reset = a->known && a->sum != 0 && answer == a->byte;
     a->known = true;
     a->sum = answer;
-    a->bad++;
+    a->fillers++;
     if (reset) {
         a->step = SETTLE;
         a->position = 1;
@@ -183,7 +184,7 @@ static void input(bl_way *way, uint8_t answer, uint64_t now)
     if (way->out_sent < way->out_count) return;
     a->silent = 0;
     a->run_doubted = false; /* if it was: Aglet is still there */
-    if (a->bad >= MOST_ERRORS) {
+    if (a->fillers >= MOST_FILLERS) {
         way->status = BL_E_LINE;
         return;
     }
