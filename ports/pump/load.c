@@ -22,8 +22,7 @@ static bool follow(void *context, const bl_way *way)
     bl_transfer *job = f->w->job;
     size_t block = job->options.block, part = way->total > 0 ? way->done : 0;
     bl_exchange look = {.resends = job->resends + way->resends};
-    job->stage = BL_STAGE_WRITE;
-    job->block = f->before + part / block;
+    if (job->stage == BL_STAGE_WRITE) job->block = f->before + part / block;
     return f->w->watch == NULL || f->w->watch->progress(f->w->watch->context, job, &look);
 }
 
@@ -199,6 +198,7 @@ static bl_status leave(bl_far_work *w, bl_status status)
 bl_status bl_far_load(bl_far_work *w, const bl_piece *run)
 {
     bl_status status = BL_OK;
+    w->job->stage = BL_STAGE_WRITE;
     w->job->where = run->first;
     if (w->far->loader == BL_LOADER_XMODEM || w->far->loader == BL_LOADER_XMODEM_1K)
         return leave(w, send_xmodem(w, run));
@@ -210,6 +210,7 @@ bl_status bl_far_load(bl_far_work *w, const bl_piece *run)
 bl_status bl_far_load_all(bl_far_work *w, const bl_piece *runs, size_t count)
 {
     if (count == 0) return BL_OK;
+    w->job->stage = BL_STAGE_WRITE;
     w->job->where = runs[0].first;
     bl_status status = enter(w, &runs[0]);
     if (status != BL_OK) return status;

@@ -33,8 +33,9 @@ bl_status bl_pump_way(const bl_serial *port, bl_way *way, const bl_way_watch *wa
         size_t got = 0;
         bl_status status = send_all(port, way);
         if (status != BL_OK) return status;
-        if (bl_way_status(way) != BL_E_BUSY) return bl_way_status(way);
-        if (watch != NULL && !watch->progress(watch->context, way)) return BL_E_BUSY;
+        bool over = bl_way_status(way) != BL_E_BUSY;
+        if (over && way->out_sent == way->out_count) return bl_way_status(way);
+        if (!over && watch != NULL && !watch->progress(watch->context, way)) return BL_E_BUSY;
         uint64_t now = port->now(port->context), deadline = bl_way_deadline(way);
         uint64_t left = deadline > now ? deadline - now : 0;
         status = port->wait(port->context, left > LONGEST_US ? LONGEST_US : (uint32_t)left);
