@@ -33,7 +33,8 @@ static void take_baud(reader *r, yaml_node_t *node, const file_link *f)
 {
     bench *b = r->b;
     yaml_node_t *at = yaml_key(&r->yaml, node, "baud");
-    if (b->link_dialogue != NULL) b->link_baud = b->link_dialogue->baud;
+    if (b->link_dialogue != NULL && b->link_dialogue->baud > 0)
+        b->link_baud = b->link_dialogue->baud;
     if (f->baud != NULL)
         bench_number(r, at, f->baud, 1000000, &b->link_baud);
     else if (b->link_dialogue == NULL)

@@ -7,7 +7,7 @@
 
 static void copy_file(const char *folder, const char *name)
 {
-    char path[512], text[8000];
+    char path[512], text[20000];
     snprintf(path, sizeof path, "%s/examples/%s/%s", test_source_folder(), folder, name);
     FILE *f = fopen(path, "rb");
     if (f == NULL) test_fail(__FILE__, __LINE__, "cannot read %s", path);
@@ -22,7 +22,8 @@ bench *example_bench_named(const char *folder)
     GDir *dir = g_dir_open(path, 0, NULL);
     CHECK(dir != NULL);
     for (const char *name; (name = g_dir_read_name(dir)) != NULL;)
-        if (g_str_has_suffix(name, ".asm") || strcmp(name, "bench.yaml") == 0)
+        if (g_str_has_suffix(name, ".asm") || g_str_has_suffix(name, ".dialogue") ||
+            strcmp(name, "bench.yaml") == 0)
             copy_file(folder, name);
     g_dir_close(dir);
     g_free(path);
