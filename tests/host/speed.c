@@ -203,13 +203,11 @@ TEST(a_pour_into_what_is_no_memory)
 TEST(xmodem_1k_on_a_65c02)
 {
     static bl_xmodem x;
-    static const char ask[] = "\rx 0400\r";
-    uint8_t bytes[128];
-    size_t taken, got;
+    static const char ask[] = "x 0400\r";
+    size_t taken;
     set_up("bollard");
     CHECK_INT(port.send(port.context, (const uint8_t *)ask, strlen(ask), &taken), BL_OK);
-    sim_bench_run(&sim, sim.now + 50u * 1000 * 1000);
-    port.receive(port.context, bytes, sizeof bytes, &got);
+    sim_bench_run(&sim, sim.now + 20u * 1000 * 1000);
     uint64_t began = sim.now;
     bl_xmodem_send(&x, b->link_baud, wanted, COUNT, true, 0x1A, port.now(port.context));
     CHECK_INT(bl_pump_way(&port, &x.way, NULL), BL_OK);
