@@ -62,8 +62,13 @@ static void settle(connection *c)
 
 int connect_board(const bench *b, connection *c)
 {
-    bool sim = given.port != NULL && strcmp(given.port, "sim") == 0 && b->neighbour == NULL;
-    if (!b->has_link || (sim && b->link_device == NULL))
+    bool sim = given.port != NULL && strcmp(given.port, "sim") == 0,
+         parallel = b->method == BL_LOADER_PARALLEL;
+    if (parallel && given.port != NULL && !sim)
+        return cli_usage(
+            "a PC has no parallel port of this kind: --method parallel is for -p sim, and "
+            "for programs that use port.h");
+    if (!b->has_link || (sim && b->neighbour == NULL && !parallel && b->link_device == NULL))
         return fail("%s: no 'link:' says which device the serial line is on", b->path);
     int code = begin(b, c, b->link_baud);
     if (code != EXIT_GOOD) return code;
@@ -149,8 +154,12 @@ bl_status connect_run(connection *c, bl_transfer *job)
                        c->b->rounds};
     cli_take_interrupts();
     bool ours = programmer ? d == NULL : connect_is_eyelet(c->b);
-    bl_status status = ours ? bl_pump_transfer(&c->port, &c->exchange, job, &watch)
-                            : bl_pump_far(&c->port, &far, job, &watch, c->said, sizeof c->said);
+    bl_parallel lines = {0};
+    bool parallel = !programmer && c->b->method == BL_LOADER_PARALLEL && c->sim != NULL;
+    if (parallel) lines = sim_parallel_port(&c->sim->sim);
+    bl_status status = parallel ? bl_pump_parallel(&lines, job)
+                       : ours   ? bl_pump_transfer(&c->port, &c->exchange, job, &watch)
+                                : bl_pump_far(&c->port, &far, job, &watch, c->said, sizeof c->said);
     progress_end();
     detail("%s: %lu bytes out, %lu in, %u sent again, %u damaged", given.port,
            (unsigned long)c->exchange.bytes_out, (unsigned long)c->exchange.bytes_in,
@@ -342,6 +351,13 @@ void explain(const connection *c, const bl_transfer *job, bl_status status, cons
             chip->part->name);
         break;
     case BL_E_REFUSED:
+        if (!programmer && c->b->method == BL_LOADER_PARALLEL) {
+            fail("a row's sum was wrong before %s: %s has stopped\n  a data line, or what is there "
+                 "is "
+                 "no RAM? Start it again",
+                 where_text(c, job), job->name);
+            break;
+        }
         if (c->said[0] != '\0')
             fail("%s refused %s, at %s, saying: %s", job->name, stage_text(job->stage),
                  where_text(c, job), c->said);

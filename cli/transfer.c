@@ -21,7 +21,7 @@ int transfer_method(bench *b, const char *name)
     b->method = bl_loader_named((bl_text){name, strlen(name)});
     if (b->method == BL_LOADER_NONE)
         return cli_usage("--method %s: eyelet, acked, xmodem, xmodem-1k, bare, hex-records, "
-                         "s-records, packets, blind-packets or typing",
+                         "s-records, packets, blind-packets, parallel or typing",
                          name);
     if (b->method == BL_LOADER_TYPING && b->link_dialogue == NULL)
         return cli_usage("--method typing needs a dialogue in the bench file: what is typed?");
@@ -84,8 +84,8 @@ static void show_json(const connection *c, const bl_transfer *job, const payload
                                         job->difference[i].expected, "found",
                                         job->difference[i].found, "place", name));
     }
-    static const char *const proofs[] = {"nothing", "sums",    "quick sums",
-                                         "reading", "answers", "packets"};
+    static const char *const proofs[] = {"nothing", "sums", "quick sums", "reading",
+                                         "answers", "rows", "packets"};
     json_t *all =
         json_pack("{s:b,s:s,s:I,s:I,s:I,s:I,s:f,s:i,s:o}", "verified",
                   good && job->proved_by != BL_PROOF_NONE, "by", proofs[job->proved_by], "bytes",
@@ -106,6 +106,8 @@ static void tell_proof(const connection *c, const bl_transfer *job)
         [BL_PROOF_QUICK] = "computed CRC-16 sums over all %lu bytes in memory, and each is right",
         [BL_PROOF_READ] = "gave all %lu bytes back, and each is right",
         [BL_PROOF_ANSWERS] = "answered each of the %lu bytes with the right 8-bit sum of memory",
+        [BL_PROOF_ROWS] =
+            "added up each row of the %lu bytes in memory, and each 8-bit sum is right",
         [BL_PROOF_PACKETS] = "compared the CRC-32 of all %lu bytes, and says that it is right",
     };
     uint32_t resends = c->exchange.resends + job->resends;

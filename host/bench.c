@@ -144,14 +144,17 @@ static void take_areas(reader *r)
 }
 
 /* The registers of the kinds that the simulated bench knows. */
-static const char *const kinds[] = {"acia-6551", "latch", "other"};
+static const char *const kinds[] = {"acia-6551", "latch", "port-8", "other"};
+enum { KINDS = sizeof kinds / sizeof kinds[0] };
 static const char *const acia_registers[] = {"data", "status", "command", "control", NULL};
 static const char *const latch_registers[] = {"data", NULL};
+static const char *const port8_registers[] = {"data", "control", NULL};
 
 static void take_registers(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
 {
     const char *const *known = d->kind == BENCH_ACIA_6551 ? acia_registers
                                : d->kind == BENCH_LATCH   ? latch_registers
+                               : d->kind == BENCH_PORT8   ? port8_registers
                                                           : NULL;
     d->size = 1;
     for (uint32_t k = 0; known != NULL && known[k] != NULL; k++) {
@@ -223,13 +226,13 @@ static void take_devices(reader *r)
             if (strcmp(b->devices[j].name, f->name) == 0)
                 yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
                            "device '%s' is described twice", f->name);
-        while (k < 3 && strcmp(kinds[k], f->kind) != 0)
+        while (k < KINDS && strcmp(kinds[k], f->kind) != 0)
             k++;
-        if (k == 3)
+        if (k == KINDS)
             yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"),
-                       "known: acia-6551, latch, other (with registers)",
+                       "known: acia-6551, latch, port-8, other (with registers)",
                        "no kind of device is called '%s'", f->kind);
-        d->kind = (bench_device_kind)(k % 3);
+        d->kind = (bench_device_kind)(k % KINDS);
         if (!take_place(r, node, f, d)) continue;
         take_registers(r, node, f, d);
         place_device(r, node, d);
@@ -283,7 +286,8 @@ static void take_pieces(reader *r)
                        "a source or a firmware is needed here");
         bl_text cpu = bl_sheet_name(b->sheet);
         if (f->firmware != NULL && bench_firmware(b->sheet, f->firmware) == NULL)
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "firmware"), "known: eyelet, aglet",
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "firmware"),
+                       "known: eyelet, aglet, grommet",
                        "no firmware '%s' comes with Bootlace for the %.*s", f->firmware,
                        (int)cpu.length, cpu.at);
     }

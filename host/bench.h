@@ -4,7 +4,12 @@
 
 #include "bootlace/bootlace.h"
 
-typedef enum bench_device_kind { BENCH_ACIA_6551, BENCH_LATCH, BENCH_OTHER } bench_device_kind;
+typedef enum bench_device_kind {
+    BENCH_ACIA_6551,
+    BENCH_LATCH,
+    BENCH_PORT8,
+    BENCH_OTHER
+} bench_device_kind;
 
 typedef struct bench_device {
     const char *name;

@@ -37,7 +37,7 @@ static void take_baud(reader *r, yaml_node_t *node, const file_link *f)
         b->link_baud = b->link_dialogue->baud;
     if (f->baud != NULL)
         bench_number(r, at, f->baud, 1000000, &b->link_baud);
-    else if (b->link_dialogue == NULL)
+    else if (b->link_dialogue == NULL && b->method != BL_LOADER_PARALLEL)
         yaml_fault(&r->yaml, node, "baud: 9600", "the line's rate is missing");
     if (b->link_baud < 50)
         yaml_fault(&r->yaml, at, NULL, "%lu baud is too slow for any line",
@@ -108,8 +108,8 @@ void bench_take_link(reader *r)
         b->link_dialogue =
             bench_take_dialogue(r, yaml_key(&r->yaml, node, "dialogue"), f->dialogue);
     take_device(r, node, f);
-    take_baud(r, node, f);
     take_method(r, node, f);
+    take_baud(r, node, f);
     take_small(r, node, "packet", f->packet, BL_PACKET_LEAST, BL_PACKET_MOST, &b->packet);
     take_small(r, node, "rounds", f->rounds, 1, 50, &b->rounds);
     take_neighbour(r, node, f);

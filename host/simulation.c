@@ -97,6 +97,9 @@ static void load_registers(simulation *s, GKeyFile *f)
     a->command = (uint8_t)get(f, "acia", "command");
     a->control = (uint8_t)get(f, "acia", "control");
     a->received = (uint8_t)get(f, "acia", "received");
+    s->sim.board.port8.full = get(f, "port", "full") != 0;
+    s->sim.board.port8.wake = get(f, "port", "wake") != 0;
+    s->sim.board.port8.latch = (uint8_t)get(f, "port", "latch");
     for (size_t i = 0; i < s->sim.board.device_count; i++) {
         char *key = g_strdup_printf("device%zu", i);
         s->sim.board.devices[i].latch = (uint8_t)get(f, "latches", key);
@@ -121,6 +124,9 @@ static void save_registers(const simulation *s, GKeyFile *f)
     put(f, "acia", "command", a->command);
     put(f, "acia", "control", a->control);
     put(f, "acia", "received", a->received);
+    put(f, "port", "full", s->sim.board.port8.full);
+    put(f, "port", "wake", s->sim.board.port8.wake);
+    put(f, "port", "latch", s->sim.board.port8.latch);
     for (size_t i = 0; i < s->sim.board.device_count; i++) {
         char *key = g_strdup_printf("device%zu", i);
         put(f, "latches", key, s->sim.board.devices[i].latch);
@@ -261,9 +267,10 @@ static void add_devices(simulation *s)
         if (d->kind == BENCH_ACIA_6551 && d == s->b->link_device)
             sim_board_add(&s->sim.board, SIM_DEVICE_ACIA, (uint16_t)d->at, d->in_ports,
                           &line->from_pc, &line->to_pc);
-        else if (d->kind == BENCH_LATCH)
-            sim_board_add(&s->sim.board, SIM_DEVICE_LATCH, (uint16_t)d->at, d->in_ports, NULL,
-                          NULL);
+        else if (d->kind == BENCH_LATCH || d->kind == BENCH_PORT8)
+            sim_board_add(&s->sim.board,
+                          d->kind == BENCH_LATCH ? SIM_DEVICE_LATCH : SIM_DEVICE_PORT8,
+                          (uint16_t)d->at, d->in_ports, NULL, NULL);
     }
 }
 

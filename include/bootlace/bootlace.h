@@ -21,6 +21,7 @@
 #include "number.h"
 #include "packets.h"
 #include "panel.h"
+#include "parallel.h"
 #include "part.h"
 #include "port.h"
 #include "programmer.h"

@@ -26,6 +26,18 @@ typedef struct bl_serial {
     uint64_t (*now)(void *context);
 } bl_serial;
 
+/* Eight data lines towards a machine, a strobe, and its answer: ready is up while it can take a
+ * byte. It takes one when strobe rises, and then is not ready until its program has fetched it. */
+typedef struct bl_parallel {
+    void *context;
+    void (*data)(void *context, uint8_t byte);
+    void (*strobe)(void *context, bool up);
+    bool (*ready)(void *context);
+    /* Returns when ready has changed or microseconds have passed, whichever is first. */
+    void (*wait)(void *context, uint32_t microseconds);
+    uint64_t (*now)(void *context); /* microseconds */
+} bl_parallel;
+
 /* A memory chip in a programming socket: address and data lines, three enables, active low, and the
  * supplies. write is the strobe that programs: write enable, or the program pulse of an EPROM. Each
  * call changes pins at once; time passes only in pause. */

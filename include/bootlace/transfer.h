@@ -82,6 +82,7 @@ typedef enum bl_proof {
     BL_PROOF_QUICK,   /* CRC-16 of each region, the same */
     BL_PROOF_READ,    /* all of it was read back, and compared here */
     BL_PROOF_ANSWERS, /* a sum over each byte as memory kept it, docs/aglet.md */
+    BL_PROOF_ROWS,    /* a sum over each row as memory kept it, docs/parallel.md */
     BL_PROOF_PACKETS, /* the CRC-32 of the whole, which the far side compared */
 } bl_proof;
 

@@ -4,6 +4,7 @@
 #define BOOTLACE_PUMP_H
 
 #include "bootlace/dialogue.h"
+#include "bootlace/parallel.h"
 #include "bootlace/port.h"
 #include "bootlace/transfer.h"
 #include "bootlace/way.h"
@@ -52,5 +53,11 @@ typedef struct bl_far_side {
  * it refused. BL_E_UNSUPPORTED with job->stage: this it cannot do (READ, RUN). */
 bl_status bl_pump_far(const bl_serial *port, const bl_far_side *far, bl_transfer *job,
                       const bl_pump_watch *watch, char *said, size_t room);
+
+/* Rows over a parallel port, until their status is settled. */
+bl_status bl_pump_rows(const bl_parallel *port, bl_rows *rows);
+/* A whole transfer so: everything is written, and proved by Grommet's sums. BL_E_UNSUPPORTED: it
+ * cannot be read. */
+bl_status bl_pump_parallel(const bl_parallel *port, bl_transfer *job);
 
 #endif

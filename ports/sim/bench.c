@@ -123,3 +123,43 @@ bl_serial sim_line_port(sim_line *line)
 {
     return (bl_serial){line, line_send, line_receive, line_wait, line_now};
 }
+
+/* ---- the parallel port ---- */
+
+static void lines_data(void *context, uint8_t byte)
+{
+    ((sim_bench *)context)->board.port8.lines = byte;
+}
+
+static void lines_strobe(void *context, bool up)
+{
+    sim_bench *s = context;
+    sim_port8_strobe(&s->board.port8, up);
+    if (s->powered) sim_board_refresh(&s->board);
+}
+
+static bool lines_ready(void *context)
+{
+    const sim_bench *s = context;
+    return s->powered && s->board.has_port8 && !s->board.port8.full;
+}
+
+static void lines_wait(void *context, uint32_t microseconds)
+{
+    enum { STEP_NS = 2000 };
+    sim_bench *s = context;
+    uint64_t end = s->now + (uint64_t)microseconds * 1000;
+    bool before = lines_ready(s);
+    while (s->now < end && lines_ready(s) == before)
+        sim_bench_run(s, s->now + STEP_NS);
+}
+
+static uint64_t lines_now(void *context)
+{
+    return ((sim_bench *)context)->now / 1000;
+}
+
+bl_parallel sim_parallel_port(sim_bench *s)
+{
+    return (bl_parallel){s, lines_data, lines_strobe, lines_ready, lines_wait, lines_now};
+}

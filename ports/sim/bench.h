@@ -39,6 +39,8 @@ void sim_bench_power_on(sim_bench *s);
 void sim_bench_neighbour(sim_bench *s);
 void sim_bench_run(sim_bench *s, uint64_t until);
 
+/* The other end of the board's 8-bit port. */
+bl_parallel sim_parallel_port(sim_bench *s);
 /* The PC's end of a line, as a port. */
 bl_serial sim_line_port(sim_line *line);
 

@@ -24,7 +24,9 @@ static const bl_area *area_at(const sim_board *b, uint16_t address)
 static sim_device *device_at(sim_board *b, uint16_t address, bool in_ports)
 {
     for (size_t i = 0; i < b->device_count; i++) {
-        unsigned size = b->devices[i].kind == SIM_DEVICE_ACIA ? SIM_ACIA_REGISTERS : 1;
+        unsigned size = b->devices[i].kind == SIM_DEVICE_ACIA    ? SIM_ACIA_REGISTERS
+                        : b->devices[i].kind == SIM_DEVICE_PORT8 ? SIM_PORT8_REGISTERS
+                                                                 : 1;
         if (b->devices[i].in_ports == in_ports && address >= b->devices[i].at &&
             address < b->devices[i].at + size)
             return &b->devices[i];
@@ -73,18 +75,20 @@ uint8_t sim_board_peek(const sim_board *b, uint16_t address)
     return rom_byte(b, address);
 }
 
-static void refresh_irq(sim_board *b)
+void sim_board_refresh(sim_board *b)
 {
-    if (!b->has_acia) return;
-    b->cpu.irq = sim_acia_irq(&b->acia);
+    if (!b->has_acia && !b->has_port8) return;
+    b->cpu.irq = (b->has_acia && sim_acia_irq(&b->acia)) || sim_port8_irq(&b->port8);
     if (b->cpu.irq) SIM_LOOK(&b->cpu);
 }
 
 static uint8_t device_read(sim_board *b, const sim_device *d, uint16_t address)
 {
-    if (d->kind != SIM_DEVICE_ACIA) return 0xFF; /* a latch is written only */
-    uint8_t value = sim_acia_read(&b->acia, sim_board_now(b), (unsigned)(address - d->at));
-    refresh_irq(b);
+    if (d->kind == SIM_DEVICE_LATCH) return 0xFF; /* written only */
+    unsigned reg = (unsigned)(address - d->at);
+    uint8_t value = d->kind == SIM_DEVICE_PORT8 ? sim_port8_read(&b->port8, reg)
+                                                : sim_acia_read(&b->acia, sim_board_now(b), reg);
+    sim_board_refresh(b);
     return value;
 }
 
@@ -92,7 +96,10 @@ static void device_write(sim_board *b, sim_device *d, uint16_t address, uint8_t 
 {
     if (d->kind == SIM_DEVICE_ACIA) {
         sim_acia_write(&b->acia, sim_board_now(b), (unsigned)(address - d->at), value);
-        refresh_irq(b);
+        sim_board_refresh(b);
+    } else if (d->kind == SIM_DEVICE_PORT8) {
+        sim_port8_write(&b->port8, (unsigned)(address - d->at), value);
+        sim_board_refresh(b);
     } else if (d->latch != value) {
         d->latch = value;
         if (b->watch.latch != NULL)
@@ -182,6 +189,7 @@ void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, bool in_port
 {
     if (b->device_count == SIM_DEVICES) return;
     b->devices[b->device_count++] = (sim_device){kind, at, in_ports, 0};
+    if (kind == SIM_DEVICE_PORT8) b->has_port8 = true;
     if (kind != SIM_DEVICE_ACIA) return;
     b->has_acia = true;
     sim_acia_begin(&b->acia, in, out);
@@ -194,6 +202,7 @@ void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
     for (size_t i = 0; i < b->device_count; i++)
         b->devices[i].latch = 0;
     if (b->has_acia) sim_acia_begin(&b->acia, b->acia.in, b->acia.out);
+    b->port8 = (sim_port8){.stuck = b->port8.stuck};
     /* Registers hold what chance left in them, too. */
     memset(&b->cpu, 0, b->kind->size);
     for (size_t i = 0; i < b->kind->register_count; i++)
@@ -228,7 +237,7 @@ void sim_board_run(sim_board *b, uint64_t until)
         b->kind->run(&b->cpu, stop);
         if (b->has_acia) {
             sim_acia_update(&b->acia, sim_board_now(b));
-            refresh_irq(b);
+            sim_board_refresh(b);
         }
     }
 }

@@ -9,8 +9,13 @@
 #include "cpu8080.h"
 #include "cpuz80.h"
 #include "part.h"
+#include "port8.h"
 
-typedef enum sim_device_kind { SIM_DEVICE_ACIA, SIM_DEVICE_LATCH } sim_device_kind;
+typedef enum sim_device_kind {
+    SIM_DEVICE_ACIA,
+    SIM_DEVICE_LATCH,
+    SIM_DEVICE_PORT8
+} sim_device_kind;
 
 typedef struct sim_device {
     sim_device_kind kind;
@@ -49,6 +54,8 @@ typedef struct sim_board {
     size_t device_count;
     sim_acia acia;
     bool has_acia;
+    sim_port8 port8;
+    bool has_port8;
     sim_watch watch;
 } sim_board;
 
@@ -62,6 +69,8 @@ void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, bool in_port
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
 /* Runs until a moment. */
 void sim_board_run(sim_board *b, uint64_t until);
+/* A device's interrupt may have changed. */
+void sim_board_refresh(sim_board *b);
 /* Lets time pass until a moment while the CPU stands. */
 void sim_board_stand(sim_board *b, uint64_t until);
 /* What the CPU would read at an address, without side effects; device registers read as $FF. */

@@ -1,0 +1,26 @@
+/* port8.h - an 8-bit input port with strobe and ready, and an interrupt.
+ *
+ * Two registers: data, and control. When strobe rises while the port is ready the data lines are
+ * latched: bit 7 of control reads 1, ready falls, and there is an interrupt if bit 0 of control was
+ * written 1. Reading data makes it ready again.
+ */
+#ifndef BOOTLACE_SIM_PORT8_H
+#define BOOTLACE_SIM_PORT8_H
+
+#include <stdbool.h>
+#include <stdint.h>
+
+enum { SIM_PORT8_DATA, SIM_PORT8_CONTROL, SIM_PORT8_REGISTERS };
+
+typedef struct sim_port8 {
+    uint8_t lines, latch; /* what is on the lines; what was latched */
+    bool strobe, full, wake;
+    uint8_t stuck; /* data lines that always read 0: a fault */
+} sim_port8;
+
+void sim_port8_strobe(sim_port8 *p, bool up);
+uint8_t sim_port8_read(sim_port8 *p, unsigned reg);
+void sim_port8_write(sim_port8 *p, unsigned reg, uint8_t value);
+bool sim_port8_irq(const sim_port8 *p);
+
+#endif
