@@ -10,7 +10,7 @@
 static struct {
     char *at, *cpu, *range, *have, *have_at;
     int group;
-    gboolean enter, run;
+    gboolean enter, run, typed;
 } options;
 
 static const GOptionEntry entries[] = {
@@ -29,7 +29,10 @@ static const GOptionEntry entries[] = {
      "a file instead of the terminal: PDF, PNG or SVG by the ending, else text", "FILE"},
     {"enter", 0, 0, G_OPTION_ARG_NONE, &options.enter,
      "toggle it in at the simulated board's panel, and read it back from the lamps", NULL},
-    {"run", 0, 0, G_OPTION_ARG_NONE, &options.run, "after --enter: start it", NULL},
+    {"run", 0, 0, G_OPTION_ARG_NONE, &options.run, "after --enter or --typed: start it", NULL},
+    {"typed", 0, 0, G_OPTION_ARG_NONE, &options.typed,
+     "instead: the commands to type into the monitor that the bench file's dialogue describes",
+     NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
@@ -85,6 +88,14 @@ static int load(work *k, const char *operand)
 
 static int settle(work *k)
 {
+    const bl_dialogue *d = k->b != NULL ? k->b->link_dialogue : NULL;
+    if (options.typed && (options.enter || options.have != NULL || options.range != NULL))
+        return cli_usage("--typed goes with none of --enter, --have and -r");
+    if (options.typed && (d == NULL || d->write[0] == '\0'))
+        return cli_usage("--typed needs a dialogue with 'write' in the bench file's link: what is "
+                         "typed there?");
+    if (options.typed && options.run && d->start[0] == '\0')
+        return cli_usage("--run: the dialogue has no 'start'");
     if (options.range != NULL &&
         bl_range_parse((bl_text){options.range, strlen(options.range)}, &k->panel.range) != BL_OK)
         return cli_usage("-r %s: like $0300..$03FF (both included) or $0300+$100", options.range);
@@ -109,14 +120,32 @@ static bl_status write_sheet(const work *k, const bl_writer *writer, const bl_pa
     return status == BL_OK ? bl_panel_write(&k->panel, writer, &count) : status;
 }
 
+/* The same as deposit commands, a line each. */
+static bl_status write_script(const work *k, const bl_writer *writer, const bl_panel_count *look)
+{
+    uint32_t entry = 0;
+    size_t count = bl_image_pieces(k->panel.image);
+    bl_status status = BL_OK;
+    (void)look;
+    bl_image_entry(k->panel.image, &entry);
+    for (size_t i = 0; i < count && status == BL_OK; i++) {
+        bl_piece p = bl_image_piece(k->panel.image, i);
+        bool start = options.run && i + 1 == count;
+        status = bl_dialogue_script(k->b->link_dialogue, &p, start, entry, writer);
+    }
+    return status;
+}
+
 static int put_sheet(const work *k, const bl_panel_count *look)
 {
     host_output out;
     bl_writer writer;
+    bl_status (*write)(const work *, const bl_writer *, const bl_panel_count *) =
+        options.typed ? write_script : write_sheet;
     if (given.out == NULL || strcmp(given.out, "-") == 0)
-        return write_sheet(k, &cli_out, look) == BL_OK ? EXIT_GOOD : fail("cannot write the sheet");
+        return write(k, &cli_out, look) == BL_OK ? EXIT_GOOD : fail("cannot write the sheet");
     host_output_begin(&out, &writer);
-    if (write_sheet(k, &writer, look) != BL_OK) {
+    if (write(k, &writer, look) != BL_OK) {
         host_output_drop(&out);
         return fail("%s: out of memory", given.out);
     }
@@ -187,7 +216,8 @@ int command_panel(int argc, char **argv)
     memset(&k, 0, sizeof k);
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc > 2) return cli_usage("one source or image at a time");
-    if (options.run && !options.enter) return cli_usage("--run goes with --enter");
+    if (options.run && !options.enter && !options.typed)
+        return cli_usage("--run goes with --enter or --typed");
     int code = load(&k, argc == 2 ? argv[1] : NULL);
     if (code == EXIT_GOOD) code = settle(&k);
     if (code == EXIT_GOOD) {

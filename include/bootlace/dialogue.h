@@ -9,6 +9,7 @@
 #define BOOTLACE_DIALOGUE_H
 
 #include "diag.h"
+#include "image.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -65,6 +66,11 @@ typedef struct bl_dialogue {
 
 /* Reads a dialogue file. BL_E_SYNTAX, all faults reported with their lines. */
 bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, bl_dialogue *d);
+
+/* Writes what would be typed to set a piece of memory, and with start to run it: a line a command.
+ * BL_E_UNSUPPORTED: the dialogue has no write, or no start; else the writer's status. */
+bl_status bl_dialogue_script(const bl_dialogue *d, const bl_piece *piece, bool start,
+                             uint32_t entry, const bl_writer *writer);
 
 typedef enum bl_talk_kind {
     BL_TALK_WAKE,

@@ -122,6 +122,25 @@ TEST(a_bare_machine_from_switches_to_a_running_program)
     CHECK_CONTAINS(r.out, "lamps    ********  $FF");
 }
 
+TEST(deposit_commands_for_somebody_elses_fingers)
+{
+    copy_example_named("cleat");
+    test_run r = expect_code(0, "bootlace panel winch.asm --typed --run");
+    CHECK_CONTAINS(r.out, "0200=7200 1210 6051 3207 2211 5201 7602 0000 0001 1750 7300");
+    CHECK_CONTAINS(r.out, "\n0200 go\n");
+    copy_example_named("purser");
+    r = expect_code(0, "bootlace panel buoy.asm --typed");
+    CHECK_CONTAINS(r.out, "2\n0300\nA0 00 B9 1D 03");
+    copy_example_named("thrift");
+    /* What is listed is what sets memory: pasted, it is all there. */
+    edit("buoy.asm", ".fill 160, 0", ".fill 3, 7");
+    expect_code(0, "bootlace panel buoy.asm --typed -o script.txt && "
+                   "tr -d '\n' <script.txt >one.txt && "
+                   "printf '\017paste one.txt\n\017check\n' | bootlace console -p sim");
+    copy_example();
+    CHECK_CONTAINS(expect_code(2, "bootlace panel lamp.asm --typed").err, "needs a dialogue");
+}
+
 /* ---- the console ---- */
 
 TEST(console_talks_sends_and_fetches)
@@ -189,8 +208,9 @@ TEST(what_is_wrong_with_a_line_is_told)
     CHECK_CONTAINS(r.err, "somebody speaks on sim, but not what was expected: \"Purser at your");
     /* A loop-back: what is sent comes back, and nothing else. */
     copy_example();
-    r = test_command("peer-loop >loop.out & pid=$!; sleep 0.3; "
-                     "bootlace send lamp.asm -p \"$(cat loop.out)\"; code=$?; kill $pid; exit $code");
+    r = test_command(
+        "peer-loop >loop.out & pid=$!; sleep 0.3; "
+        "bootlace send lamp.asm -p \"$(cat loop.out)\"; code=$?; kill $pid; exit $code");
     CHECK_INT(r.code, 1);
     CHECK_CONTAINS(r.err, "our own bytes come back");
     CHECK_CONTAINS(expect_code(2, "bootlace send lamp.asm").err, "through which port?");
@@ -205,18 +225,20 @@ static void both_ways(const char *kind, const char *method, unsigned size)
     for (unsigned i = 0; i < size; i++)
         bytes[i] = (uint8_t)test_random();
     test_write_bytes("data.bin", bytes, size);
-    test_run r = expect_code(0,
-                             "peer-xmodem receive%s got.bin >peer.out & pid=$!; sleep 0.2; "
-                             "bootlace send data.bin --at '$0400' --method %s -p \"$(cat peer.out)\""
-                             " || exit 9; wait $pid",
-                             kind, method);
+    test_run r =
+        expect_code(0,
+                    "peer-xmodem receive%s got.bin >peer.out & pid=$!; sleep 0.2; "
+                    "bootlace send data.bin --at '$0400' --method %s -p \"$(cat peer.out)\""
+                    " || exit 9; wait $pid",
+                    kind, method);
     CHECK_CONTAINS(r.out, "not verified: nothing there can be asked");
     if (size % 128 != 0) CHECK_CONTAINS(r.err, "are now $1A: XMODEM fills its last block up");
     expect_code(0, "head -c %u got.bin | cmp - data.bin", size);
-    r = expect_code(0,
-                    "peer-xmodem send%s data.bin >peer.out & pid=$!; sleep 0.2; bootlace fetch "
-                    "'$0400+%u' -o back.bin --method %s -p \"$(cat peer.out)\" || exit 9; wait $pid",
-                    kind, size, method);
+    r = expect_code(
+        0,
+        "peer-xmodem send%s data.bin >peer.out & pid=$!; sleep 0.2; bootlace fetch "
+        "'$0400+%u' -o back.bin --method %s -p \"$(cat peer.out)\" || exit 9; wait $pid",
+        kind, size, method);
     CHECK_CONTAINS(r.err, "not verified: they came once");
     expect_code(0, "cmp back.bin data.bin");
 }
