@@ -1,8 +1,9 @@
 /* acked.c - headers and rows, and finding back to a header when an answer was not the expected one.
  *
  * Aglet adds up all that it gets, and answers each byte with the sum. A row is a header of four
- * bytes (address high and low, count, a byte that makes the sum 0) and count bytes. After a header whose sum is
- * not 0 Aglet sets the sum to 0 and waits for another; that is what shows where it stands.
+ * bytes (address high and low, count, a byte that makes the sum 0) and count bytes. After a header
+ * whose sum is not 0 Aglet sets the sum to 0 and waits for another; that is what shows where it
+ * stands.
  */
 #include "bootlace/acked.h"
 
@@ -19,9 +20,9 @@ enum {
 
 enum { LEAST = 8, GROW_AFTER = 4, MOST_ERRORS = 80, MOST_FILLERS = 5000 };
 enum { MOST_SILENT = 30, STARTED = 5 };
-enum { ANSWER_US = 100000 };
+#define ANSWER_US 100000u
 
-static uint8_t low(unsigned value)
+static uint8_t low(uint32_t value)
 {
     return (uint8_t)(value & 0xFF);
 }

@@ -5,6 +5,7 @@
 #include "bootlace/crc.h"
 
 enum { MOST_TRIES = 16 };
+#define POUR_US 250000u /* until the far side has found the line silent */
 static const uint32_t slack_us = 60000;
 
 void bl_exchange_begin(bl_exchange *x, uint32_t baud)
@@ -54,7 +55,7 @@ static bool must_escape(uint8_t byte)
 
 void bl_exchange_pour(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now)
 {
-    enum { PATIENCE_US = 250000, END = 16 };
+    enum { END = 16 };
     size_t escapes = 0;
     for (size_t i = 0; i < count; i++)
         escapes += must_escape(bytes[i]);
@@ -68,7 +69,7 @@ void bl_exchange_pour(bl_exchange *x, const uint8_t *bytes, size_t count, uint64
     x->pour_fcs = BL_FCS16_START;
     x->pour_escaped = false;
     x->wire_count = x->wire_sent = 0;
-    x->deadline = now + line_time(x, count + escapes + END) + x->slack_us + PATIENCE_US;
+    x->deadline = now + line_time(x, count + escapes + END) + x->slack_us + POUR_US;
 }
 
 /* The bytes, then the two of the FCS, then a flag. */

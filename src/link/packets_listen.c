@@ -41,8 +41,8 @@ static void reply_state(bl_packets_far *f, uint64_t now)
         reply(f, BL_PACKET_GOOD, now);
         return;
     }
-    f->whole = bl_crc32(0, f->memory + (f->address - f->first), f->size) == f->crc;
-    f->way.done = f->size;
+    f->whole = bl_crc32(0, f->memory + (size_t)(f->address - f->first), (size_t)f->size) == f->crc;
+    f->way.done = (size_t)f->size;
     reply(f, f->whole ? BL_PACKET_WHOLE : BL_PACKET_WRONG, now);
     if (!f->whole) forget(f);
 }
@@ -60,7 +60,7 @@ static void take_announcement(bl_packets_far *f, const uint8_t *at, uint64_t now
                   f->address >= f->first && f->size <= f->room &&
                   f->address - f->first <= f->room - f->size &&
                   (last_of(f) + 7) / 8 <= f->seen_room;
-        f->way.total = f->size;
+        f->way.total = (size_t)f->size;
         f->way.done = 0;
         forget(f);
     }
@@ -80,7 +80,8 @@ static void take_packet(bl_packets_far *f, uint64_t now)
     }
     if (!f->open || number > last_of(f)) return; /* the announcement was missed */
     uint32_t first = (number - 1) * f->payload, left = f->size - first;
-    memcpy(f->memory + (f->address - f->first) + first, at, left < f->payload ? left : f->payload);
+    size_t n = left < f->payload ? (size_t)left : f->payload;
+    memcpy(f->memory + (size_t)(f->address - f->first + first), at, n);
     f->seen[(number - 1) / 8] |= (uint8_t)(1u << ((number - 1) % 8));
     reply_state(f, now);
 }

@@ -4,7 +4,8 @@
 #include "bootlace/frame.h"
 #include "packets.h"
 
-enum { MOST_TRIES = 40, ANSWER_US = 150000, ANNOUNCEMENTS = 2 };
+enum { MOST_TRIES = 40, ANNOUNCEMENTS = 2 };
+#define ANSWER_US 150000u
 
 void bl_packet_seal(uint8_t *packet, size_t count)
 {
@@ -54,9 +55,7 @@ static void send_packet(bl_packets *p, uint64_t now)
     bl_packet_seal(p->packet, p->payload + 2u);
     p->reply_count = 0;
     bl_way_say(&p->way, p->packet, p->payload + (size_t)BL_PACKET_FRAME,
-               p->rounds > 0 ? 0
-                             : ANSWER_US + BL_PACKET_REPLY * 10u * 1000000u / p->way.baud,
-               now);
+               p->rounds > 0 ? 0 : ANSWER_US + BL_PACKET_REPLY * 10u * 1000000u / p->way.baud, now);
 }
 
 static void note_done(bl_packets *p)

@@ -8,7 +8,9 @@
 #include "base/core.h"
 
 enum { WAIT_READY, WAIT_TAKEN };
-enum { FIRST_US = 3000000, NEXT_US = 500000, MOST = 255, HEADER = 3 };
+enum { MOST = 255, HEADER = 3 };
+#define FIRST_US 3000000u
+#define NEXT_US  500000u
 
 static bool is_last(const bl_rows *r)
 {

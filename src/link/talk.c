@@ -208,10 +208,9 @@ static bool waits(const bl_talk *t)
 /* Behind the last that is sent, the silence is short when nothing has to come. */
 static uint64_t patience(const bl_talk *t)
 {
-    enum { SILENCE_US = 100000 };
     bool last = t->out_sent == t->out_count && t->until == NULL;
     if (!last) return t->d->patience_us;
-    return t->kind == BL_TALK_START ? SILENCE_US : (uint64_t)t->d->pace_us + t->d->rest_us;
+    return t->kind == BL_TALK_START ? 100000u : (uint64_t)t->d->pace_us + t->d->rest_us;
 }
 
 size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t room, uint64_t now)
