@@ -130,6 +130,27 @@ step "Toggled in at the front panel"
 show bootlace chip write U5 -q -p sim --state hand
 prove bootlace panel lamp.asm --enter --run --state hand
 
+step "A machine without a ROM: Aglet toggled in, Eyelet sent to it, then the light"
+cp -r "$examples/skerry-bare" "$work/bare"
+cd "$work/bare"
+show bootlace build -q
+prove bootlace panel out/aglet.hex --enter --run
+prove bootlace send out/eyelet.hex --method acked -p sim --run
+prove bootlace send lamp.asm -p sim --run
+show bootlace board run --for 2s
+
+step "Monitors that are not ours: single letters, octal words, a menu, XMODEM into a ROM, a radio"
+for neighbour in thrift cleat purser bollard petrel; do
+    cp -r "$examples/$neighbour" "$work/$neighbour"
+    cd "$work/$neighbour"
+    [ $neighbour != bollard ] || show bootlace chip write -q -p sim
+    prove bootlace send -p sim
+    [ $neighbour = petrel ] || prove bootlace check -p sim
+done
+cd "$work/thrift"
+printf 'P0300EEE' | show bootlace console -p sim
+cd "$work"
+
 step "The same bench on pseudo-terminals, through the real serial port code"
 bootlace board serve --state state >serve.log 2>&1 &
 server=$!

@@ -29,7 +29,7 @@ count() {
 # suites FOLDER LABEL: every suite of a build through CTest, its cases counted. A suite that ends
 # without its closing line has crashed, and counts as one failure.
 suites() {
-    (cd "$1" && ctest -V >"$log/ctest" 2>&1) || true
+    (cd "$1" && ctest -j 2 -V >"$log/ctest" 2>&1) || true
     sed -n 's/^[0-9]*: \([0-9]*\) passed, \([0-9]*\) failed$/\1 \2/p' "$log/ctest" >"$log/counts"
     suites=$(grep -c '^ *Start ' "$log/ctest") || true
     while read -r good bad; do
