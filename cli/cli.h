@@ -51,6 +51,8 @@ bool cli_colour(FILE *stream);
 
 /* The word that only stands where something was proved: green on a terminal. */
 const char *cli_verified(void);
+/* The other, yellow. */
+const char *cli_not_verified(void);
 
 /* While watching: what was told in the turn before is not told again. */
 void cli_watch_turn(void);

@@ -20,6 +20,11 @@ const char *cli_verified(void)
     return cli_colour(stdout) ? "\x1b[32mverified:\x1b[0m" : "verified:";
 }
 
+const char *cli_not_verified(void)
+{
+    return cli_colour(stdout) ? "\x1b[33mnot verified:\x1b[0m" : "not verified:";
+}
+
 static bl_status write_error(void *context, const void *bytes, size_t count)
 {
     (void)context;

@@ -113,7 +113,7 @@ static void tell_proof(const connection *c, const bl_transfer *job)
     uint32_t resends = c->exchange.resends + job->resends;
     char *text = NULL;
     if (job->proved_by == BL_PROOF_NONE) {
-        printf("not verified: nothing there can be asked whether it arrived (%.2f s",
+        printf("%s nothing there can be asked whether it arrived (%.2f s", cli_not_verified(),
                connect_seconds(c));
     } else {
         GString *line = g_string_new(NULL);
