@@ -1,0 +1,107 @@
+; How Eyelet takes a pour on the 65C02; part of eyelet.asm.
+
+; Bytes in one long row, stored as they come, each read back. The answer says that they may come; then they do, in the
+; clothes of a frame's payload, with FCS-16 and a flag at the end; a second answer says what became of them.
+pour:   jsr address
+        bcs _done
+        lda payload + 3
+        sta count
+        lda payload + 4
+        sta count + 1
+        ora count
+        beq _range
+        clc
+        lda count
+        adc pointer
+        tax
+        lda count + 1
+        adc pointer + 1
+        bcc _below
+        bne _range              ; it would run over $FFFF
+        cpx #0
+        bne _range
+_below: lda pointer + 1
+        cmp #hi(buffer) + 1
+        bcs _may
+_range: lda #RANGE
+_done:  rts
+_may:   lda #GOOD
+        jsr answer
+        lda payload + 3         ; sending took the count
+        sta count
+        lda payload + 4
+        sta count + 1
+        lda #POURED
+        sta kind
+        lda #1
+        sta length
+        stz escaped
+        lda #$FF
+        sta fcs
+        sta fcs + 1
+_next:  lda #IDLE
+        jsr wait
+        bcs _bad                ; it broke off
+        lda board.serial.data
+        cmp #FLAG
+        beq _end
+        cmp #ESCAPE
+        beq _escape
+        eor escaped
+        stz escaped
+        tax
+        jsr add_fcs
+        lda count
+        ora count + 1
+        beq _next               ; the FCS itself
+        txa
+        sta (pointer)
+        cmp (pointer)
+        bne _wrong
+_on:    jsr onward
+        bra _next
+_escape:
+        lda #FLIP
+        sta escaped
+        bra _next
+_wrong: ldy length              ; the first is told
+        cpy #1
+        bne _on
+        sta payload + 4
+        lda (pointer)
+        sta payload + 5
+        lda pointer
+        sta payload + 1
+        lda pointer + 1
+        sta payload + 2
+        stz payload + 3
+        lda #6
+        sta length
+        bra _on
+_end:   lda count
+        ora count + 1
+        bne _drain
+        lda fcs
+        cmp #<GOOD_FCS
+        bne _drain
+        lda fcs + 1
+        cmp #>GOOD_FCS
+        bne _drain
+        lda length
+        cmp #6
+        beq _differs
+        lda #GOOD
+        rts
+_differs:
+        lda #DIFFERS
+        rts
+; A flag that noise has made may not be the end: what still comes is let go by.
+_drain: lda #IDLE
+        jsr wait
+        bcs _bad
+        lda board.serial.data
+        bra _drain
+_bad:   lda #1
+        sta length
+        lda #MALFORMED
+        rts
