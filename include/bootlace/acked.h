@@ -20,17 +20,17 @@ typedef struct bl_acked {
     bool run;
     uint32_t entry;
     unsigned step, position;
-    uint8_t byte;   /* the last that was sent */
-    uint8_t sum;    /* what Aglet's sum is, as far as is known */
-    bool known;     /* it is */
-    uint8_t row[4]; /* the header */
-    size_t piece, at;    /* where the row begins */
-    size_t size, most;   /* of the row; of the next ones, less on a bad line */
-    unsigned good, bad;  /* rows in a row that went through; errors since the last that did */
-    unsigned fillers;    /* the same */
-    unsigned silent;     /* bytes in a row that were not answered */
-    size_t last_size;    /* of the row before, until its sum is confirmed */
-    bool run_doubted;    /* the last answer did not come: it runs, or it does not */
+    uint8_t byte;       /* the last that was sent */
+    uint8_t sum;        /* what Aglet's sum is, as far as is known */
+    bool known;         /* it is */
+    uint8_t row[4];     /* the header */
+    size_t piece, at;   /* where the row begins */
+    size_t size, most;  /* of the row; of the next ones, less on a bad line */
+    unsigned good, bad; /* rows in a row that went through; errors since the last that did */
+    unsigned fillers;   /* the same */
+    unsigned silent;    /* bytes in a row that were not answered */
+    size_t last_size;   /* of the row before, until its sum is confirmed */
+    bool run_doubted;   /* the last answer did not come: it runs, or it does not */
 } bl_acked;
 
 /* Sends the pieces, whose addresses have 16 bits; then starts at entry if run. Every answer is

@@ -23,8 +23,8 @@ void bl_bare_send(bl_bare *b, uint32_t baud, const uint8_t *bytes, size_t count,
                   uint64_t now);
 /* Takes exactly count bytes into buffer. BL_E_TIMEOUT: none came within patience_us; BL_E_LINE:
  * the next one did not, way.done tells how many did. */
-void bl_bare_receive(bl_bare *b, uint32_t baud, uint8_t *buffer, size_t count,
-                     uint32_t patience_us, uint64_t now);
+void bl_bare_receive(bl_bare *b, uint32_t baud, uint8_t *buffer, size_t count, uint32_t patience_us,
+                     uint64_t now);
 
 #ifdef __cplusplus
 }

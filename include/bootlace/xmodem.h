@@ -25,8 +25,8 @@ typedef struct bl_xmodem {
     uint8_t fill;
     uint8_t block[BL_XMODEM_MOST];
     uint8_t say[2];
-    size_t count;  /* receiving: bytes of the block so far */
-    size_t data;   /* payload of the block under way */
+    size_t count;   /* receiving: bytes of the block so far */
+    size_t data;    /* payload of the block under way */
     uint8_t serial; /* of the block that is due */
     unsigned step, tries, cancels, ends;
     size_t padding; /* bytes sent, or received, behind the payload to fill the last block */

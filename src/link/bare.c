@@ -42,8 +42,8 @@ static void missing(bl_way *way, uint64_t now)
 
 static const bl_way_kind receiving = {"bare bytes", take, missing};
 
-void bl_bare_receive(bl_bare *b, uint32_t baud, uint8_t *buffer, size_t count,
-                     uint32_t patience_us, uint64_t now)
+void bl_bare_receive(bl_bare *b, uint32_t baud, uint8_t *buffer, size_t count, uint32_t patience_us,
+                     uint64_t now)
 {
     memset(b, 0, sizeof *b);
     bl_way_begin(&b->way, &receiving, baud, count);

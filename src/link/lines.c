@@ -77,8 +77,7 @@ static bool ends_with(const bl_lines *l, const char *mark)
 
 static void keep(bl_lines *l, uint8_t byte)
 {
-    if (l->heard_count == sizeof l->heard)
-        memmove(l->heard, l->heard + 1, --l->heard_count);
+    if (l->heard_count == sizeof l->heard) memmove(l->heard, l->heard + 1, --l->heard_count);
     l->heard[l->heard_count++] = (char)byte;
 }
 

@@ -44,7 +44,8 @@ size_t bl_way_output(bl_way *w, uint8_t *bytes, size_t room, uint64_t now)
     }
     if (n > 0 && w->out_sent == w->out_count) {
         uint64_t left = now + line_time(w, w->pace_us == 0 ? w->out_count : 1);
-        w->next_at = w->pace_us > 0 || w->rest_us > 0 ? left + w->rest_us : now;
+        bool slow = w->pace_us > 0 || w->rest_us > 0;
+        w->next_at = slow ? left + w->pace_us + w->rest_us : now;
         w->deadline = left + w->patience_us;
     }
     w->bytes_out += n;

@@ -5,7 +5,7 @@
 
 enum { WAIT_START, WAIT_BLOCK, WAIT_END };
 
-#define START_US 60000000u /* until the receiver begins */
+#define START_US  60000000u /* until the receiver begins */
 #define ANSWER_US 10000000u
 
 bool bl_xmodem_cancelled(bl_xmodem *x, uint8_t byte)

@@ -105,7 +105,8 @@ test_run test_command(const char *line, ...)
     vsnprintf(words, sizeof words, line, list);
     va_end(list);
     snprintf(whole, sizeof whole,
-             "cd '%s' && PATH='%s':'" BOOTLACE_BUILD "/tests':\"$PATH\" && NO_COLOR= && XDG_DATA_HOME='%s.data' && "
+             "cd '%s' && PATH='%s':'" BOOTLACE_BUILD
+             "/tests':\"$PATH\" && NO_COLOR= && XDG_DATA_HOME='%s.data' && "
              "export PATH NO_COLOR XDG_DATA_HOME && (%s) >'%s.out' 2>'%s.err' </dev/null",
              test_folder(), BOOTLACE_BUILD, folder, words, folder, folder);
     int status = system(whole);

@@ -14,25 +14,25 @@ typedef struct bare {
 } bare;
 
 #define MEMORY                                                                                     \
-    "  - {name: aglet_zero, range: $0000..$000F, kind: ram}\n"                                       \
-    "  - {name: eyelet_zero, range: $0010..$003F, kind: ram}\n"                                      \
-    "  - {name: stack, range: $0100..$01FF, kind: ram}\n"                                            \
-    "  - {name: eyelet_page, range: $0200..$02FF, kind: ram}\n"                                      \
-    "  - {name: aglet, range: $0300..$034F, kind: ram}\n"                                            \
-    "  - {name: program, range: $0400..$7FFF, kind: ram}\n"                                          \
+    "  - {name: aglet_zero, range: $0000..$000F, kind: ram}\n"                                     \
+    "  - {name: eyelet_zero, range: $0010..$003F, kind: ram}\n"                                    \
+    "  - {name: stack, range: $0100..$01FF, kind: ram}\n"                                          \
+    "  - {name: eyelet_page, range: $0200..$02FF, kind: ram}\n"                                    \
+    "  - {name: aglet, range: $0300..$034F, kind: ram}\n"                                          \
+    "  - {name: program, range: $0400..$7FFF, kind: ram}\n"                                        \
     "  - {name: io, range: $8000..$80FF, kind: io}\n"
 #define PORTS                                                                                      \
-    "  - {name: eyelet, range: $0000..$04FF, kind: ram}\n"                                           \
-    "  - {name: low, range: $0500..$7FFF, kind: ram}\n"                                          \
-    "  - {name: program, range: $8200..$FBFF, kind: ram}\n"                                          \
-    "  - {name: aglet, range: $8000..$804F, kind: ram}\n"                                            \
-    "  - {name: eyelet_vars, range: $8080..$809F, kind: ram}\n"                                      \
-    "  - {name: eyelet_page, range: $8100..$81FF, kind: ram}\n"                                      \
+    "  - {name: eyelet, range: $0000..$04FF, kind: ram}\n"                                         \
+    "  - {name: low, range: $0500..$7FFF, kind: ram}\n"                                            \
+    "  - {name: program, range: $8200..$FBFF, kind: ram}\n"                                        \
+    "  - {name: aglet, range: $8000..$804F, kind: ram}\n"                                          \
+    "  - {name: eyelet_vars, range: $8080..$809F, kind: ram}\n"                                    \
+    "  - {name: eyelet_page, range: $8100..$81FF, kind: ram}\n"                                    \
     "  - {name: stack, range: $FC00..$FFFF, kind: ram}\n"
 
 static const bare boards[] = {
-    {"65c02", "2 MHz", "at: $8000",
-     MEMORY "  - {name: eyelet, range: $F800..$FFFF, kind: ram}\n", true},
+    {"65c02", "2 MHz", "at: $8000", MEMORY "  - {name: eyelet, range: $F800..$FFFF, kind: ram}\n",
+     true},
     {"6809", "1 MHz", "at: $8000",
      MEMORY "  - {name: eyelet_vars, range: $0040..$005F, kind: ram}\n"
             "  - {name: eyelet, range: $F800..$FFFF, kind: ram}\n",

@@ -165,3 +165,142 @@ TEST(noise_is_not_an_answer)
         if (bl_talk_status(&t) == BL_OK) CHECK(t.got == 8 && strstr(noise, "1F0/") != NULL);
     }
 }
+
+/* ---- monitors: questions, single letters, words of 12 bits ---- */
+
+/* Says what is due up to the next wait, and checks it; then the far side says its part. */
+static void turn(bl_talk *t, const char *expected, const char *said)
+{
+    uint8_t bytes[200];
+    size_t n = 0, k;
+    while ((k = bl_talk_output(t, bytes + n, sizeof bytes - n - 1, now)) > 0)
+        n += k;
+    bytes[n] = '\0';
+    CHECK_TEXT((const char *)bytes, expected);
+    hear(t, said);
+}
+
+static const char menu[] =
+    "prompt \"choice? \"\nwrite \"2\\r{wait:from? }{address:4}\\r{wait:bytes? }"
+    "{bytes}\"\nread \"1\\r{wait:from? }{address:4}\\r{wait:to? }{last:4}\"\n"
+    "answer \"{address} {bytes}\"\nrefuse \"sorry\"\nstart \"3 {address:4}\"\n"
+    "load \"4 {count:4}\"\nloading \"now:\\r\\n\"\nloader xmodem-1k\n"
+    "fill \"5 {address} {last} {byte}\"\ndump \"6 {address}\"\ndumper bare\n"
+    "leave \".\\r\"\npatience 50 ms\n";
+
+TEST(questions_are_waited_for)
+{
+    bl_dialogue d;
+    bl_talk t;
+    CHECK_INT(read_text(menu, &d), BL_OK);
+    CHECK_INT(d.loader, BL_LOADER_XMODEM_1K);
+    CHECK_INT(d.dumper, BL_LOADER_BARE);
+    bl_talk_begin(&t, &d, BL_TALK_WRITE, 0x300, (const uint8_t *)"\x0A\xFF", 2, now);
+    turn(&t, "2\r", "\r\nfro");
+    turn(&t, "", "m? ");
+    turn(&t, "0300\r", "\r\nbytes? ");
+    turn(&t, "0A FF\r", "\r\ndone\r\n\r\nchoice? ");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_READ, 0x300, NULL, 3, now);
+    turn(&t, "1\r", "\r\nfrom? ");
+    turn(&t, "0300\r", "\r\nto? ");
+    turn(&t, "0302\r", "\r\n0300 0A FF 00\r\n\r\nchoice? ");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    CHECK_BYTES(t.bytes, 3, "\x0A\xFF\x00", 3);
+    /* A question that never comes, and a refusal in the middle. */
+    bl_talk_begin(&t, &d, BL_TALK_WRITE, 0x300, (const uint8_t *)"\x0A", 1, now);
+    turn(&t, "2\r", "\r\nwhere? ");
+    now += 60000;
+    bl_talk_tick(&t, now);
+    CHECK_INT(bl_talk_status(&t), BL_E_TIMEOUT);
+    bl_talk_begin(&t, &d, BL_TALK_WRITE, 0x300, (const uint8_t *)"\x0A", 1, now);
+    turn(&t, "2\r", "\r\nfrom? ");
+    turn(&t, "0300\r", "\r\nsorry, that is no address\r\n");
+    CHECK_INT(bl_talk_status(&t), BL_E_REFUSED);
+    CHECK_TEXT(t.said, "sorry, that is no address");
+}
+
+TEST(other_kinds_of_exchange)
+{
+    bl_dialogue d;
+    bl_talk t;
+    read_text(menu, &d);
+    bl_talk_begin(&t, &d, BL_TALK_FILL, 0x300, (const uint8_t *)"\xEE", 0x100, now);
+    turn(&t, "5 300 3FF EE\r", "\r\nchoice? ");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_LOAD, 0x300, NULL, 0x1234, now);
+    turn(&t, "4 1234\r", "\r\nnow:");
+    CHECK_INT(bl_talk_status(&t), BL_E_BUSY);
+    hear(&t, "\r\n");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_START, 0x300, NULL, 0, now); /* nothing comes back */
+    turn(&t, "3 0300\r", "");
+    CHECK_INT(bl_talk_status(&t), BL_E_BUSY);
+    now = bl_talk_deadline(&t);
+    bl_talk_tick(&t, now);
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_DUMP, 0x300, NULL, 5, now); /* the bytes begin at once */
+    turn(&t, "6 300\r", "");
+    bl_talk_tick(&t, now);
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_LEAVE, 0, NULL, 0, now);
+    turn(&t, ".\r", "choice? ");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+}
+
+TEST(single_letters_with_the_prompt_between)
+{
+    static const char letters[] =
+        "prompt \"- \"\nending \"\"\nwrite \"P{address:4}{wait}D{bytes}\"\n"
+        "separator \"{wait}D\"\nread \"P{address:4}{wait}{each:E}\"\n"
+        "answer \"{bytes}\"\nrefuse \"?\"\n";
+    bl_dialogue d;
+    bl_talk t;
+    CHECK_INT(read_text(letters, &d), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_WRITE, 0x40, (const uint8_t *)"\x01\x02", 2, now);
+    turn(&t, "P0040", "P0040\r\n- ");
+    turn(&t, "D01", "D01\r\n- ");
+    turn(&t, "D02", "D02\r\n");
+    CHECK_INT(bl_talk_status(&t), BL_E_BUSY);
+    hear(&t, "- ");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_READ, 0x40, NULL, 2, now);
+    turn(&t, "P0040", "P0040\r\n- ");
+    turn(&t, "E", "E\r\nA5\r\n- ");
+    turn(&t, "E", "E\r\n5A\r\n- ");
+    CHECK_INT(bl_talk_status(&t), BL_OK);
+    CHECK_BYTES(t.bytes, 2, "\xA5\x5A", 2);
+    CHECK_INT(bl_dialogue_script(&d, &(bl_piece){0x40, 2, (const uint8_t *)"\x01\x02"}, false, 0,
+                                 &test_writer),
+              BL_OK);
+    CHECK_TEXT(test_written(NULL), "P0040\nD01\nD02\n");
+    CHECK_INT(bl_dialogue_script(&d, &(bl_piece){0x40, 1, (const uint8_t *)"\x01"}, true, 0,
+                                 &test_writer),
+              BL_E_UNSUPPORTED);
+}
+
+/* Words of 12 bits are two bytes of an image, in either order, and addresses count words. */
+TEST(words_of_twelve_bits)
+{
+    for (int high = 0; high < 2; high++) {
+        char words[300];
+        bl_dialogue d;
+        bl_talk t;
+        const uint8_t *image = (const uint8_t *)(high ? "\x0E\x81\x00\x3F" : "\x81\x0E\x3F\x00");
+        snprintf(words, sizeof words,
+                 "prompt \": \"\nnumber octal\nword 12\nfirst %s\nwrite \"{address:4}={bytes}\"\n"
+                 "read \"{address:4},{count}\"\nanswer \"{address}={bytes}\"\n",
+                 high ? "high" : "low");
+        CHECK_INT(read_text(words, &d), BL_OK);
+        bl_talk_begin(&t, &d, BL_TALK_WRITE, 0x100, image, 4, now);
+        turn(&t, "0200=7201 0077\r", "\r\n: ");
+        CHECK_INT(bl_talk_status(&t), BL_OK);
+        bl_talk_begin(&t, &d, BL_TALK_READ, 0x100, NULL, 4, now);
+        turn(&t, "0200,2\r", "\r\n0200=7201 0077\r\n: ");
+        CHECK_INT(bl_talk_status(&t), BL_OK);
+        CHECK_BYTES(t.bytes, 4, image, 4);
+        bl_talk_begin(&t, &d, BL_TALK_READ, 0x100, NULL, 4, now);
+        turn(&t, "0200,2\r", "\r\n0200=7201 077\r\n: "); /* a digit was lost */
+        CHECK_INT(bl_talk_status(&t), BL_E_SYNTAX);
+    }
+}

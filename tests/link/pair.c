@@ -3,8 +3,8 @@
 void pair_begin(pair *p, uint32_t baud, uint64_t seed, uint32_t flip_one_in, uint32_t lose_one_in)
 {
     *p = (pair){.now = 1000};
-    p->faults = (sim_line_faults){
-        .flip_one_in = flip_one_in, .lose_one_in = lose_one_in, .chance = {seed}};
+    p->faults =
+        (sim_line_faults){.flip_one_in = flip_one_in, .lose_one_in = lose_one_in, .chance = {seed}};
     for (int i = 0; i < 2; i++)
         sim_wire_begin(&p->to[i], baud, &p->faults);
 }
@@ -31,7 +31,8 @@ static uint64_t next_of(const pair *p, int i)
 {
     uint64_t next = sim_wire_next(&p->to[i]);
     if (next != UINT64_MAX) next = next / 1000 + 1;
-    bool over = bl_way_status(p->end[i]) != BL_E_BUSY && p->end[i]->out_sent == p->end[i]->out_count;
+    bool over =
+        bl_way_status(p->end[i]) != BL_E_BUSY && p->end[i]->out_sent == p->end[i]->out_count;
     return over ? next : sooner(next, bl_way_deadline(p->end[i]));
 }
 
@@ -41,8 +42,11 @@ bl_status pair_run(pair *p)
         serve(p, 0);
         serve(p, 1);
         const bl_way *way = p->end[0];
-        if (bl_way_status(way) != BL_E_BUSY && way->out_sent == way->out_count)
+        if (bl_way_status(way) != BL_E_BUSY && way->out_sent == way->out_count) {
+            p->now += 5000; /* the last byte is still on the line */
+            serve(p, 1);
             return bl_way_status(way);
+        }
         uint64_t next = sooner(next_of(p, 0), next_of(p, 1));
         CHECK(next != UINT64_MAX);
         p->now = next > p->now ? next : p->now + 1;
