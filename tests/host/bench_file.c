@@ -32,17 +32,24 @@ static bl_status open_text(const char *text, bench **b)
     return bench_open(test_path("bench.yaml"), &test_sink, b);
 }
 
-/* good with a piece replaced must be refused, and this must be said. */
-static void refuse(const char *piece, const char *with, const char *said)
+/* good with a piece replaced; valid until the next call. */
+static const char *replaced(const char *piece, const char *with)
 {
-    char text[4096];
+    static char text[4096];
     const char *at = strstr(good, piece);
-    bench *b;
     CHECK(at != NULL);
     size_t before = (size_t)(at - good);
     memcpy(text, good, before);
     strcpy(text + before, with);
     strcat(text, at + strlen(piece));
+    return text;
+}
+
+/* That must be refused, and this must be said. */
+static void refuse(const char *piece, const char *with, const char *said)
+{
+    const char *text = replaced(piece, with);
+    bench *b;
     if (open_text(text, &b) == BL_OK) {
         bench_close(b);
         test_fail(__FILE__, __LINE__, "'%s' was accepted", with);
@@ -224,4 +231,51 @@ TEST(lanes_nibbles_and_mirrors)
     CHECK_INT(b->chips[1].maps[0].lane, 1);
     CHECK_INT(b->chips[1].maps[0].lanes, 2);
     bench_close(b);
+}
+
+/* Who is at the other end of the line, and how bytes get there. */
+TEST(links)
+{
+    static const char link[] = "link: {device: serial, baud: 9600}";
+    static const struct {
+        const char *with;
+        bl_loader method;
+        uint32_t baud;
+    } all[] = {
+        {"link: {device: serial, baud: 300}", BL_LOADER_EYELET, 300},
+        {"link: {device: serial, baud: 9600, monitor: aglet}", BL_LOADER_ACKED, 9600},
+        {"link: {baud: 9600, method: xmodem-1k}", BL_LOADER_XMODEM_1K, 9600},
+        {"link: {baud: 4800, method: packets, packet: 64}", BL_LOADER_PACKETS, 4800},
+        {"link: {baud: 4800, method: blind-packets, rounds: 5}", BL_LOADER_BLIND, 4800},
+        {"link: {dialogue: dot.dialogue}", BL_LOADER_SREC, 2400},
+        {"link: {dialogue: dot.dialogue, baud: 1200, method: typing}", BL_LOADER_TYPING, 1200},
+        {"link: {method: parallel}", BL_LOADER_PARALLEL, 9600},
+    };
+    test_write_file("dot.dialogue", "prompt \". \"\nbaud 2400\nload \"L\"\nloader s-records\n"
+                                    "write \"{address} {bytes}\"\n");
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        bench *b = NULL;
+        const char *text = replaced(link, all[i].with);
+        if (open_text(text, &b) != BL_OK)
+            test_fail(__FILE__, __LINE__, "%s: %s", all[i].with, test_messages());
+        CHECK_INT(b->method, all[i].method);
+        CHECK_INT(b->link_baud, all[i].baud);
+        CHECK(b->has_link);
+        CHECK((b->link_dialogue != NULL) == (strstr(all[i].with, "dialogue") != NULL));
+        bench_close(b);
+    }
+    refuse(link, "link: {device: serial, baud: 9600, monitor: keeper}", "others are described by");
+    refuse(link, "link: {device: serial, baud: 9600, method: pigeon}",
+           "there is no method 'pigeon'");
+    refuse(link, "link: {device: serial, baud: 9600, method: typing}", "typing needs a dialogue");
+    refuse(link, "link: {device: serial}", "the line's rate is missing");
+    refuse(link, "link: {device: serial, baud: 10}", "too slow for any line");
+    refuse(link, "link: {device: cereal, baud: 9600}", "no device is called 'cereal'");
+    refuse(link, "link: {baud: 9600, method: packets, packet: 8}", "'packet' is at least 16");
+    refuse(link, "link: {baud: 9600, method: packets, packet: 200}", "not a number from 0 to 128");
+    refuse(link, "link: {baud: 9600, neighbour: keeper}", "nobody called 'keeper'");
+    refuse(link, "link: {dialogue: none.dialogue}", "the dialogue 'none.dialogue' cannot be used");
+    refuse(link, "link: {dialogue: dot.dialogue, monitor: eyelet}", "either a monitor of ours");
+    refuse("build:\n", "programmer: {dialogue: dot.dialogue}\nbuild:\n",
+           "the dialogue of a programmer needs 'write' and 'read'");
 }
