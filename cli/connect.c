@@ -218,10 +218,26 @@ static void list_differences(const connection *c, const bl_transfer *job, const 
         say("  hardly anything of it is there: has it been sent since the board was switched on?");
 }
 
+/* Somebody is there, but not whom we know, or not as he was described. */
+static void explain_text(const connection *c, bool programmer)
+{
+    const bl_dialogue *d = programmer ? c->b->dialogue : c->b->link_dialogue;
+    char text[BL_TAP_ROOM + 1];
+    bl_tap_text(&c->tap, text, sizeof text);
+    fail("somebody speaks on %s, but not what was expected: \"%s\"", given.port, text);
+    if (d != NULL)
+        say("  by its dialogue, %s says \"%s\" when it is ready: does the dialogue fit, or is a "
+            "program running?",
+            d->name, d->prompt);
+    else
+        say("  is %s? It can be described, docs/dialogue.md",
+            programmer ? "it a programmer that speaks text"
+                       : "another monitor there, or a program running");
+}
+
 /* At the first greeting: what can be told of a line on which nobody answers as he should. */
 static void explain_line(const connection *c, bool programmer)
 {
-    char text[BL_TAP_ROOM + 1];
     bool sim = c->sim != NULL && !programmer;
     switch (bl_tap_heard(&c->tap)) {
     case BL_HEARD_NOTHING:
@@ -236,14 +252,7 @@ static void explain_line(const connection *c, bool programmer)
              "connected with each other, or the far side only echoes",
              given.port);
         break;
-    case BL_HEARD_TEXT:
-        bl_tap_text(&c->tap, text, sizeof text);
-        fail("somebody speaks on %s, but not what was expected: \"%s\"\n  is %s? It can "
-             "be described, docs/dialogue.md",
-             given.port, text,
-             programmer ? "it a programmer that speaks text"
-                        : "another monitor there, or a program running");
-        break;
+    case BL_HEARD_TEXT: explain_text(c, programmer); break;
     case BL_HEARD_ANSWERS:
         fail("each byte is answered by one from %s: that is how Aglet does it\n  --method acked "
              "talks with Aglet; Eyelet must be sent to it first",

@@ -1,38 +1,72 @@
 /* pump.c - send, wait, receive, tick. */
 #include "pump.h"
 
-static bl_status send_pending(const bl_serial *port, bl_exchange *x, uint8_t *bytes, size_t *held,
-                              size_t *sent)
+enum { ROOM = 256 };
+
+/* What has been fetched from the exchange, and of that sent. */
+typedef struct pending {
+    uint8_t bytes[ROOM];
+    size_t held, sent;
+    uint64_t began, before; /* when, and how many bytes had been sent then */
+} pending;
+
+/* A pour is handed over not much faster than the line takes it: what a driver's buffer swallows is
+ * neither there, nor can it be taken back. */
+static bool is_ahead(const bl_serial *port, const bl_exchange *x, const pending *p)
 {
-    enum { ROOM = 256 };
-    if (*sent == *held) {
-        *held = bl_exchange_output(x, bytes, ROOM);
-        *sent = 0;
-    }
-    while (*sent < *held) {
+    enum { LEAD = 768 };
+    uint64_t took = port->now(port->context) - p->began;
+    return x->pour != NULL && x->bytes_out - p->before > took * x->baud / 10000000u + LEAD;
+}
+
+static void fetch(const bl_serial *port, bl_exchange *x, pending *p)
+{
+    if (p->sent < p->held) return;
+    p->sent = 0;
+    p->held = is_ahead(port, x, p) ? 0 : bl_exchange_output(x, p->bytes, ROOM);
+}
+
+static bl_status send_pending(const bl_serial *port, bl_exchange *x, pending *p)
+{
+    fetch(port, x, p);
+    while (p->sent < p->held) {
         size_t taken = 0;
-        bl_status status = port->send(port->context, bytes + *sent, *held - *sent, &taken);
+        bl_status status = port->send(port->context, p->bytes + p->sent, p->held - p->sent, &taken);
         if (status != BL_OK) return status;
-        *sent += taken;
+        p->sent += taken;
         if (taken == 0) return BL_OK; /* the device is full; later */
-        if (*sent == *held) {
-            *held = bl_exchange_output(x, bytes, ROOM);
-            *sent = 0;
-        }
+        fetch(port, x, p);
     }
     return BL_OK;
 }
 
-static bl_status settle(const bl_serial *port, bl_exchange *x)
+/* A pour takes seconds: whoever watches sees it go on, and can end it. */
+static bool show_pour(const bl_exchange *x, bl_transfer *job, const bl_pump_watch *watch)
 {
-    uint8_t out[256], in[256];
-    size_t held = 0, sent = 0, got = 0;
+    if (watch == NULL || x->pour == NULL) return true;
+    size_t block = job->block;
+    job->block += x->pour_at / job->options.block;
+    bool on = watch->progress(watch->context, job, x);
+    job->block = block;
+    return on;
+}
+
+/* job and watch: of a pour; else NULL. */
+static bl_status settle(const bl_serial *port, bl_exchange *x, bl_transfer *job,
+                        const bl_pump_watch *watch)
+{
+    enum { LONGEST_US = 50000 }; /* between two looks of whoever watches */
+    uint8_t in[256];
+    pending out = {.began = port->now(port->context), .before = x->bytes_out};
+    size_t got = 0;
     while (bl_exchange_status(x) == BL_E_BUSY) {
-        bl_status status = send_pending(port, x, out, &held, &sent);
+        bl_status status = send_pending(port, x, &out);
         if (status != BL_OK) return status;
         uint64_t now = port->now(port->context), deadline = bl_exchange_deadline(x);
         uint64_t left = deadline > now ? deadline - now : 0;
-        if (sent < held && left > 1000) left = 1000;
+        if (out.sent < out.held && left > 1000) left = 1000;
+        if (x->pour != NULL && left > LONGEST_US) left = LONGEST_US;
+        if (!show_pour(x, job, watch)) return BL_E_BUSY;
         status = port->wait(port->context, left > 1000000 ? 1000000u : (uint32_t)left);
         if (status == BL_OK) status = port->receive(port->context, in, sizeof in, &got);
         if (status != BL_OK) return status;
@@ -45,11 +79,12 @@ bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *req
                       uint32_t patience_us, uint32_t answer_most)
 {
     bl_exchange_ask(x, request, patience_us, answer_most, port->now(port->context));
-    return settle(port, x);
+    return settle(port, x, NULL, NULL);
 }
 
 /* What an answer asks for at once: the bytes of a pour, or a sign that it was heard. */
-static bl_status follow(const bl_serial *port, bl_exchange *x, bl_transfer *job, uint8_t kind)
+static bl_status follow(const bl_serial *port, bl_exchange *x, bl_transfer *job, uint8_t kind,
+                        const bl_pump_watch *watch)
 {
     static const uint8_t heard = BL_LINK_HEARD;
     const uint8_t *bytes;
@@ -58,7 +93,7 @@ static bl_status follow(const bl_serial *port, bl_exchange *x, bl_transfer *job,
     if (starts && x->answer.payload[0] == BL_ANSWER_GOOD) return bl_pump_send(port, &heard, 1);
     if (!bl_transfer_pours(job, &bytes, &count)) return BL_OK;
     bl_exchange_pour(x, bytes, count, port->now(port->context));
-    return bl_transfer_poured(job, settle(port, x), &x->answer);
+    return bl_transfer_poured(job, settle(port, x, job, watch), &x->answer);
 }
 
 /* Silence alone is a cut cable; silence on a line that has damaged things before may be noise. */
@@ -99,7 +134,7 @@ bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *j
         status = bl_pump_ask(port, x, &request, patience, most);
         if (is_noisy(x, status) && bl_transfer_ease(job)) continue;
         if (status == BL_OK) status = bl_transfer_answer(job, &x->answer);
-        if (status == BL_OK) status = follow(port, x, job, request.kind);
+        if (status == BL_OK) status = follow(port, x, job, request.kind, watch);
         if (status != BL_OK) return status;
     }
 }

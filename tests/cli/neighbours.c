@@ -206,6 +206,16 @@ TEST(what_is_wrong_with_a_line_is_told)
     edit("bench.yaml", "dialogue: purser.dialogue, ", "baud: 9600, ");
     test_run r = expect_code(1, "bootlace send -p sim");
     CHECK_CONTAINS(r.err, "somebody speaks on sim, but not what was expected: \"Purser at your");
+    edit("bench.yaml", "baud: 9600, ", "dialogue: purser.dialogue, ");
+    edit("purser.dialogue", "choice? ", "order? ");
+    r = expect_code(1, "bootlace send -p sim --state other");
+    CHECK_CONTAINS(r.err, "by its dialogue, Purser says \"order? \" when it is ready");
+    /* Another rate than the ROM's. */
+    copy_example();
+    expect_code(0, "bootlace chip write -q -p sim");
+    edit("bench.yaml", "baud: 19200", "baud: 9600");
+    CHECK_CONTAINS(expect_code(1, "bootlace send lamp.asm -p sim").err,
+                   "make no sense at 9600 baud\n  most likely the rate is wrong");
     /* A loop-back: what is sent comes back, and nothing else. */
     copy_example();
     r = test_command(
