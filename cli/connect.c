@@ -62,8 +62,8 @@ static void settle(connection *c)
 
 int connect_board(const bench *b, connection *c)
 {
-    bool sim = given.port != NULL && strcmp(given.port, "sim") == 0,
-         parallel = b->method == BL_LOADER_PARALLEL;
+    bool sim = given.port != NULL && strcmp(given.port, "sim") == 0;
+    bool parallel = b->method == BL_LOADER_PARALLEL;
     if (parallel && given.port != NULL && !sim)
         return cli_usage(
             "a PC has no parallel port of this kind: --method parallel is for -p sim, and "
@@ -145,25 +145,31 @@ static bool show_progress(void *context, const bl_transfer *job, const bl_exchan
     return !cli_stopped();
 }
 
-bl_status connect_run(connection *c, bl_transfer *job)
+/* By whatever is at the other end. */
+static bl_status run(connection *c, bl_transfer *job)
 {
     static const bl_pump_watch watch = {NULL, show_progress};
     bool programmer = job->options.who == BL_WHO_PROGRAMMER;
     const bl_dialogue *d = programmer ? c->b->dialogue : c->b->link_dialogue;
+    if (programmer ? d == NULL : connect_is_eyelet(c->b))
+        return bl_pump_transfer(&c->port, &c->exchange, job, &watch);
+    if (!programmer && c->b->method == BL_LOADER_PARALLEL) {
+        bl_parallel lines = sim_parallel_port(&c->sim->sim);
+        return bl_pump_parallel(&lines, job);
+    }
     bl_far_side far = {d, programmer ? BL_LOADER_TYPING : c->b->method, c->baud, c->b->packet,
                        c->b->rounds};
+    return bl_pump_far(&c->port, &far, job, &watch, c->said, sizeof c->said);
+}
+
+bl_status connect_run(connection *c, bl_transfer *job)
+{
     cli_take_interrupts();
-    bool ours = programmer ? d == NULL : connect_is_eyelet(c->b);
-    bl_parallel lines = {0};
-    bool parallel = !programmer && c->b->method == BL_LOADER_PARALLEL && c->sim != NULL;
-    if (parallel) lines = sim_parallel_port(&c->sim->sim);
-    bl_status status = parallel ? bl_pump_parallel(&lines, job)
-                       : ours   ? bl_pump_transfer(&c->port, &c->exchange, job, &watch)
-                                : bl_pump_far(&c->port, &far, job, &watch, c->said, sizeof c->said);
+    bl_status status = run(c, job);
     progress_end();
     detail("%s: %lu bytes out, %lu in, %u sent again, %u damaged", given.port,
-           (unsigned long)c->exchange.bytes_out, (unsigned long)c->exchange.bytes_in,
-           c->exchange.resends, c->exchange.damaged);
+           (unsigned long)c->tap.sent_count, (unsigned long)c->tap.came_count,
+           c->exchange.resends + job->resends, c->exchange.damaged);
     return status;
 }
 

@@ -111,17 +111,13 @@ static void tell_proof(const connection *c, const bl_transfer *job)
         [BL_PROOF_PACKETS] = "compared the CRC-32 of all %lu bytes, and says that it is right",
     };
     uint32_t resends = c->exchange.resends + job->resends;
-    char *text = NULL;
     if (job->proved_by == BL_PROOF_NONE) {
-        printf("%s nothing there can be asked whether it arrived (%.2f s", cli_not_verified(),
-               connect_seconds(c));
+        printf("%s nothing there can be asked whether it arrived", cli_not_verified());
     } else {
-        GString *line = g_string_new(NULL);
-        g_string_printf(line, how[job->proved_by], (unsigned long)job->bytes_proved);
-        text = g_string_free(line, FALSE);
-        printf("%s %s %s (%.2f s", cli_verified(), job->name, text, connect_seconds(c));
+        printf("%s %s ", cli_verified(), job->name);
+        printf(how[job->proved_by], (unsigned long)job->bytes_proved);
     }
-    g_free(text);
+    printf(" (%.2f s", connect_seconds(c));
     if (resends > 0) printf(", %u sent again", resends);
     printf(")\n");
 }

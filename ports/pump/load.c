@@ -157,7 +157,7 @@ static bl_status send_acked(bl_far_work *w, const bl_piece *runs, size_t count, 
 
 static bl_status send_packets(bl_far_work *w, const bl_piece *run)
 {
-    static bl_packets way;
+    bl_packets way;
     const bl_far_side *f = w->far;
     uint8_t rounds = f->loader == BL_LOADER_BLIND ? f->rounds > 0 ? f->rounds : 3 : 0;
     bl_packets_send(&way, f->baud, run->first, run->bytes, run->count,
