@@ -25,6 +25,8 @@ uint16_t bl_sum16(uint16_t sum, const void *bytes, size_t count);
 #define BL_FCS16_START 0xFFFFu
 #define BL_FCS16_GOOD  0xF0B8u
 uint16_t bl_fcs16(uint16_t fcs, uint8_t byte);
+/* The same over a row of bytes. */
+uint16_t bl_fcs16_row(uint16_t fcs, const uint8_t *bytes, size_t count);
 
 #ifdef __cplusplus
 }

@@ -49,6 +49,13 @@ bl_frame_event bl_frame_take(bl_frame_reader *reader, uint8_t byte, bl_frame *fr
 /* Numbers in payloads are low byte first. width: bytes, 1 to 4. The payload must have room. */
 void bl_frame_put(bl_frame *frame, uint32_t value, unsigned width);
 uint32_t bl_frame_number(const uint8_t *at, unsigned width);
+void bl_frame_store(uint8_t *at, uint32_t value, unsigned width);
+
+/* Must this byte be escaped on the line? */
+static inline bool bl_frame_escapes(uint8_t byte)
+{
+    return byte == BL_FRAME_FLAG || byte == BL_FRAME_ESCAPE;
+}
 
 #ifdef __cplusplus
 }

@@ -10,7 +10,7 @@
 extern "C" {
 #endif
 
-enum { BL_LINES_LONGEST = 400, BL_LINES_MARK = 80 };
+enum { BL_LINES_LONGEST = 400, BL_LINES_MARK = 120 };
 
 typedef struct bl_lines_manner {
     const char *ending; /* sent behind each line */

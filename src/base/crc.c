@@ -48,3 +48,10 @@ uint16_t bl_fcs16(uint16_t fcs, uint8_t byte)
     x = (uint16_t)((x ^ (uint16_t)(x << 4)) & 0xFFu);
     return (uint16_t)((fcs >> 8) ^ (uint16_t)(x << 8) ^ (uint16_t)(x << 3) ^ (x >> 4));
 }
+
+uint16_t bl_fcs16_row(uint16_t fcs, const uint8_t *bytes, size_t count)
+{
+    for (size_t i = 0; i < count; i++)
+        fcs = bl_fcs16(fcs, bytes[i]);
+    return fcs;
+}

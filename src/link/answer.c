@@ -36,11 +36,8 @@ static uint32_t blank_sum(size_t count)
 /* The sum of one unit, a block or a region. */
 static uint32_t sum_of(const bl_transfer *t, const uint8_t *bytes, size_t count)
 {
-    uint16_t fcs = BL_FCS16_START;
     if (!t->swift) return bl_crc32(0, bytes, count);
-    for (size_t i = 0; i < count; i++)
-        fcs = bl_fcs16(fcs, bytes[i]);
-    return (uint32_t)~fcs & 0xFFFF;
+    return ~(uint32_t)bl_fcs16_row(BL_FCS16_START, bytes, count) & 0xFFFF;
 }
 
 static void take_sum(bl_transfer *t, uint32_t found)

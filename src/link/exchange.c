@@ -48,17 +48,12 @@ void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t patience_
 
 /* ---- a pour ---- */
 
-static bool must_escape(uint8_t byte)
-{
-    return byte == BL_FRAME_FLAG || byte == BL_FRAME_ESCAPE;
-}
-
 void bl_exchange_pour(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now)
 {
     enum { END = 16 };
     size_t escapes = 0;
     for (size_t i = 0; i < count; i++)
-        escapes += must_escape(bytes[i]);
+        escapes += bl_frame_escapes(bytes[i]);
     x->request.kind = BL_ASK_POURED;
     x->status = BL_E_BUSY;
     x->tries = x->most_tries; /* what went wrong is found by sums, and written again */
@@ -90,7 +85,7 @@ static size_t pour_output(bl_exchange *x, uint8_t *bytes, size_t room)
             break;
         }
         uint8_t byte = pour_byte(x);
-        if (must_escape(byte) && !x->pour_escaped) {
+        if (bl_frame_escapes(byte) && !x->pour_escaped) {
             bytes[n++] = BL_FRAME_ESCAPE;
             x->pour_escaped = true;
             continue;

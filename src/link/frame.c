@@ -6,7 +6,7 @@
 
 static size_t put(uint8_t *wire, size_t n, uint8_t byte)
 {
-    if (byte == BL_FRAME_FLAG || byte == BL_FRAME_ESCAPE) {
+    if (bl_frame_escapes(byte)) {
         wire[n++] = BL_FRAME_ESCAPE;
         byte ^= BL_FRAME_FLIP;
     }
@@ -34,13 +34,10 @@ size_t bl_frame_encode(const bl_frame *frame, uint8_t *wire)
 
 static bool is_right(const bl_frame_reader *r)
 {
-    uint16_t fcs = BL_FCS16_START;
     if (r->overrun || r->escaped || r->count < BL_FRAME_OVERHEAD ||
         r->count != (size_t)r->bytes[2] + BL_FRAME_OVERHEAD)
         return false;
-    for (size_t i = 0; i < r->count; i++)
-        fcs = bl_fcs16(fcs, r->bytes[i]);
-    return fcs == BL_FCS16_GOOD;
+    return bl_fcs16_row(BL_FCS16_START, r->bytes, r->count) == BL_FCS16_GOOD;
 }
 
 /* A flag ends a frame and begins the next; two in a row hold nothing. */
@@ -77,10 +74,16 @@ bl_frame_event bl_frame_take(bl_frame_reader *r, uint8_t byte, bl_frame *frame)
     return BL_FRAME_NOTHING;
 }
 
-void bl_frame_put(bl_frame *frame, uint32_t value, unsigned width)
+void bl_frame_store(uint8_t *at, uint32_t value, unsigned width)
 {
     for (unsigned i = 0; i < width; i++)
-        frame->payload[frame->length++] = (uint8_t)(value >> (8 * i));
+        at[i] = (uint8_t)(value >> (8 * i));
+}
+
+void bl_frame_put(bl_frame *frame, uint32_t value, unsigned width)
+{
+    bl_frame_store(frame->payload + frame->length, value, width);
+    frame->length = (uint8_t)(frame->length + width);
 }
 
 uint32_t bl_frame_number(const uint8_t *at, unsigned width)

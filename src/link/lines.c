@@ -2,6 +2,7 @@
 #include "bootlace/lines.h"
 
 #include "base/core.h"
+#include "tail.h"
 
 enum { CHARACTERS, ENDING, CANCEL };
 enum { MOST_TRIES = 8 };
@@ -71,14 +72,7 @@ static void again(bl_lines *l, bl_status why, uint64_t now)
 
 static bool ends_with(const bl_lines *l, const char *mark)
 {
-    size_t n = bl_length(mark);
-    return n > 0 && l->heard_count >= n && memcmp(l->heard + l->heard_count - n, mark, n) == 0;
-}
-
-static void keep(bl_lines *l, uint8_t byte)
-{
-    if (l->heard_count == sizeof l->heard) memmove(l->heard, l->heard + 1, --l->heard_count);
-    l->heard[l->heard_count++] = (char)byte;
+    return bl_tail_ends(l->heard, l->heard_count, mark);
 }
 
 static void take_echo(bl_lines *l, uint8_t byte, uint64_t now)
@@ -98,7 +92,7 @@ static void input(bl_way *way, uint8_t byte, uint64_t now)
         if (l->manner.echo) take_echo(l, byte, now);
         return;
     }
-    keep(l, byte);
+    bl_tail_keep(l->heard, sizeof l->heard, &l->heard_count, byte);
     if (l->manner.accept[0] == '\0') return;
     if (ends_with(l, l->manner.reject))
         again(l, BL_E_REFUSED, now);

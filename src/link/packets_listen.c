@@ -20,8 +20,7 @@ static void reply(bl_packets_far *f, bl_packet_code code, uint64_t now)
     if (f->announced[AT_ROUNDS] > 0) return; /* nobody listens */
     f->reply[0] = BL_PACKET_ANSWER;
     f->reply[1] = (uint8_t)code;
-    f->reply[2] = (uint8_t)f->wanted;
-    f->reply[3] = (uint8_t)(f->wanted >> 8);
+    bl_frame_store(f->reply + 2, f->wanted, 2);
     bl_packet_seal(f->reply, BL_PACKET_REPLY - 3);
     bl_way_say(&f->way, f->reply, sizeof f->reply, 0, now);
 }

@@ -9,25 +9,13 @@ enum { MOST_TRIES = 40, ANNOUNCEMENTS = 2 };
 
 void bl_packet_seal(uint8_t *packet, size_t count)
 {
-    unsigned fcs = BL_FCS16_START;
-    for (size_t i = 1; i <= count; i++)
-        fcs = bl_fcs16((uint16_t)fcs, packet[i]);
-    packet[count + 1] = (uint8_t)~fcs;
-    packet[count + 2] = (uint8_t)(~fcs >> 8);
+    uint16_t fcs = bl_fcs16_row(BL_FCS16_START, packet + 1, count);
+    bl_frame_store(packet + count + 1, ~(uint32_t)fcs, 2);
 }
 
 bool bl_packet_whole(const uint8_t *packet, size_t count)
 {
-    uint16_t fcs = BL_FCS16_START;
-    for (size_t i = 1; i <= count + 2; i++)
-        fcs = bl_fcs16(fcs, packet[i]);
-    return fcs == BL_FCS16_GOOD;
-}
-
-static void put(uint8_t *at, uint32_t value, unsigned width)
-{
-    for (unsigned i = 0; i < width; i++)
-        at[i] = (uint8_t)(value >> (8 * i));
+    return bl_fcs16_row(BL_FCS16_START, packet + 1, count + 2) == BL_FCS16_GOOD;
 }
 
 static void announce(bl_packets *p, uint8_t *at)
@@ -35,16 +23,16 @@ static void announce(bl_packets *p, uint8_t *at)
     at[AT_VERSION] = VERSION;
     at[AT_PAYLOAD] = p->payload;
     at[AT_ROUNDS] = p->rounds;
-    put(at + AT_ADDRESS, p->address, 3);
-    put(at + AT_SIZE, (uint32_t)p->way.total, 3);
-    put(at + AT_CRC, bl_crc32(0, p->bytes, p->way.total), 4);
+    bl_frame_store(at + AT_ADDRESS, p->address, 3);
+    bl_frame_store(at + AT_SIZE, (uint32_t)p->way.total, 3);
+    bl_frame_store(at + AT_CRC, bl_crc32(0, p->bytes, p->way.total), 4);
 }
 
 static void send_packet(bl_packets *p, uint64_t now)
 {
     uint8_t *at = p->packet + 3;
     p->packet[0] = BL_PACKET_MARK;
-    put(p->packet + 1, p->number, 2);
+    bl_frame_store(p->packet + 1, p->number, 2);
     memset(at, 0, p->payload);
     if (p->number == 0) {
         announce(p, at);

@@ -2,6 +2,7 @@
  * comes back is read until the prompt. */
 #include "base/core.h"
 #include "bootlace/dialogue.h"
+#include "tail.h"
 
 /* ---- what is sent ---- */
 
@@ -330,16 +331,9 @@ static void take_line(bl_talk *t)
     if (t->kind == BL_TALK_READ && t->got < t->count && !take_answer(t, line)) keep_said(t, line);
 }
 
-static void keep_tail(bl_talk *t, uint8_t byte)
-{
-    if (t->tail_count == sizeof t->tail) memmove(t->tail, t->tail + 1, --t->tail_count);
-    t->tail[t->tail_count++] = (char)byte;
-}
-
 static bool ends_with(const bl_talk *t, const char *text)
 {
-    size_t n = bl_length(text);
-    return t->tail_count >= n && memcmp(t->tail + t->tail_count - n, text, n) == 0;
+    return bl_tail_ends(t->tail, t->tail_count, text);
 }
 
 /* The text that is waited for has come: on with what is behind it. */
@@ -356,7 +350,7 @@ static void pass_wait(bl_talk *t, uint64_t now)
 
 static void take_byte(bl_talk *t, uint8_t byte, uint64_t now)
 {
-    keep_tail(t, byte);
+    bl_tail_keep(t->tail, sizeof t->tail, &t->tail_count, byte);
     if (byte == '\r' || byte == '\n')
         take_line(t);
     else if (t->line_count < sizeof t->line)
