@@ -54,7 +54,7 @@ typedef struct bl_dialogue {
     char accept[BL_DIALOGUE_TEXT], reject[BL_DIALOGUE_TEXT]; /* of a record in the loader */
     char cancel[BL_DIALOGUE_TEXT];                           /* forgets a line that is not ended */
     bool echo;                /* in the loader every character comes back */
-    bl_loader loader, dumper; /* dumper: BARE, XMODEM, HEX or SREC; NONE: read is used */
+    bl_loader loader, dumper; /* dumper: BARE or XMODEM; NONE: read is used */
     uint8_t radix;            /* of all numbers: 16, 10 or 8 */
     uint8_t word;             /* bits: 8, or 12, which are two bytes of an image */
     bool high_first;          /* order of those two */

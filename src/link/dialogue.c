@@ -102,12 +102,13 @@ const char *bl_loader_name(bl_loader loader)
 static bl_loader take_loader(reader *r, bl_text value, bool dumps)
 {
     bl_loader l = bl_loader_named(value);
-    bool good = l == BL_LOADER_BARE || l == BL_LOADER_HEX || l == BL_LOADER_SREC ||
-                l == BL_LOADER_XMODEM || l == BL_LOADER_XMODEM_1K;
-    if (!dumps) good |= l == BL_LOADER_ACKED || l == BL_LOADER_PACKETS || l == BL_LOADER_BLIND;
+    bool good = l == BL_LOADER_BARE || l == BL_LOADER_XMODEM || l == BL_LOADER_XMODEM_1K;
+    if (!dumps)
+        good |= l == BL_LOADER_HEX || l == BL_LOADER_SREC || l == BL_LOADER_ACKED ||
+                l == BL_LOADER_PACKETS || l == BL_LOADER_BLIND;
     if (!good)
         fault(r,
-              dumps ? "bare, hex-records, s-records, xmodem"
+              dumps ? "bare, xmodem"
                     : "bare, hex-records, s-records, xmodem, xmodem-1k, acked, packets, "
                       "blind-packets",
               "no such way of carrying bytes can stand here: %.*s", value);
@@ -238,8 +239,7 @@ static void check_patterns(reader *r)
     if (d->fill[0] != '\0') need(r, "fill", d->fill, "{byte");
     if (d->dump[0] != '\0') need(r, "dump", d->dump, "{address");
     if (d->dump[0] != '\0' && d->dumper == BL_LOADER_NONE)
-        fault(r, "bare, hex-records, s-records, xmodem", "'dump' needs a 'dumper'%.*s",
-              (bl_text){"", 0});
+        fault(r, "bare, xmodem", "'dump' needs a 'dumper'%.*s", (bl_text){"", 0});
     if (d->word == 12 && d->block % 2 != 0)
         fault(r, "two bytes a word", "'block' must be even%.*s", (bl_text){"", 0});
 }

@@ -36,6 +36,7 @@ TEST(dialogue_files)
     refuse("prompt ready", "dot.dialogue:11: error: text in double quotes is expected");
     refuse("number roman", "not one of what can stand here: roman");
     refuse("loader pigeon", "no such way of carrying bytes can stand here: pigeon");
+    refuse("dump \"D {address}\"\ndumper hex-records", "no such way of carrying bytes");
     refuse("word 12\nblock 7", "'block' must be even");
     refuse("dump \"D {address}\"", "'dump' needs a 'dumper'");
     refuse("block 65", "too small or too large");
