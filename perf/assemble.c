@@ -29,10 +29,11 @@ int main(int argc, char **argv)
     unsigned groups = lines / 10;
     for (unsigned i = 0; i < groups; i++) {
         if (i % 1500 == 0)
-            length += (size_t)sprintf(source + length, " .org $%X\n", i / 1500 * 0x10000 + 0x8000);
+            length += (size_t)sprintf(source + length, "%s .org $%X\n .runat $8000\n",
+                                      i == 0 ? "" : " .end\n", i / 1500 * 0x10000 + 0x8000);
         length += group(source + length, i);
     }
-    length += (size_t)sprintf(source + length, "l%u:\n", groups);
+    length += (size_t)sprintf(source + length, "l%u:\n .end\n", groups);
     bl_asm_options o = {.memory = host_memory, .sheet = sheet};
     if (argc > 2) { /* only write the source, for compare.sh */
         FILE *out = fopen(argv[2], "wb");

@@ -9,7 +9,7 @@ behind:
 ; hour and height in decimetres, twelve tides
         .repeat 12, N
         .byte N * 6 mod 24, 20 + sine(N, 6, 15)
-        .endrepeat
+        .end
 
         .place lights
 ; seconds on and off: two short flashes every six seconds

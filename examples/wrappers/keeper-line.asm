@@ -10,7 +10,7 @@ line10: .word line_end                  ; the next line
         ; the address in decimal, a digit at a time
         .repeat 4, I
         .byte '0' + start / pick(I, 1000, 100, 10, 1) mod 10
-        .endrepeat
+        .end
         .byte 0
 line_end:
         .word 0                         ; no more lines

@@ -22,5 +22,5 @@ _next:  lda table,x
         bne _next
         rts
 program_end:
-        .endrunat
+        .end
         .byte $1A, $1A                  ; the end mark

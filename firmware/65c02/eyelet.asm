@@ -44,11 +44,11 @@ stack:    .reserve 1            ; where the stack stands while the monitor has t
 fcs_low:
         .repeat 256, B
         .byte ((B ^ B << 4) << 3 ^ (B ^ B << 4 & $FF) >> 4) & $FF
-        .endrepeat
+        .end
 fcs_high:
         .repeat 256, B
         .byte (B ^ B << 4 & $FF) ^ (B ^ B << 4 & $FF) >> 5
-        .endrepeat
+        .end
 
 ; ---- from power-on ----
 

@@ -3,10 +3,10 @@
 least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
         .if POURS
         .byte 5, 6
-        .endif
+        .end
 KINDS = here - least
 requests:
         .word hello, read, write, sums, run, resume
         .if POURS
         .word pour, quick
-        .endif
+        .end

@@ -33,6 +33,7 @@ typedef struct bl_operand {
     bl_text name;
     bl_operand_class kind;
     uint8_t bits;
+    uint8_t space;  /* bits of the CPU's addresses; distances wrap there */
     int64_t value;  /* EXACT */
     uint16_t first; /* ONEOF, ANYOF: of its choices */
     uint16_t count;
@@ -205,6 +206,9 @@ bool bl_operand_is_address(const bl_operand *operand);
  * direct page register holds. */
 bool bl_operand_fits(const bl_operand *operand, int64_t value, uint32_t start, uint32_t end,
                      uint32_t direct);
+/* How far a RELATIVE operand's target is from the end of its instruction. Addresses wrap, so that
+ * it is never more than half of them. */
+int64_t bl_operand_distance(const bl_operand *operand, int64_t value, uint32_t end);
 /* The bits to store for a value that fits. */
 uint32_t bl_operand_stored(const bl_operand *operand, int64_t value, uint32_t end);
 

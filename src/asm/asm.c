@@ -152,17 +152,31 @@ static size_t word_length(const char *p)
     return dot + asm_word(p + dot).length;
 }
 
+static void report_at(bl_program *a, bl_severity severity, const statement *s, const ref *r,
+                      const char *hint, const char *message, va_list list)
+{
+    char text[320];
+    bl_format_list(text, sizeof text, message, list);
+    uint32_t at = r != NULL ? r->at : place_of(a, s);
+    size_t length = r != NULL ? r->length : word_length(a->sources[s->source].text + at);
+    asm_report(a, severity, s->source, s->line, at, length, hint, text);
+}
+
 void asm_error_at(bl_program *a, const statement *s, const ref *r, const char *hint,
                   const char *message, ...)
 {
-    char text[320];
     va_list list;
     va_start(list, message);
-    bl_format_list(text, sizeof text, message, list);
+    report_at(a, BL_ERROR, s, r, hint, message, list);
     va_end(list);
-    uint32_t at = r != NULL ? r->at : place_of(a, s);
-    size_t length = r != NULL ? r->length : word_length(a->sources[s->source].text + at);
-    asm_report(a, BL_ERROR, s->source, s->line, at, length, hint, text);
+}
+
+void asm_warn_at(bl_program *a, const statement *s, const char *hint, const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    report_at(a, BL_WARNING, s, NULL, hint, message, list);
+    va_end(list);
 }
 
 /* ---- sources ---- */
@@ -257,15 +271,15 @@ void asm_parse_source(bl_program *a, uint32_t index)
 {
     const char *p = a->p, *line_start = a->line_start;
     uint32_t source_before = a->source, line = a->line;
-    unsigned conditions = a->condition_count, condition_base = a->condition_base;
-    a->condition_base = conditions;
+    unsigned blocks = a->block_count, block_base = a->block_base;
+    a->block_base = blocks;
     a->source = index;
     a->line = 0;
     a->p = a->sources[index].text;
     a->include_stack[++a->includes] = index;
     asm_parse_lines(a);
-    asm_close_conditions(a, conditions);
-    a->condition_base = condition_base;
+    asm_close_blocks(a, blocks);
+    a->block_base = block_base;
     a->includes--;
     a->line_start = a->p = a->sources[index].text;
     asm_push_statement(a, ST_END_SOURCE, a->p, index, 0);
@@ -359,7 +373,7 @@ static bl_status finish(bl_program *a, bool loaded, uint32_t main_source, bl_pro
         a->epoch = 1;
         asm_parse_source(a, main_source);
         a->parsing = false;
-        if (a->fatal == BL_OK) asm_resolve_scopes(a);
+        if (a->fatal == BL_OK) asm_resolve_groups(a);
         if (a->fatal == BL_OK) asm_layout(a);
         if (a->fatal == BL_OK) asm_emit(a);
     }
@@ -407,9 +421,9 @@ void bl_program_close(bl_program *a)
     }
     for (size_t i = 0; i < a->kept_count; i++)
         bl_release(&m, a->kept[i]);
-    void *blocks[] = {a->sources,   a->statements,     a->refs,     a->ops,   a->pool,
-                      a->symbols,   a->chains,         a->kept,     a->areas, a->macros,
-                      a->alphabets, a->alphabet_names, a->enclosing};
+    void *blocks[] = {a->sources, a->statements, a->refs,      a->ops,
+                      a->pool,    a->symbols,    a->chains,    a->kept,
+                      a->areas,   a->macros,     a->alphabets, a->alphabet_names};
     for (size_t i = 0; i < sizeof blocks / sizeof blocks[0]; i++)
         bl_release(&m, blocks[i]);
     bl_image_close(a->image);

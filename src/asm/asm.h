@@ -8,7 +8,8 @@
  *
  * FILES  asm.c sources and lifetime   parse.c lines            instruction.c operands and shapes
  *        directive.c directives       data.c data directives   expr.c value.c expressions
- *        condition.c .if              macro.c expansions       scope.c scopes
+ *        block.c what .end ends       condition.c .if          macro.c expansions
+ *        group.c groups               explain.c why there is no value
  *        names.c symbols              layout.c addresses       emit.c bytes
  *        message.c .note .warn .fail  alphabet.c character codes, .embed
  *        listing.c symfile.c what is written for others
@@ -21,8 +22,8 @@
 #include "bootlace/number.h"
 
 enum {
-    MOST_INCLUDES = 128,  /* how deep includes and expansions may nest */
-    MOST_CONDITIONS = 64, /* how deep .if may nest */
+    MOST_INCLUDES = 128, /* how deep includes and expansions may nest */
+    MOST_BLOCKS = 64,    /* how deep .if, .group and the like may nest in all */
     MOST_PARAMETERS = 16,
     MOST_STACK = 64,   /* values an expression may hold at once */
     MOST_NESTING = 96, /* parentheses and prefixes in an expression */
@@ -62,13 +63,24 @@ typedef struct macro {
     bool rest; /* the last one takes all that is left */
 } macro;
 
-/* One .if that is open. */
-typedef struct condition {
-    bool taking; /* the lines of this branch count */
-    bool taken;  /* a branch has been taken */
-    bool has_else;
+typedef enum block_kind {
+    BLOCK_IF,
+    BLOCK_MACRO,
+    BLOCK_REPEAT,
+    BLOCK_RUNAT,
+    BLOCK_GROUP,
+} block_kind;
+
+/* One block that is open. */
+typedef struct block {
+    uint8_t kind;
+    bool dead;     /* it began in lines that do not count */
+    bool taking;   /* the lines inside count */
+    bool taken;    /* BLOCK_IF: a branch has been taken */
+    bool has_else; /* BLOCK_IF */
     uint32_t row, at;
-} condition;
+    uint32_t group, above; /* BLOCK_GROUP: what was in force around it */
+} block;
 
 typedef enum ref_kind { REF_CONST, REF_SYMBOL, REF_EXPR, REF_BYTES } ref_kind;
 
@@ -95,7 +107,7 @@ typedef enum op_code {
     OP_PUSH,
     OP_SYMBOL,
     OP_HERE,
-    OP_SIZE, /* of a scope; the last that only puts a value on the stack */
+    OP_SIZE, /* of a group; the last that only puts a value on the stack */
     OP_NEGATE,
     OP_NOT,
     OP_INVERT,
@@ -136,9 +148,9 @@ typedef enum symbol_kind {
     SYMBOL_LABEL,
     SYMBOL_CONST,
     SYMBOL_FIXED, /* from the bench, the command or .use */
-    SYMBOL_SCOPE, /* only a level of dotted names */
+    SYMBOL_LEVEL, /* it only leads to other names: a group, a board, .use */
     SYMBOL_MACRO, /* under MACROS; ref is its index */
-    SYMBOL_ALIAS, /* a name that an outer scope defines; ref is that symbol */
+    SYMBOL_ALIAS, /* a name that an outer group defines; ref is that symbol */
 } symbol_kind;
 
 #define MACROS 0xFFFFFFFFu /* what macro names have as parent */
@@ -158,16 +170,12 @@ typedef struct symbol {
     uint32_t statement; /* SYMBOL_UNDEFINED: how long its first use is, 0 when it was not used */
     uint8_t kind;
     bool known;
+    bool sized;    /* a group: value is its size; as a value it has none */
     bool hidden;   /* an expansion's: what is below it is not shown */
-    bool is_scope; /* made by .scope or by an expansion: names are looked for around it */
+    bool is_group; /* made by .group: names are looked for around it */
     bool open;     /* being evaluated: meeting it again is a cycle */
     bool told;     /* an error about it was reported */
 } symbol;
-
-/* What was in force around a scope that is open. */
-typedef struct enclosing {
-    uint32_t scope, above;
-} enclosing;
 
 typedef enum statement_kind {
     ST_LABEL,
@@ -188,8 +196,8 @@ typedef enum statement_kind {
     ST_ASSERT,
     ST_INCLUDE, /* and an expansion */
     ST_END_SOURCE,
-    ST_SCOPE,
-    ST_END_SCOPE,
+    ST_GROUP,
+    ST_END_GROUP,
     ST_RUNAT,
     ST_END_RUNAT,
     ST_DIRECT,
@@ -252,19 +260,17 @@ struct bl_program {
     uint32_t source;
     uint32_t line;
     uint32_t above; /* label that locals belong to */
-    uint32_t scope; /* that names are defined in; 0: none */
-    enclosing *enclosing;
-    size_t enclosing_count, enclosing_capacity;
+    uint32_t group; /* that names are defined in; 0: none */
     bool parsing;
     bool in_runat;
     macro *macros;
     size_t macro_count, macro_capacity;
-    condition conditions[MOST_CONDITIONS];
-    unsigned condition_count;
-    unsigned condition_base; /* those below were opened by another source */
-    unsigned expansions;     /* so far, for names of their scopes */
-    size_t expanded;         /* bytes of text so far */
-    int32_t alphabet;        /* in force, plus one; 0: characters as they are */
+    block blocks[MOST_BLOCKS];
+    unsigned block_count;
+    unsigned block_base; /* those below were opened by another source */
+    unsigned expansions; /* so far, for names of their groups */
+    size_t expanded;     /* bytes of text so far */
+    int32_t alphabet;    /* in force, plus one; 0: characters as they are */
     uint8_t (*alphabets)[256];
     bl_text *alphabet_names;
     size_t alphabet_count, alphabet_capacity, alphabet_name_capacity;
@@ -326,6 +332,9 @@ void asm_report(bl_program *a, bl_severity severity, uint32_t source, uint32_t l
 void asm_error_at(bl_program *a, const statement *s, const ref *r, const char *hint,
                   const char *message, ...) BL_PRINTF(5, 6);
 
+void asm_warn_at(bl_program *a, const statement *s, const char *hint, const char *message, ...)
+    BL_PRINTF(4, 5);
+
 /* How long a mark is, as far as 16 bits can tell. */
 static inline uint16_t asm_span(const char *start, const char *end)
 {
@@ -363,31 +372,41 @@ bool asm_known_value(bl_program *a, int64_t *value);
 void asm_embed(bl_program *a, bl_text word);
 void asm_alphabet(bl_program *a, bl_text word);
 
-/* condition.c */
+/* block.c */
+const char *asm_block_word(block_kind kind);
+/* Is it the word, without its dot, that begins a block? */
+bool asm_begins_block(bl_text word, block_kind *kind);
+/* The directive that stands in a line behind its labels, without the dot; length 0: none. */
+bl_text asm_directive_of_line(const char *line);
+/* Are we in lines that do not count? */
 bool asm_skipping(const bl_program *a);
-/* Does .if, .elseif, .else or .endif stand here? */
-bool asm_is_condition(const char *p);
+/* Takes notice of a line that does not count. */
+void asm_dead_line(bl_program *a);
+/* NULL after an error. Valid until the next is opened. */
+block *asm_open_block(bl_program *a, block_kind kind, bl_text word);
+/* The last one opened in this source, or NULL. */
+block *asm_innermost_block(bl_program *a);
+void asm_end(bl_program *a, bl_text word);
+/* Complains about blocks that were opened since there were count of them, and drops them. */
+void asm_close_blocks(bl_program *a, unsigned count);
+
+/* condition.c */
 void asm_if(bl_program *a, bl_text word);
 void asm_elseif(bl_program *a, bl_text word);
 void asm_else(bl_program *a, bl_text word);
-void asm_endif(bl_program *a, bl_text word);
-/* Complains about .if that were opened since there were count of them, and drops them. */
-void asm_close_conditions(bl_program *a, unsigned count);
 
 /* macro.c */
 void asm_macro(bl_program *a, bl_text word);
 void asm_repeat(bl_program *a, bl_text word);
-void asm_stray_end(bl_program *a, bl_text word);
 /* Is this the name of a macro? Its index, or -1. */
 int32_t asm_find_macro(const bl_program *a, bl_text word);
 void asm_expand(bl_program *a, bl_text word, uint32_t index);
 
-/* scope.c */
-void asm_scope(bl_program *a, bl_text word);
-void asm_endscope(bl_program *a, bl_text word);
-/* After reading: names that an outer scope defines become aliases. */
-void asm_resolve_scopes(bl_program *a);
-/* The symbol of this name in the scopes around, defined so far; 0 when there is none. */
+/* group.c */
+void asm_group(bl_program *a, bl_text word);
+/* After reading: names that an outer group defines become aliases. */
+void asm_resolve_groups(bl_program *a);
+/* The symbol of this name in the groups around, defined so far; 0 when there is none. */
 uint32_t asm_visible(const bl_program *a, uint32_t index);
 
 /* message.c */
@@ -417,6 +436,14 @@ bool asm_expression_ref(bl_program *a, uint32_t *index);
 /* value.c */
 value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *value);
 value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value);
+
+/* explain.c */
+/* Is there a name in the value that only leads to other names? Then message and hint say so. */
+bool asm_explain_level(bl_program *a, const ref *r, char *message, char *hint, size_t room);
+/* Says why a value has none, unless that was told already (undefined names are). */
+void asm_explain(bl_program *a, const statement *s, const ref *r, value_state state);
+/* An error that no source should be able to cause. */
+void asm_internal(bl_program *a, const statement *s, const char *what);
 
 /* names.c */
 /* Finds or makes the symbol for a name as written, relative to where we are; 0 after an error. */

@@ -57,7 +57,11 @@ static bool address_of(bl_program *a, const statement *s, uint32_t index, uint32
 {
     int64_t value;
     const ref *r = &a->refs[s->refs + index];
-    if (asm_value(a, r, s, &value) != VALUE_KNOWN) return false; /* told already */
+    value_state state = asm_value(a, r, s, &value);
+    if (state != VALUE_KNOWN) {
+        asm_explain(a, s, r, state);
+        return false;
+    }
     if (value < 0 || value > (int64_t)UINT32_MAX) {
         asm_error_at(a, s, r, NULL, "this is no address");
         return false;

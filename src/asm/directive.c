@@ -125,7 +125,7 @@ static void include(bl_program *a, bl_text word)
 }
 
 /* Takes over the symbols of a file, under a name. Local names stay behind. */
-static void use_symbols(bl_program *a, uint32_t index, uint32_t scope)
+static void use_symbols(bl_program *a, uint32_t index, uint32_t group)
 {
     bl_text rest = {a->sources[index].text, a->sources[index].length};
     uint32_t line = 0;
@@ -135,7 +135,7 @@ static void use_symbols(bl_program *a, uint32_t index, uint32_t scope)
         bool local = false;
         for (size_t i = 0; i < s.name.length; i++)
             local |= s.name.at[i] == '_' && (i == 0 || s.name.at[i - 1] == '.');
-        if (!local) asm_define_fixed(a, scope, s.name, s.value);
+        if (!local) asm_define_fixed(a, group, s.name, s.value);
     }
     if (status != BL_OK) a->errors++;
 }
@@ -153,11 +153,11 @@ static void use(bl_program *a, bl_text word)
     }
     a->p = name.at + name.length;
     asm_end_of_line(a);
-    uint32_t scope;
+    uint32_t group;
     uint32_t index;
     if (!asm_load(a, file, "symbol file", file, &index)) return;
-    if (!asm_define(a, name, SYMBOL_SCOPE, &scope)) return;
-    use_symbols(a, index, scope);
+    if (!asm_define(a, name, SYMBOL_LEVEL, &group)) return;
+    use_symbols(a, index, group);
 }
 
 /* .runat ADDR: what follows is kept here and runs there. */
@@ -165,21 +165,14 @@ static void runat(bl_program *a, bl_text word)
 {
     uint32_t index;
     if (a->in_runat) {
-        asm_error(a, word, "end it with .endrunat", "this stands in another .runat");
+        asm_error(a, word, "end it with .end", "this stands in another .runat");
         return;
     }
     if (!asm_expression_ref(a, &index)) return;
     asm_end_of_line(a);
+    if (asm_open_block(a, BLOCK_RUNAT, word) == NULL) return;
     a->in_runat = true;
     asm_push_statement(a, ST_RUNAT, word.at, index, 1);
-}
-
-static void endrunat(bl_program *a, bl_text word)
-{
-    asm_end_of_line(a);
-    if (!a->in_runat) asm_error(a, word, NULL, "no .runat is open here");
-    a->in_runat = false;
-    asm_push_statement(a, ST_END_RUNAT, word.at, 0, 0);
 }
 
 /* .direct PAGE: what the direct page register holds from here on. */
@@ -251,13 +244,10 @@ static const directive directives[] = {
     {".if", ST_ASSERT, 0, 0, asm_if},
     {".elseif", ST_ASSERT, 0, 0, asm_elseif},
     {".else", ST_ASSERT, 0, 0, asm_else},
-    {".endif", ST_ASSERT, 0, 0, asm_endif},
+    {".end", ST_ASSERT, 0, 0, asm_end},
     {".macro", ST_ASSERT, 0, 0, asm_macro},
-    {".endmacro", ST_ASSERT, 0, 0, asm_stray_end},
     {".repeat", ST_ASSERT, 0, 0, asm_repeat},
-    {".endrepeat", ST_ASSERT, 0, 0, asm_stray_end},
-    {".scope", ST_SCOPE, 0, 0, asm_scope},
-    {".endscope", ST_SCOPE, 0, 0, asm_endscope},
+    {".group", ST_GROUP, 0, 0, asm_group},
     {".note", ST_ASSERT, 0, 0, asm_note},
     {".warn", ST_ASSERT, 0, 0, asm_warn_directive},
     {".fail", ST_ASSERT, 0, 0, asm_fail},
@@ -265,25 +255,54 @@ static const directive directives[] = {
     {".checksum", ST_CHECKSUM, 0, 0, asm_checksum},
     {".alphabet", ST_BYTE, 0, 0, asm_alphabet},
     {".runat", ST_RUNAT, 0, 0, runat},
-    {".endrunat", ST_RUNAT, 0, 0, endrunat},
     {".direct", ST_DIRECT, 0, 0, direct},
 };
 enum { DIRECTIVES = sizeof directives / sizeof directives[0] };
+
+/* Words that are widely used elsewhere, and what says the same here. */
+static const char *foreign(bl_text word)
+{
+    static const struct {
+        const char *word, *hint;
+    } words[] = {
+        {".ifdef", "write .if defined(NAME)"},
+        {".ifndef", "write .if !defined(NAME)"},
+        {".endif", "every block ends with .end"},
+        {".endm", "every block ends with .end"},
+        {".endr", "every block ends with .end"},
+        {".equ", "write NAME = VALUE"},
+        {".set", "write NAME = VALUE"},
+        {".db", "write .byte"},
+        {".dw", "write .word"},
+        {".ds", "write .reserve, or .fill to make bytes"},
+        {".ascii", "write .text"},
+        {".asciz", "write .text \"...\" ending 0"},
+        {".incbin", "write .embed"},
+        {".rept", "write .repeat"},
+        {".error", "write .fail"},
+    };
+    for (size_t i = 0; i < sizeof words / sizeof words[0]; i++)
+        if (bl_text_same_nocase(word, bl_text_of(words[i].word))) return words[i].hint;
+    return NULL;
+}
 
 static void unknown(bl_program *a, bl_text word)
 {
     char hint[64];
     unsigned best = bl_name_tolerance(word.length) + 1;
-    const char *found = NULL;
-    for (size_t i = 0; i < DIRECTIVES; i++) {
+    const char *found = NULL, *other = foreign(word);
+    for (size_t i = 0; i < DIRECTIVES && other == NULL; i++) {
         unsigned d = bl_name_distance(word, bl_text_of(directives[i].name), best);
         if (d >= best) continue;
         best = d;
         found = directives[i].name;
     }
     if (found != NULL) bl_format(hint, sizeof hint, "did you mean %s?", found);
-    asm_error(a, word, found != NULL ? hint : NULL, "no directive is called '%.*s'",
-              (int)(word.length & 63), word.at);
+    asm_error(a, word,
+              other != NULL   ? other
+              : found != NULL ? hint
+                              : NULL,
+              "no directive is called '%.*s'", (int)(word.length & 63), word.at);
 }
 
 void asm_directive(bl_program *a)

@@ -3,19 +3,12 @@
 
 enum { BATCH = 256 };
 
-/* Says why an operand has no usable value. Undefined names were told already. */
-static void tell_bad(bl_program *a, const statement *s, const ref *r, value_state state)
-{
-    if (state == VALUE_BAD)
-        asm_error_at(a, s, r, NULL, "division by zero, or pick() beyond its list");
-}
-
 static bool value_of(bl_program *a, const statement *s, uint32_t index, int64_t *value)
 {
     const ref *r = &a->refs[s->refs + index];
     value_state state = asm_value(a, r, s, value);
     if (state == VALUE_KNOWN) return true;
-    tell_bad(a, s, r, state);
+    asm_explain(a, s, r, state);
     return false;
 }
 
@@ -92,7 +85,7 @@ static void tell_too_far(bl_program *a, const statement *s, const ref *r, const 
                          int64_t value, uint32_t end)
 {
     char hint[64];
-    long long top = 1LL << o->bits, far = value - (int64_t)end;
+    long long top = 1LL << o->bits, far = bl_operand_distance(o, value, end);
     long long over = far < 0 ? -top / 2 - far : far - (top / 2 - 1);
     asm_error_at(a, s, r, far_hint(a, hint, sizeof hint),
                  "the target is %lld byte%s too far: %lld away, reach is %lld to +%lld", over,
@@ -139,7 +132,14 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
                      "%lld does not fit into %u bits: %lld to %lld", (long long)value, o->bits,
                      -top / 2, o->kind == BL_OPERAND_SIGNED ? top / 2 - 1 : top - 1);
         break;
-    case BL_OPERAND_RELATIVE: tell_too_far(a, s, r, o, value, end); break;
+    case BL_OPERAND_RELATIVE:
+        if (value >= 0 && value >> address == 0) {
+            tell_too_far(a, s, r, o, value, end);
+            break;
+        }
+        bl_address_text(last, (uint32_t)(((int64_t)1 << address) - 1), address, a->radix);
+        asm_error_at(a, s, r, NULL, "%s is beyond the last address, %s", shown, last);
+        break;
     case BL_OPERAND_EXACT:
         asm_error_at(a, s, r, list_numbers(a, s, hint, sizeof hint), "%lld is not possible here",
                      (long long)value);
@@ -163,6 +163,13 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
     }
 }
 
+/* Most values are numbers that are stored as they are. */
+static bool is_plain(const bl_operand *o, int64_t value)
+{
+    return o->kind <= BL_OPERAND_ADDRESS && o->kind != BL_OPERAND_SIGNED &&
+           (uint64_t)value >> o->bits == 0;
+}
+
 /* The bits to store for each operand of a form. False after an error. */
 static bool stored_bits(bl_program *a, const statement *s, const bl_spelling *w, uint32_t *stored)
 {
@@ -172,6 +179,10 @@ static bool stored_bits(bl_program *a, const statement *s, const bl_spelling *w,
         const bl_operand *o = &a->operands[f->operand[f->slot[i]]];
         int64_t value = 0;
         if (!value_of(a, s, i, &value)) return false;
+        if (is_plain(o, value)) {
+            stored[f->slot[i]] = (uint32_t)value;
+            continue;
+        }
         if (!bl_operand_fits(o, value, s->address, end, a->direct)) {
             tell_operand_range(a, s, &a->refs[s->refs + i], o, value, end);
             return false;
@@ -333,30 +344,116 @@ static void emit_assert(bl_program *a, const statement *s)
         asm_error_at(a, s, &a->refs[s->refs], NULL, "%.*s", (int)message->length, text);
 }
 
+/* What a statement makes, less what it says it makes, must be nothing: a hole would hold whatever
+ * the chip held, and a byte too many would lie on its neighbour. */
+static void check_made(bl_program *a, const statement *s, uint64_t before)
+{
+    uint64_t wanted = 0;
+    bool makes = s->kind >= ST_INSTRUCTION && s->kind <= ST_LONG;
+    if (makes || s->kind == ST_FILL) wanted = s->size;
+    if (s->kind == ST_VECTOR) wanted = bl_sheet_address_units(a->sheet);
+    if (a->emitted - before == wanted * bl_sheet_unit_bytes(a->sheet)) return;
+    if (a->errors == 0 && a->fatal == BL_OK)
+        asm_internal(a, s, "it takes room for other bytes than it makes");
+}
+
+/* Where layout put something must be what its value says now. */
+static void check_settled(bl_program *a, const statement *s, int64_t laid)
+{
+    int64_t value = laid;
+    if (asm_value(a, &a->refs[s->refs], s, &value) != VALUE_KNOWN) return; /* told */
+    if (value != laid && a->errors == 0) asm_internal(a, s, "its address moved after it was laid");
+}
+
+/* What lies where since the last .org, .place, .runat or .end. */
+typedef struct stretch {
+    int64_t limit;
+    bool fresh; /* nothing since */
+    bool below; /* it began where the CPU has addresses */
+    bool told_code, told_data;
+} stretch;
+
+/* Code must run where the CPU has addresses; bytes that only flow over the last one are warned of,
+ * because a banked ROM may mean it. */
+static void check_top(bl_program *a, const statement *s, stretch *t)
+{
+    bool moves =
+        s->kind == ST_ORG || s->kind == ST_PLACE || s->kind == ST_RUNAT || s->kind == ST_END_RUNAT;
+    if (moves) *t = (stretch){.limit = t->limit, .fresh = true};
+    if (moves || s->size == 0 || s->kind == ST_ALIGN) return;
+    if (t->fresh) t->below = (int64_t)s->address < t->limit;
+    t->fresh = false;
+    if ((int64_t)s->address + s->size <= t->limit) return;
+    char last[16];
+    unsigned bits = bl_sheet_address_bits(a->sheet);
+    bl_address_text(last, (uint32_t)(t->limit - 1), bits, a->radix);
+    if (s->kind == ST_INSTRUCTION && !t->told_code) {
+        t->told_code = true;
+        asm_error_at(
+            a, s, NULL,
+            ".runat ADDRESS ... .end says where code runs that is kept there (a banked ROM)",
+            "this instruction runs beyond the last address, %s", last);
+    } else if (s->kind != ST_INSTRUCTION && t->below && !t->told_data) {
+        t->told_data = true;
+        asm_warn_at(a, s, ".org before it says that it is meant to lie there (a banked ROM)",
+                    "this runs over the last address, %s", last);
+    }
+}
+
+static void emit(bl_program *a, const statement *s)
+{
+    switch (s->kind) {
+    case ST_BYTE:
+    case ST_WORD:
+    case ST_TRIPLE:
+    case ST_LONG: emit_data(a, s); break;
+    case ST_FILL:
+        emit_fill(a, s);
+        check_settled(a, s, s->size);
+        break;
+    case ST_RESERVE:
+        check_range(a, s, 0, UINT32_MAX);
+        check_settled(a, s, s->size);
+        break;
+    case ST_ORG:
+        check_range(a, s, 0, UINT32_MAX);
+        check_settled(a, s, s->stored);
+        break;
+    case ST_ALIGN: check_range(a, s, 1, UINT32_MAX); break;
+    case ST_RUNAT: check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->sheet)) - 1); break;
+    case ST_DIRECT: a->direct = s->refs; break;
+    case ST_VECTOR: emit_vector(a, s); break;
+    case ST_ENTRY: emit_entry(a, s); break;
+    case ST_ASSERT: emit_assert(a, s); break;
+    default: break;
+    }
+}
+
 void asm_emit(bl_program *a)
 {
+    stretch t = {.limit = (int64_t)1 << bl_sheet_address_bits(a->sheet), .fresh = true};
+    int64_t quiet = 0; /* instructions that end before this address need no look at the top */
+    unsigned wide = a->wide;
+    const statement *end = a->statements + a->statement_count;
     a->direct = 0;
-    for (size_t i = 0; i < a->statement_count && a->fatal == BL_OK; i++) {
-        const statement *s = &a->statements[i];
-        switch (s->kind) {
-        case ST_INSTRUCTION: emit_instruction(a, s); break;
-        case ST_BYTE:
-        case ST_WORD:
-        case ST_TRIPLE:
-        case ST_LONG: emit_data(a, s); break;
-        case ST_FILL: emit_fill(a, s); break;
-        case ST_RESERVE:
-        case ST_ORG: check_range(a, s, 0, UINT32_MAX); break;
-        case ST_ALIGN: check_range(a, s, 1, UINT32_MAX); break;
-        case ST_RUNAT:
-            check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->sheet)) - 1);
-            break;
-        case ST_DIRECT: a->direct = s->refs; break;
-        case ST_VECTOR: emit_vector(a, s); break;
-        case ST_ENTRY: emit_entry(a, s); break;
-        case ST_ASSERT: emit_assert(a, s); break;
-        default: break;
+    for (const statement *s = a->statements; s < end && a->fatal == BL_OK; s++) {
+        uint64_t before = a->emitted;
+        /* Most statements are instructions in the middle of a stretch: nothing else to look at. */
+        if (s->kind == ST_INSTRUCTION) {
+            emit_instruction(a, s);
+            if (a->emitted - before == (uint64_t)s->size << wide &&
+                (int64_t)s->address + s->size <= quiet)
+                continue;
+        } else if (s->kind == ST_LABEL) {
+            if (a->symbols[s->refs].value != (int64_t)s->address && a->errors == 0)
+                asm_internal(a, s, "a label moved after it was laid");
+            continue;
+        } else {
+            emit(a, s);
         }
+        check_made(a, s, before);
+        check_top(a, s, &t);
+        quiet = t.fresh ? 0 : t.limit;
     }
     asm_emit_checksums(a);
 }

@@ -66,7 +66,7 @@ static bl_text name_in_parentheses(bl_program *a)
         a->p++;
         return word;
     }
-    asm_error(a, open, "like defined(NAME), sizeof(SCOPE)",
+    asm_error(a, open, "like defined(NAME), sizeof(GROUP)",
               "a name in parentheses is expected here");
     return (bl_text){NULL, 0};
 }

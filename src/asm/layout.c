@@ -95,18 +95,18 @@ static void set_label(bl_program *a, statement *s, int64_t at)
     a->changed = true;
 }
 
-/* A scope's value is where it begins until its end is met, then its size. */
-static void scope_begins(bl_program *a, const statement *s, int64_t at)
+/* A group's value is where it begins until its end is met, then its size. */
+static void group_begins(bl_program *a, const statement *s, int64_t at)
 {
     a->symbols[s->refs].ref = (uint32_t)at;
 }
 
-static void scope_ends(bl_program *a, const statement *s, int64_t at)
+static void group_ends(bl_program *a, const statement *s, int64_t at)
 {
     symbol *y = &a->symbols[s->refs];
     int64_t size = at - (int64_t)y->ref;
-    if (!y->known || y->value != size) a->changed = true;
-    y->known = true;
+    if (!y->sized || y->value != size) a->changed = true;
+    y->sized = true;
     y->value = size;
 }
 
@@ -147,8 +147,8 @@ static void lay(bl_program *a, statement *s, place *p)
                                    (int64_t)a->options.areas[p->area].range.count;
         s->address = s->stored = (uint32_t)p->at;
         return;
-    case ST_SCOPE: scope_begins(a, s, p->at); return;
-    case ST_END_SCOPE: scope_ends(a, s, p->at); return;
+    case ST_GROUP: group_begins(a, s, p->at); return;
+    case ST_END_GROUP: group_ends(a, s, p->at); return;
     case ST_RUNAT: p->shift = layout_value(a, s, 0, UINT32_MAX) - p->at; return;
     case ST_END_RUNAT: p->shift = 0; return;
     case ST_DIRECT: a->direct = s->refs; return;
@@ -223,7 +223,7 @@ static void walk(bl_program *a, bool tell)
 
 enum { CONTRIBUTORS = 5 };
 
-/* The labels (or scopes, where there are some) of an area that take most of it. */
+/* The labels (or groups, where there are some) of an area that take most of it. */
 typedef struct contributors {
     uint32_t symbol[CONTRIBUTORS];
     int64_t bytes[CONTRIBUTORS];
@@ -243,12 +243,12 @@ static void add_contributor(contributors *c, uint32_t index, int64_t bytes)
     c->bytes[at] = bytes;
 }
 
-/* What a label stands for in the count: itself, or the outermost scope around it. */
+/* What a label stands for in the count: itself, or the outermost group around it. */
 static uint32_t owner(const bl_program *a, uint32_t index)
 {
     uint32_t found = index;
     for (uint32_t i = index; i != 0; i = a->symbols[i].parent)
-        if (a->symbols[i].is_scope) found = i;
+        if (a->symbols[i].is_group) found = i;
     return found;
 }
 
@@ -305,9 +305,10 @@ static void tell_unknown_constants(bl_program *a)
         if (s->kind != SYMBOL_CONST || s->known) continue;
         const statement *st = &a->statements[s->statement];
         value_state state = asm_value(a, &a->refs[s->ref], st, &value);
-        if (state == VALUE_BAD) {
-            asm_error_at(a, st, &a->refs[s->ref], NULL,
-                         "division by zero, or pick() beyond its list");
+        char message[320], hint[320];
+        if (state == VALUE_BAD ||
+            asm_explain_level(a, &a->refs[s->ref], message, hint, sizeof hint)) {
+            asm_explain(a, st, &a->refs[s->ref], state);
             s->told = true;
         } else if (a->errors == 0 || s->open) {
             asm_error_at(a, st, &a->refs[s->ref], NULL, "'%.*s' is defined through itself",

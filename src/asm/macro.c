@@ -24,29 +24,52 @@ static bool add(bl_program *a, buffer *b, const char *text, size_t length)
     return true;
 }
 
-/* Rows from the next one on to the one that ends what was begun; a->p is left at that row's
- * directive. False, told, when it is never ended. */
-static bool find_body(bl_program *a, bl_text word, const char *begin, const char *end,
-                      bl_text *body)
+/* One block that is open in a body. */
+typedef struct inner {
+    block_kind kind;
+    uint32_t row;
+} inner;
+
+/* An .end in a body. False, told, when it names another block than the one that is open. */
+static bool ends_inner(bl_program *a, bl_text end, inner open)
+{
+    bl_text what = asm_word(asm_skip(end.at + end.length));
+    char hint[80];
+    if (what.length == 0 || bl_text_same_nocase(what, bl_text_of(asm_block_word(open.kind))))
+        return true;
+    bl_format(hint, sizeof hint, "what is open here is the .%s of line %lu",
+              asm_block_word(open.kind), (unsigned long)asm_line_of(a, a->source, open.row));
+    asm_error(a, what, hint, "'.end %.*s' does not end a .%s", (int)(what.length & 63), what.at,
+              asm_block_word(open.kind));
+    return false;
+}
+
+/* Rows from the next one on to the one that ends what was begun; a->p is left behind that .end.
+ * False, told, when it is never ended. */
+static bool find_body(bl_program *a, bl_text word, block_kind kind, bl_text *body)
 {
     const source *s = &a->sources[a->source];
     const char *p = a->p, *limit = s->text + s->length;
+    inner open[MOST_BLOCKS] = {{kind, a->line}};
     unsigned depth = 1;
-    uint32_t row = a->line;
+    uint32_t begun = a->line, row = a->line;
     while (*p != '\n')
         p++;
     const char *start = ++p;
-    for (; p < limit; p++) {
-        const char *line = asm_skip(p);
+    for (; p < limit && depth < MOST_BLOCKS; p++) {
+        bl_text found = asm_directive_of_line(p);
+        block_kind further;
         row++;
-        if (*line == '.') {
-            bl_text found = asm_word(line + 1);
-            if (bl_text_same_nocase(found, bl_text_of(begin))) depth++;
-            if (bl_text_same_nocase(found, bl_text_of(end)) && --depth == 0) {
+        if (found.length > 0 && asm_begins_block(found, &further)) {
+            open[depth++] = (inner){further, row};
+        } else if (found.length == 3 && bl_text_same_nocase(found, bl_text_of("end"))) {
+            a->line = row;
+            a->line_start = p;
+            if (!ends_inner(a, found, open[depth - 1])) break;
+            if (--depth == 0) {
                 *body = (bl_text){start, (size_t)(p - start)};
-                a->p = line + 1 + found.length;
-                a->line = row;
-                a->line_start = p;
+                bl_text what = asm_word(asm_skip(found.at + found.length));
+                a->p = what.length > 0 ? what.at + what.length : found.at + found.length;
                 asm_end_of_line(a);
                 return true;
             }
@@ -54,14 +77,18 @@ static bool find_body(bl_program *a, bl_text word, const char *begin, const char
         while (*p != '\n')
             p++;
     }
-    asm_error(a, word, NULL, "this is never ended; .%s is missing", end);
     a->p = limit - 1;
+    if (p < limit && depth < MOST_BLOCKS) return false; /* told */
+    char hint[100];
+    a->line = begun;
+    if (depth > 1)
+        bl_format(hint, sizeof hint, "the .%s of line %lu is still open; each needs its .end",
+                  asm_block_word(open[depth - 1].kind),
+                  (unsigned long)asm_line_of(a, a->source, open[depth - 1].row));
+    else
+        bl_format(hint, sizeof hint, "end it with .end %s", asm_block_word(kind));
+    asm_error(a, word, hint, "this .%s is never ended", asm_block_word(kind));
     return false;
-}
-
-void asm_stray_end(bl_program *a, bl_text word)
-{
-    asm_error(a, word, NULL, "nothing that this ends is open here");
 }
 
 /* ---- expanding ---- */
@@ -110,7 +137,7 @@ static bool substitute(bl_program *a, buffer *b, bl_text body, const bl_text *na
 static void read_expansion(bl_program *a, bl_text word, buffer *b, uint32_t base,
                            uint32_t base_source, uint32_t period, bl_text name)
 {
-    char scope[24];
+    char group[24];
     uint32_t index, above = a->above;
     bl_text source_name = bl_text_of(a->sources[base_source].name);
     a->expanded += b->length;
@@ -132,12 +159,12 @@ static void read_expansion(bl_program *a, bl_text word, buffer *b, uint32_t base
     s->from = a->source;
     s->from_row = a->line;
     s->macro = name;
-    bl_format(scope, sizeof scope, "expansion__%u", ++a->expansions);
-    bl_text kept = asm_keep(a, bl_text_of(scope));
+    bl_format(group, sizeof group, "expansion__%u", ++a->expansions);
+    bl_text kept = asm_keep(a, bl_text_of(group));
     if (kept.at == NULL) return;
     a->above = asm_name_under(a, 0, kept);
     if (a->above == 0) return;
-    a->symbols[a->above].kind = SYMBOL_SCOPE;
+    a->symbols[a->above].kind = SYMBOL_LEVEL;
     a->symbols[a->above].hidden = true;
     asm_push_statement(a, ST_INCLUDE, word.at, index, 0);
     asm_parse_source(a, index);
@@ -224,7 +251,7 @@ void asm_macro(bl_program *a, bl_text word)
         good = false;
     }
     m.row = a->line + 1;
-    if (!find_body(a, word, "macro", "endmacro", &body) || !good) return;
+    if (!find_body(a, word, BLOCK_MACRO, &body) || !good) return;
     m.body = body.at;
     m.length = body.length;
     uint32_t index = asm_name_under(a, MACROS, m.name);
@@ -349,7 +376,7 @@ void asm_repeat(bl_program *a, bl_text word)
         asm_end_of_line(a);
     }
     uint32_t row = a->line + 1, call_row = a->line;
-    if (!find_body(a, word, "repeat", "endrepeat", &body) || !good) return;
+    if (!find_body(a, word, BLOCK_REPEAT, &body) || !good) return;
     int64_t most = MOST_EXPANSION / (int64_t)(body.length + 1);
     if (count < 0 || count > most) {
         asm_report(a, BL_ERROR, a->source, call_row,

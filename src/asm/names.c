@@ -127,7 +127,7 @@ static bl_text level(bl_text *rest)
 
 uint32_t asm_name(bl_program *a, bl_text word)
 {
-    uint32_t at = a->scope;
+    uint32_t at = a->group;
     bl_text whole = word;
     if (word.at[0] == '_') {
         at = a->above;
@@ -158,7 +158,7 @@ bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
 {
     for (size_t i = 0; i < word.length; i++) {
         if (word.at[i] != '.') continue;
-        asm_error(a, word, "define it under one name; dots reach into other scopes",
+        asm_error(a, word, "define it under one name; dots reach into groups",
                   "a name that is defined here has no dot");
         return false;
     }
@@ -173,7 +173,7 @@ bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
     symbol *s = &a->symbols[i];
     if (s->kind != SYMBOL_UNDEFINED) {
         char hint[160];
-        if (s->kind == SYMBOL_FIXED || s->kind == SYMBOL_SCOPE)
+        if (s->kind == SYMBOL_FIXED || (s->kind == SYMBOL_LEVEL && !s->is_group))
             bl_format(hint, sizeof hint, "it comes from the bench file, the command or .use");
         else
             bl_format(hint, sizeof hint, "the first is at %s:%lu", a->sources[s->source].name,
@@ -196,10 +196,10 @@ bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t valu
         at = asm_name_under(a, at, level(&name));
         if (at == 0) return false;
         if (name.length > 0 && a->symbols[at].kind == SYMBOL_UNDEFINED)
-            a->symbols[at].kind = SYMBOL_SCOPE;
+            a->symbols[at].kind = SYMBOL_LEVEL;
     }
     symbol *s = &a->symbols[at];
-    if (at == 0 || (s->kind != SYMBOL_UNDEFINED && s->kind != SYMBOL_SCOPE)) return false;
+    if (at == 0 || (s->kind != SYMBOL_UNDEFINED && s->kind != SYMBOL_LEVEL)) return false;
     s->kind = SYMBOL_FIXED;
     s->value = value;
     s->known = true;
@@ -221,7 +221,7 @@ size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t r
     return n;
 }
 
-/* Whole names are compared; the same last level in another scope is nearly as good. */
+/* Whole names are compared; the same last level in another group is nearly as good. */
 const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room)
 {
     char lost[64], name[128];
@@ -231,7 +231,7 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
     uint32_t found = 0;
     for (uint32_t i = 1; i < a->symbol_count; i++) {
         const symbol *s = &a->symbols[i];
-        if (s->kind == SYMBOL_UNDEFINED || s->kind == SYMBOL_SCOPE || s->kind == SYMBOL_ALIAS ||
+        if (s->kind == SYMBOL_UNDEFINED || s->kind == SYMBOL_LEVEL || s->kind == SYMBOL_ALIAS ||
             s->kind == SYMBOL_MACRO || i == index)
             continue;
         size_t n = asm_full_name(a, i, name, sizeof name);

@@ -89,18 +89,26 @@ bool asm_known_value(bl_program *a, int64_t *value)
     value_state state = asm_value(a, &r, &nowhere, value);
     if (state == VALUE_KNOWN) return true;
     bl_text mark = {a->sources[a->source].text + r.at, r.length};
+    char message[320], hint[320];
+    bool undefined = r.kind == REF_SYMBOL && a->symbols[r.symbol].kind == SYMBOL_UNDEFINED;
     if (r.kind == REF_SYMBOL) a->symbols[r.symbol].told = true;
-    asm_error(a, mark,
-              "constants defined above, -D, board and area names are known; addresses are not yet",
-              state == VALUE_BAD ? "this has no value" : "this must be known here");
+    if (asm_explain_level(a, &r, message, hint, sizeof hint))
+        asm_error(a, mark, hint, "%s", message);
+    else if (undefined)
+        asm_error(a, mark, "define it above, or ask defined(NAME) whether there is one",
+                  "this must be known here, and nothing above defines it");
+    else
+        asm_error(a, mark,
+                  "constants defined above, -D, board and area names are known; addresses are not "
+                  "yet",
+                  state == VALUE_BAD ? "this has no value" : "this must be known here");
     return false;
 }
 
 static void parse_line(bl_program *a)
 {
     if (asm_skipping(a)) {
-        a->p = asm_skip(a->p);
-        if (*a->p == '.' && asm_is_condition(a->p)) asm_directive(a);
+        asm_dead_line(a);
         return;
     }
     for (;;) {

@@ -88,12 +88,12 @@ typedef struct cell {
     value_state state;
 } cell;
 
-static cell scope_size(const bl_program *a, uint32_t index)
+static cell group_size(const bl_program *a, uint32_t index)
 {
     const symbol *s = &a->symbols[index];
     if (s->kind == SYMBOL_ALIAS) s = &a->symbols[s->ref];
-    if (!s->is_scope) return (cell){0, a->parsing ? VALUE_UNKNOWN : VALUE_BAD};
-    return (cell){s->value, s->known && !a->parsing ? VALUE_KNOWN : VALUE_UNKNOWN};
+    if (!s->is_group) return (cell){0, a->parsing ? VALUE_UNKNOWN : VALUE_BAD};
+    return (cell){s->value, s->sized && !a->parsing ? VALUE_KNOWN : VALUE_UNKNOWN};
 }
 
 static cell load(bl_program *a, const op *o, const statement *s)
@@ -104,7 +104,7 @@ static cell load(bl_program *a, const op *o, const statement *s)
         c.value = s->address;
         if (a->parsing) c.state = VALUE_UNKNOWN;
     }
-    if (o->code == OP_SIZE) c = scope_size(a, o->symbol);
+    if (o->code == OP_SIZE) c = group_size(a, o->symbol);
     return c;
 }
 

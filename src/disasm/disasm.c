@@ -69,7 +69,7 @@ static bool take_names(disasm *d)
         bool dotted = false;
         for (size_t k = 0; k < n->name.length; k++)
             dotted |= n->name.at[k] == '.';
-        /* A name of another scope, or a register's, cannot be a label here. */
+        /* A name of another group, or a register's, cannot be a label here. */
         if (n->name.length == 0 || n->name.length > 100 || dotted || n->name.at[0] == '_' ||
             bl_sheet_is_reserved(d->sheet, n->name))
             continue;

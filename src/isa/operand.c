@@ -11,6 +11,12 @@ bool bl_operand_is_address(const bl_operand *o)
     return o->kind >= BL_OPERAND_ADDRESS && o->kind <= BL_OPERAND_RELATIVE;
 }
 
+int64_t bl_operand_distance(const bl_operand *o, int64_t value, uint32_t end)
+{
+    int64_t around = (int64_t)1 << o->space, far = (value - (int64_t)end) & (around - 1);
+    return far >= around / 2 ? far - around : far;
+}
+
 bool bl_operand_fits(const bl_operand *o, int64_t value, uint32_t start, uint32_t end,
                      uint32_t direct)
 {
@@ -18,7 +24,10 @@ bool bl_operand_fits(const bl_operand *o, int64_t value, uint32_t start, uint32_
     switch (o->kind) {
     case BL_OPERAND_VALUE: return value >= -(top / 2) && value < top;
     case BL_OPERAND_SIGNED: return value >= -(top / 2) && value < top / 2;
-    case BL_OPERAND_RELATIVE: value -= end; return value >= -(top / 2) && value < top / 2;
+    case BL_OPERAND_RELATIVE: {
+        int64_t far = bl_operand_distance(o, value, end);
+        return value >= 0 && value >> o->space == 0 && far >= -(top / 2) && far < top / 2;
+    }
     case BL_OPERAND_DIRECT: return value >= 0 && value >> o->bits == (int64_t)direct;
     case BL_OPERAND_PAGE: return value >= 0 && value >> o->bits == (int64_t)start >> o->bits;
     case BL_OPERAND_EXACT: return value == o->value;
@@ -39,7 +48,7 @@ int64_t bl_operand_value(const bl_operand *o, uint32_t stored, uint32_t start, u
     switch (o->kind) {
     case BL_OPERAND_SIGNED: return value >= top / 2 ? value - top : value;
     case BL_OPERAND_RELATIVE:
-        return (int64_t)(uint32_t)((value >= top / 2 ? value - top : value) + end);
+        return ((value >= top / 2 ? value - top : value) + (int64_t)end) & low_bits(o->space);
     case BL_OPERAND_DIRECT: return value | (int64_t)direct << o->bits;
     case BL_OPERAND_PAGE: return value | (int64_t)(start & ~low_bits(o->bits));
     case BL_OPERAND_EXACT: return o->value;

@@ -412,6 +412,8 @@ static void finish(reader *r)
         return;
     }
     r->status = read_compact(s);
+    for (size_t i = 0; i < s->operand_count; i++)
+        s->operands[i].space = (uint8_t)s->address_bits;
     if (r->status == BL_OK) r->status = sheet_spell(s, &culprit, &other);
     if (r->status == BL_E_OVERLAP) tell_alike(r, culprit, other, "written");
     if (r->status == BL_OK) r->status = sheet_build_decoder(s, &culprit, &other);

@@ -141,13 +141,11 @@ bool bl_instruction_is_usual(const bl_sheet *s, const bl_decoded *d, uint32_t ad
     const bl_form *f = d->form;
     int64_t values[BL_FORM_SLOTS] = {0};
     uint32_t end = address + f->size;
-    if (!d->exact) return false;
+    if (!d->exact || ((uint64_t)address + f->size - 1) >> s->address_bits != 0) return false;
     for (uint8_t i = 0; i < f->slots; i++) {
         const bl_operand *o = &s->operands[f->operand[f->slot[i]]];
         uint32_t stored = d->value[f->slot[i]];
         values[i] = bl_operand_value(o, stored, address, end, direct);
-        /* An address that wraps round the end of memory is written as one that is too far. */
-        if (o->kind == BL_OPERAND_RELATIVE && values[i] >> s->address_bits != 0) return false;
         if (o->kind == BL_OPERAND_ANYOF && stored == 0) return false; /* nothing to write */
     }
     if (!values_fit(s, f, values, address, direct)) return false;

@@ -127,21 +127,21 @@ TEST(random_sources_never_crash)
                                        "5",
                                        "jmp ",
                                        ".macro m A1, B1 = 2, R...\n",
-                                       ".endmacro\n",
+                                       ".end\n",
                                        " m 1, _q\n",
                                        ".repeat 3, I\n",
-                                       ".endrepeat\n",
+                                       ".end\n",
                                        ".if ",
                                        ".if 1\n",
                                        ".else\n",
-                                       ".endif\n",
-                                       ".scope s\n",
-                                       ".endscope\n",
+                                       ".end\n",
+                                       ".group s\n",
+                                       ".end\n",
                                        "defined(label)",
                                        "pick(1,2,3)",
                                        "sizeof(s)",
                                        ".runat $300\n",
-                                       ".endrunat\n",
+                                       ".end\n",
                                        ".alphabet swapped\n",
                                        "A1",
                                        "I",
@@ -174,8 +174,8 @@ TEST(random_sources_never_crash)
 TEST(every_allocation_may_fail)
 {
     static const char source[] =
-        " .macro m V, W = 3\n .byte V, W\n .endmacro\n .scope s\n m 1\n .endscope\n .repeat 2, I\n "
-        ".byte I\n .endrepeat\n .alphabet q, \"ab\", 1\n .if 1\n .note \"x\"\n .endif\nk: m "
+        " .macro m V, W = 3\n .byte V, W\n .end\n .group s\n m 1\n .end\n .repeat 2, I\n "
+        ".byte I\n .end\n .alphabet q, \"ab\", 1\n .if 1\n .note \"x\"\n .end\nk: m "
         "_z\n_z: .byte 1, \"text\", b\nb = 5\n .place rom\n_c: lda k+b*2\n "
         ".org 9\n .word k._q\n_q: nop\n";
     for (long nth = 1;; nth++) {

@@ -1,4 +1,4 @@
-/* Macros, repeats, conditions, scopes, alphabets, code that runs elsewhere. */
+/* Macros, repeats, conditions, groups, alphabets, code that runs elsewhere. */
 #include <stdio.h>
 #include <string.h>
 
@@ -7,133 +7,129 @@
 TEST(conditions_choose_lines)
 {
     expect("FAST = 2\n .if FAST > 1\n .byte 1\n .elseif FAST\n .byte 2\n .else\n .byte 3\n "
-           ".endif\n .byte 4\n",
+           ".end\n .byte 4\n",
            0, "\x01\x04", 2);
-    expect("F = 0\n .if F\n .byte 1\n .if 1\n .byte 9\n .else\n nonsense !\n .endif\n .elseif F == "
-           "0\n .byte 2\n .else\n .byte 3\n .endif\n",
+    expect("F = 0\n .if F\n .byte 1\n .if 1\n .byte 9\n .else\n nonsense !\n .end\n .elseif F == "
+           "0\n .byte 2\n .else\n .byte 3\n .end\n",
            0, "\x02", 1);
-    expect(" .IF defined(board.clock) && !defined(NOTHING)\n .byte 5\n .ENDIF\n", 0, "\x05", 1);
-    expect("lab: nop\n .if defined(lab) && !defined(later)\n .byte 1\n .endif\nlater:\n", 0,
+    expect(" .IF defined(board.clock) && !defined(NOTHING)\n .byte 5\n .END IF\n", 0, "\x05", 1);
+    expect("lab: nop\n .if defined(lab) && !defined(later)\n .byte 1\n .end\nlater:\n", 0,
            "\xEA\x01", 2);
-    expect(" .if area.ram.size == 32 && board.clock >= 2000000\n .byte 1\n .endif\n", 0, "\x01", 1);
+    expect(" .if area.ram.size == 32 && board.clock >= 2000000\n .byte 1\n .end\n", 0, "\x01", 1);
 }
 
 TEST(conditions_that_are_wrong)
 {
-    refuse("lab: nop\n .if lab\n .endif\n", "t.asm:2:6: error: this must be known here", NULL);
-    refuse(" .if LATER\n .endif\nLATER = 1\n", "this must be known here", NULL);
+    refuse("lab: nop\n .if lab\n .end\n", "t.asm:2:6: error: this must be known here", NULL);
+    refuse(" .if LATER\n .end\nLATER = 1\n", "this must be known here", NULL);
     CHECK_INT(test_error_count(), 1);
     refuse(" .if 1\n nop\n", "t.asm:1:2: error: this .if is never ended", NULL);
-    refuse(" .endif\n", "no .if is open here", NULL);
     refuse(" .else\n", "no .if is open here", NULL);
-    refuse(" .if 1\n .else\n .else\n .endif\n", "a second .else", NULL);
-    refuse(" .if 1\n .else\n .elseif 1\n .endif\n", ".elseif after .else", NULL);
-    refuse(" .if 1 / 0\n .endif\n", "this has no value", NULL);
+    refuse(" .else\n", "no .if is open here", NULL);
+    refuse(" .if 1\n .else\n .else\n .end\n", "a second .else", NULL);
+    refuse(" .if 1\n .else\n .elseif 1\n .end\n", ".elseif after .else", NULL);
+    refuse(" .if 1 / 0\n .end\n", "this has no value", NULL);
 }
 
 TEST(macros_take_arguments)
 {
-    expect(" .macro put VALUE, TO = $10\n lda VALUE\n sta TO\n .endmacro\n put #5\n put ($20,x), "
+    expect(" .macro put VALUE, TO = $10\n lda VALUE\n sta TO\n .end\n put #5\n put ($20,x), "
            "$1234\n put {#lo($1234)}\n",
            0, "\xA9\x05\x85\x10\xA1\x20\x8D\x34\x12\xA9\x34\x85\x10", 13);
-    expect(" .macro row FIRST, REST...\n .byte FIRST\n .word REST\n .endmacro\n row 1, 2, 3\n row "
+    expect(" .macro row FIRST, REST...\n .byte FIRST\n .word REST\n .end\n row 1, 2, 3\n row "
            "\"a,b\", 4\n",
            0,
            "\x01\x02\x00\x03\x00"
            "a,b\x04\x00",
            10);
-    expect("none: .macro nothing\n .endmacro\n nothing\n nop\n", 0, "\xEA", 1);
-    expect(" .macro quoted WORD\n .byte \"WORD\", 'W' ; WORD\n .endmacro\n quoted X\n", 0, "WORDW",
-           5);
+    expect("none: .macro nothing\n .end\n nothing\n nop\n", 0, "\xEA", 1);
+    expect(" .macro quoted WORD\n .byte \"WORD\", 'W' ; WORD\n .end\n quoted X\n", 0, "WORDW", 5);
 }
 
 TEST(labels_of_an_expansion_are_its_own)
 {
-    expect(" .macro wait N\n ldx #N\n_loop: dex\n bne _loop\n .endmacro\nmain: wait 1\n_loop: wait "
+    expect(" .macro wait N\n ldx #N\n_loop: dex\n bne _loop\n .end\nmain: wait 1\n_loop: wait "
            "2\n bra _loop\n",
            0, "\xA2\x01\xCA\xD0\xFD\xA2\x02\xCA\xD0\xFD\x80\xF9", 12);
     /* a local name that is passed in keeps its meaning */
-    expect(" .macro unless TARGET\n bne _skip\n bra TARGET\n_skip:\n .endmacro\nmain: nop\n_end: "
+    expect(" .macro unless TARGET\n bne _skip\n bra TARGET\n_skip:\n .end\nmain: nop\n_end: "
            "unless _end\n",
            0, "\xEA\xD0\x02\x80\xFC", 5);
-    bl_program *p = assemble(" .macro m\n_x: nop\n .endmacro\nmain: m\n");
+    bl_program *p = assemble(" .macro m\n_x: nop\n .end\nmain: m\n");
     CHECK_INT(bl_program_symbols(p), 1);
     bl_program_close(p);
 }
 
 TEST(macros_use_macros_and_themselves)
 {
-    expect(" .macro one V\n .byte V\n .endmacro\n .macro two V, W\n one V\n one W\n .endmacro\n "
+    expect(" .macro one V\n .byte V\n .end\n .macro two V, W\n one V\n one W\n .end\n "
            "two 1, 2\n",
            0, "\x01\x02", 2);
-    expect(" .macro down N\n .if N > 0\n .byte N\n down N - 1\n .endif\n .endmacro\n down 5\n", 0,
+    expect(" .macro down N\n .if N > 0\n .byte N\n down N - 1\n .end\n .end\n down 5\n", 0,
            "\x05\x04\x03\x02\x01", 5);
-    refuse(" .macro again\n again\n .endmacro\n again\n", "does it expand itself without end?",
-           NULL);
+    refuse(" .macro again\n again\n .end\n again\n", "does it expand itself without end?", NULL);
     CHECK_INT(test_error_count(), 1);
 }
 
 TEST(errors_in_macros_tell_how_they_came_about)
 {
-    refuse(" .macro inner V\n lda #V\n .endmacro\n .macro outer V\n inner V\n .endmacro\n nop\n "
+    refuse(" .macro inner V\n lda #V\n .end\n .macro outer V\n inner V\n .end\n nop\n "
            "outer 300\n",
            "t.asm:2:7: error: 300 does not fit", "t.asm:5: note: in macro 'inner', used here",
            "t.asm:8: note: in macro 'outer', used here", NULL);
-    refuse(" .macro m A1\n .endmacro\n m\n m 1, 2\n", "macro 'm' needs an argument for 'A1'",
+    refuse(" .macro m A1\n .end\n m\n m 1, 2\n", "macro 'm' needs an argument for 'A1'",
            "macro 'm' takes at most 1 argument", NULL);
-    refuse(" .macro lda V\n .endmacro\n", "'lda' is an instruction", NULL);
-    refuse(" .macro m\n .endmacro\n .macro m\n .endmacro\n", "macro 'm' is defined twice", NULL);
-    refuse(" .macro m\n nop\n", "this is never ended; .endmacro is missing", NULL);
-    refuse(" .endmacro\n", "nothing that this ends is open here", NULL);
-    refuse(" .macro m R..., S\n .endmacro\n", "nothing follows the parameter that takes the rest",
-           NULL);
-    refuse(" .macro\n .endmacro\n", "a macro needs a name", NULL);
+    refuse(" .macro lda V\n .end\n", "'lda' is an instruction", NULL);
+    refuse(" .macro m\n .end\n .macro m\n .end\n", "macro 'm' is defined twice", NULL);
+    refuse(" .macro m\n nop\n", "this .macro is never ended", "end it with .end macro", NULL);
+    refuse(" .end\n", "no block is open here", NULL);
+    refuse(" .macro m R..., S\n .end\n", "nothing follows the parameter that takes the rest", NULL);
+    refuse(" .macro\n .end\n", "a macro needs a name", NULL);
 }
 
 TEST(repeats)
 {
-    expect(" .repeat 4, I\n .byte I * I\n .endrepeat\n", 0, "\x00\x01\x04\x09", 4);
-    expect(" .repeat 2, I\n .repeat 2, K\n .byte I * 16 + K\n .endrepeat\n .endrepeat\n", 0,
-           "\x00\x01\x10\x11", 4);
-    expect(" .repeat 0\n nonsense\n .endrepeat\n nop\n", 0, "\xEA", 1);
-    expect(" .repeat 6, I\n .byte pick(I mod 3, 10, 20, 30)\n .endrepeat\n", 0,
+    expect(" .repeat 4, I\n .byte I * I\n .end\n", 0, "\x00\x01\x04\x09", 4);
+    expect(" .repeat 2, I\n .repeat 2, K\n .byte I * 16 + K\n .end\n .end\n", 0, "\x00\x01\x10\x11",
+           4);
+    expect(" .repeat 0\n nonsense\n .end\n nop\n", 0, "\xEA", 1);
+    expect(" .repeat 6, I\n .byte pick(I mod 3, 10, 20, 30)\n .end\n", 0,
            "\x0A\x14\x1E\x0A\x14\x1E", 6);
-    refuse(" .repeat 1 << 40\n nop\n .endrepeat\n", "t.asm:1:2: error: this repeats too often",
+    refuse(" .repeat 1 << 40\n nop\n .end\n", "t.asm:1:2: error: this repeats too often", NULL);
+    refuse(" .repeat -1\n .end\n", "the count is negative", NULL);
+    refuse(" .repeat 3\n nop\n", "this .repeat is never ended", NULL);
+    refuse(" nop\n .repeat 2, I\n nop\n lda #300\n .end\n", "t.asm:4:7: error: 300 does not fit",
            NULL);
-    refuse(" .repeat -1\n .endrepeat\n", "the count is negative", NULL);
-    refuse(" .repeat 3\n nop\n", ".endrepeat is missing", NULL);
-    refuse(" nop\n .repeat 2, I\n nop\n lda #300\n .endrepeat\n",
-           "t.asm:4:7: error: 300 does not fit", NULL);
 }
 
 TEST(hostile_expansion_ends_soon)
 {
-    refuse(" .repeat 1000000\n .repeat 1000000\n nop\n .endrepeat\n .endrepeat\n", "8 MiB", NULL);
+    refuse(" .repeat 1000000\n .repeat 1000000\n nop\n .end\n .end\n", "8 MiB", NULL);
     refuse(" .fill 16000000\n .fill 16000000\n .fill 16000000\n .fill 16000000\n .fill 16000000\n",
            "t.asm:5:2: error: the program has more than 64 MiB", NULL);
     CHECK_INT(test_error_count(), 1);
     static char deep[8000] = "";
     for (unsigned i = 0; i < 100; i++)
         strcat(deep, " .if 1\n");
-    refuse(deep, ".if is nested more than 64 deep", NULL);
+    refuse(deep, "blocks are nested more than 64 deep", NULL);
 }
 
-TEST(scopes_hide_and_reach)
+TEST(groups_hide_and_reach)
 {
-    expect("v = 1\n .scope lamp\nv = 2\n .byte v, w\nw = 3\n .endscope\n .byte v, lamp.v, lamp.w\n",
-           0, "\x02\x03\x01\x02\x03", 5);
-    expect(" .scope out\n .scope in\n .byte deep, v, top\ndeep = 7\n .endscope\nv = 8\n "
-           ".endscope\ntop = 9\n .byte out.in.deep\n",
+    expect("v = 1\n .group lamp\nv = 2\n .byte v, w\nw = 3\n .end\n .byte v, lamp.v, lamp.w\n", 0,
+           "\x02\x03\x01\x02\x03", 5);
+    expect(" .group out\n .group in\n .byte deep, v, top\ndeep = 7\n .end\nv = 8\n "
+           ".end\ntop = 9\n .byte out.in.deep\n",
            0, "\x07\x08\x09\x07", 4);
-    expect(" .scope s\nk: nop\n_l: bra _l\n .byte lo(board.clock), lo(area.ram.first)\n "
-           ".endscope\n jmp s.k\n .byte lo(s.k._l)\n",
+    expect(" .group s\nk: nop\n_l: bra _l\n .byte lo(board.clock), lo(area.ram.first)\n "
+           ".end\n jmp s.k\n .byte lo(s.k._l)\n",
            0, "\xEA\x80\xFE\x80\x00\x4C\x00\x00\x01", 9);
 }
 
-TEST(sizes_of_scopes)
+TEST(sizes_of_groups)
 {
-    bl_program *p = assemble(" .word sizeof(s), sizeof(s.t)\n .scope s\n .fill 10\n .scope t\n lda "
-                             "$12\n lda later\n .endscope\n .endscope\nlater = $1234\n");
+    bl_program *p = assemble(" .word sizeof(s), sizeof(s.t)\n .group s\n .fill 10\n .group t\n lda "
+                             "$12\n lda later\n .end\n .end\nlater = $1234\n");
     uint8_t b[4];
     bl_image_copy(bl_program_image(p), 0, 4, 0, b);
     CHECK_BYTES(b, 4, "\x0F\x00\x05\x00", 4);
@@ -141,13 +137,13 @@ TEST(sizes_of_scopes)
     refuse(" .byte sizeof(nothing)\n", "error", NULL);
 }
 
-TEST(scopes_that_are_wrong)
+TEST(groups_that_are_wrong)
 {
-    refuse(" .scope s\n nop\n", "t.asm:1:9: error: this scope is never ended", NULL);
-    refuse(" .endscope\n", "no .scope is open here", NULL);
-    refuse(" .scope\n .endscope\n", "a scope needs a name", NULL);
-    refuse(" .scope s\n .endscope\n .scope s\n .endscope\n", "'s' is defined twice", NULL);
-    refuse(" .scope s\n jmp nowhere\n .endscope\n", "nothing is called", NULL);
+    refuse(" .group s\n nop\n", "t.asm:1:2: error: this .group is never ended", NULL);
+    refuse(" nop\n .end group\n", "no block is open here", NULL);
+    refuse(" .group\n .end\n", "a group needs a name", NULL);
+    refuse(" .group s\n .end\n .group s\n .end\n", "'s' is defined twice", NULL);
+    refuse(" .group s\n jmp nowhere\n .end\n", "nothing is called", NULL);
 }
 
 TEST(messages_of_the_source)
@@ -156,7 +152,7 @@ TEST(messages_of_the_source)
     CHECK_CONTAINS(test_messages(), "t.asm:1:2: note: small lamp");
     CHECK_CONTAINS(test_messages(), "t.asm:2:2: warning: no horn");
     bl_program_close(p);
-    refuse(" .if board.clock > 1000000\n .fail \"too fast for this lamp\"\n .endif\n",
+    refuse(" .if board.clock > 1000000\n .fail \"too fast for this lamp\"\n .end\n",
            "t.asm:2:2: error: too fast for this lamp", NULL);
 }
 
@@ -176,7 +172,7 @@ TEST(alphabets)
 TEST(code_that_runs_elsewhere)
 {
     static const char source[] = " .org $C000\ncopy: nop\n .runat $0300\ngo: jmp go\n bne go\n "
-                                 ".byte lo(here), hi(here)\n .endrunat\nafter: .word after\n";
+                                 ".byte lo(here), hi(here)\n .end\nafter: .word after\n";
     bl_program *p = assemble(source);
     int64_t value = 0;
     bl_program_value(p, (bl_text){"go", 2}, &value);
@@ -193,26 +189,26 @@ TEST(code_that_runs_elsewhere)
     CHECK_CONTAINS(test_written(NULL),
                    "label go $0300 4 t.asm\nkept go $C001\nlabel after $C008 8 t.asm\n");
     bl_program_close(p);
-    refuse(" .runat 5\n .runat 6\n .endrunat\n", "this stands in another .runat", NULL);
-    refuse(" .endrunat\n", "no .runat is open here", NULL);
+    refuse(" .runat 5\n .runat 6\n .end\n", "this stands in another .runat", NULL);
+    refuse(" .end\n", "no block is open here", "a source ends by itself", NULL);
 }
 
 TEST(a_listing_folds_expansions)
 {
-    bl_program *p = assemble(" .macro two V\n .byte V\n .byte V + 1\n .endmacro\nk: two 5\n "
-                             ".repeat 2, I\n .byte I\n .endrepeat\n nop\n");
+    bl_program *p = assemble(" .macro two V\n .byte V\n .byte V + 1\n .end\nk: two 5\n "
+                             ".repeat 2, I\n .byte I\n .end\n nop\n");
     bl_listing_write(p, BL_HEX, false, &test_writer);
     const char *listing = test_written(NULL);
     CHECK_CONTAINS(listing, "k: two 5\n  0000  05 \n  0001  06 \n");
-    CHECK_CONTAINS(listing, ".endrepeat\n  0002  00 \n  0003  01 \n");
+    CHECK_CONTAINS(listing, ".end\n  0002  00 \n  0003  01 \n");
     CHECK_CONTAINS(listing, "  0004  EA");
     bl_program_close(p);
 }
 
 TEST(a_listing_shows_expansions_on_request)
 {
-    bl_program *p = assemble(" .macro two V\n lda #V\n nop\n .endmacro\nk: two 5\n .repeat 2, I\n "
-                             ".byte I\n .endrepeat\n nop\n");
+    bl_program *p = assemble(" .macro two V\n lda #V\n nop\n .end\nk: two 5\n .repeat 2, I\n "
+                             ".byte I\n .end\n nop\n");
     bl_listing_write(p, BL_HEX, true, &test_writer);
     const char *listing = test_written(NULL);
     CHECK_CONTAINS(listing, "  0000  A9 05                 2      2+  lda #5\n");
@@ -227,14 +223,14 @@ TEST(a_listing_shows_expansions_on_request)
 TEST(wrappers_of_other_loaders)
 {
     expect("first = $0800\n .text \"LIGHT\"\n .fill 8 - 5, ' '\n .word first, end - first, start\n "
-           ".runat first\nstart: lda #1\n rts\nend:\n .endrunat\n .byte $FF\n",
+           ".runat first\nstart: lda #1\n rts\nend:\n .end\n .byte $FF\n",
            0, "LIGHT   \x00\x08\x03\x00\x00\x08\xA9\x01\x60\xFF", 18);
 }
 
 TEST(an_overfull_area_names_what_is_largest)
 {
-    refuse(" .place ram\nsmall: .fill 4, 1\n .scope horn\nlong: .fill 20, 1\nmore: .fill 6, 1\n "
-           ".endscope\nlight: .fill 9, 1\n",
+    refuse(" .place ram\nsmall: .fill 4, 1\n .group horn\nlong: .fill 20, 1\nmore: .fill 6, 1\n "
+           ".end\nlight: .fill 9, 1\n",
            "area 'ram' has 32 bytes; 7 too many", "largest in it: horn 26, light 9, small 4", NULL);
 }
 

@@ -60,7 +60,7 @@ TEST(areas_have_a_bar_and_labels_an_order)
 TEST(a_map_tells_the_line_of_every_byte)
 {
     bl_program *p = assemble(" .org $10\n nop\n lda #1\n .macro two\n .byte 1\n .byte 2\n "
-                             ".endmacro\n two\n .org $30\n nop\n");
+                             ".end\n two\n .org $30\n nop\n");
     CHECK_INT(bl_map_write(p, &test_writer), BL_OK);
     CHECK_TEXT(test_written(NULL), "bootlace map 1\n$0010 1 2 t.asm\n$0011 2 3 t.asm\n$0013 1 5 "
                                    "t.asm\n$0014 1 6 t.asm\n$0030 1 10 t.asm\n");

@@ -9,5 +9,5 @@ kept:   .runat $0300
 moved:  inc $10
         jmp moved
 moved_end:
-        .endrunat
+        .end
         .vector reset, start

@@ -5,5 +5,5 @@ delay = 200
 delay = 50
         .else
 delay = 100
-        .endif
+        .end
         ldx #delay

@@ -3,19 +3,19 @@
         sta COUNTER
 _loop:  dec COUNTER
         bne _loop
-        .endmacro
+        .end
 
         .macro table NAME, FIRST, REST...
 NAME:   .byte FIRST
         .word REST
-        .endmacro
+        .end
 
         .macro count_down N
         .if N > 0
         .byte N
         count_down N - 1
-        .endif
-        .endmacro
+        .end
+        .end
 
 signal: wait 4
         wait 46, $21

@@ -1,11 +1,11 @@
-        .scope horn
+        .group horn
 loud = 3
 blast:  lda #loud
         jmp silence
-        .endscope
-        .scope lamp
+        .end
+        .group lamp
 loud = 1
-        .endscope
+        .end
 silence:
         jsr horn.blast
         ldx #horn.loud - lamp.loud

@@ -7,5 +7,5 @@ start:  lda #1
         sta board.lamps.data
         rts
 end:
-        .endrunat
+        .end
         .byte $FF                       ; the end mark
