@@ -80,6 +80,7 @@ suites build release
 count "installs, and pkg-config finds it" installs
 if [ "${1:-}" != quick ]; then
     count "builds with clang without a warning" no_warnings clang
+    count "simulated CPUs run alike when clang compiles them" build-clang/tests/test-sim
     count "builds with sanitizers" no_warnings sanitize
     suites build-sanitize sanitized
     count "core compiles where int has 16 bits" compiles_for msp430

@@ -1,6 +1,7 @@
 /* chip_plan.c - bootlace chip plan: which byte goes into which chip, and what a person must do. */
 #include <string.h>
 
+#include "bootlace/vector.h"
 #include "chip.h"
 #include "figure_plan.h"
 #include "map_words.h"
@@ -12,27 +13,22 @@ static void plan_vectors(const work *k, const bl_chip *chip)
 {
     for (size_t i = 0; i < bl_sheet_vectors(k->b->sheet); i++) {
         const bl_vector *v = bl_sheet_vector(k->b->sheet, i);
-        uint32_t offset;
-        uint8_t bytes[2];
+        uint32_t offset, target = v->address;
+        uint8_t byte;
         char name[300];
         if (bl_chip_at(k->b->chips, k->b->chip_count, v->address, &offset) != chip) continue;
-        if (bl_image_copy(k->image, v->address, 2, 0xFF, bytes) < 2) {
-            printf("    %-6.*s %s  not set%s\n", (int)v->name.length, v->name.at,
-                   cli_address(k->b, v->address), v->needed ? " - the CPU will not start" : "");
+        bool set = v->runs ? bl_image_get(k->image, v->address, &byte)
+                           : bl_vector_target(k->b->sheet, v, k->image, &target);
+        printf("    %-6.*s %s  ", (int)v->name.length, v->name.at, cli_address(k->b, v->address));
+        if (!set) {
+            printf("not set%s\n", v->needed ? " - the CPU will not start" : "");
             continue;
         }
-        if (v->runs) {
-            whereis_describe(&k->names, v->address, name, sizeof name);
-            printf("    %-6.*s %s  runs from here  %s\n", (int)v->name.length, v->name.at,
-                   cli_address(k->b, v->address), name);
-            continue;
-        }
-        bool little = bl_sheet_order(k->b->sheet) == BL_LITTLE;
-        uint32_t target =
-            little ? (uint32_t)(bytes[0] | bytes[1] << 8) : (uint32_t)(bytes[1] | bytes[0] << 8);
         whereis_describe(&k->names, target, name, sizeof name);
-        printf("    %-6.*s %s  -> %s  %s\n", (int)v->name.length, v->name.at,
-               cli_address(k->b, v->address), cli_address(k->b, target), name);
+        if (v->runs)
+            printf("runs from here  %s\n", name);
+        else
+            printf("-> %s  %s\n", cli_address(k->b, target), name);
     }
 }
 

@@ -4,6 +4,8 @@
 #include <glib.h>
 #include <string.h>
 
+#include "bootlace/vector.h"
+
 static char *out_path(const bench *b, const char *stem, const char *ending)
 {
     char *file = g_strconcat("out/", stem, ending, NULL);
@@ -115,10 +117,8 @@ bl_status project_check_ram(const bench *b, bl_image *image, const bl_sink *sink
 /* A vector that is set must lead somewhere. */
 static void check_vector_target(const project *p, const bl_vector *v, const bl_sink *sink)
 {
-    uint8_t bytes[2];
-    if (bl_image_copy(p->chips, v->address, 2, 0, bytes) < 2) return;
-    bool little = bl_sheet_order(p->b->sheet) == BL_LITTLE;
-    uint32_t target = (uint32_t)bytes[little ? 0 : 1] | (uint32_t)bytes[little ? 1 : 0] << 8;
+    uint32_t target;
+    if (!bl_vector_target(p->b->sheet, v, p->chips, &target)) return;
     for (size_t i = 0; i < p->b->area_count; i++)
         if (bl_range_holds(p->b->areas[i].range, (bl_range){target, 1})) return;
     bl_origin o = bl_image_origin(p->chips, v->address);
@@ -133,7 +133,7 @@ static void check_vectors(const project *p, const bl_sink *sink)
     uint32_t offset;
     for (size_t i = 0; i < bl_sheet_vectors(p->b->sheet); i++) {
         const bl_vector *v = bl_sheet_vector(p->b->sheet, i);
-        if (!v->runs) check_vector_target(p, v, sink);
+        check_vector_target(p, v, sink);
         if (!v->needed || bl_image_size(p->chips) == 0 || bl_image_get(p->chips, v->address, &byte))
             continue;
         if (bl_chip_at(p->b->chips, p->b->chip_count, v->address, &offset) == NULL) continue;

@@ -130,6 +130,15 @@ SIM_INLINE uint8_t fetch(cpu *c)
     return *c->code.at++;
 }
 
+/* A byte of code as it is now: the instruction may have changed it. */
+SIM_INLINE uint8_t fetch_now(cpu *c)
+{
+    uint16_t a = here(c);
+    const uint8_t *page = c->bus->read_page[a >> 8];
+    uint8_t copied = fetch(c);
+    return page != NULL ? page[a & 0xFF] : copied;
+}
+
 /* Two bytes of code. */
 SIM_INLINE uint16_t fetch_two(cpu *c, unsigned first, unsigned second)
 {

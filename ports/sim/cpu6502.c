@@ -79,14 +79,35 @@ SIM_INLINE uint8_t isc(cpu *c, uint8_t v)
     return v;
 }
 
-/* AND, then a rotation whose carry and overflow come from bits 6 and 5. */
+/* AND, then a rotation whose carry and overflow come from bits 6 and 5; in decimal mode each digit
+ * is adjusted as after an addition. */
 static void arr(cpu *c, uint8_t v)
 {
-    and_(c, v);
-    c->a = ror(c, c->a);
-    c->carry = c->a >> 6 & 1;
-    c->v = (uint8_t)((c->a << 1) ^ (c->a << 2));
+    unsigned both = c->a & v;
+    c->a = nz(c, (uint8_t)(both >> 1 | (unsigned)c->carry << 7));
+    if ((c->p & SIM_FLAG_D) == 0) {
+        c->carry = c->a >> 6 & 1;
+        c->v = (uint8_t)((c->a << 1) ^ (c->a << 2));
+        return;
+    }
+    c->v = (uint8_t)((both ^ c->a) << 1);
+    if ((both & 0x0F) + (both & 0x01) > 0x05) c->a = (c->a & 0xF0) | ((c->a + 0x06) & 0x0F);
+    c->carry = (both & 0xF0) + (both & 0x10) > 0x50;
+    if (c->carry != 0) c->a = (uint8_t)(c->a + 0x60);
 }
+
+/* Stores a register and the high byte of the address plus one; when the index leads to the next
+ * page, what is stored is also the high byte that it goes to. */
+static void store_high(cpu *c, uint16_t base, uint8_t index, uint8_t v)
+{
+    uint16_t at = (uint16_t)(base + index);
+    v &= (uint8_t)((base >> 8) + 1);
+    if ((at ^ base) >> 8 != 0) at = (uint16_t)(v << 8 | (at & 0xFF));
+    wr(c, at, v);
+}
+
+/* What A leaves on the inner bus while two sources drive it: it differs from part to part. */
+enum { BUS_KEEPS = 0xEE };
 
 static void sbx(cpu *c, uint8_t v)
 {
@@ -110,6 +131,44 @@ static void sbx(cpu *c, uint8_t v)
     case (base) | 0x1B: MODIFY(op, absy_same(c)); return 7;                                        \
     case (base) | 0x13: MODIFY(op, indy_same(c)); return 8;
 
+/* Reads that do nothing; the twelve codes that are left hang the part. */
+SIM_INLINE unsigned idle(cpu *c, uint8_t opcode)
+{
+    switch (opcode) {
+    case 0x1A:
+    case 0x3A:
+    case 0x5A:
+    case 0x7A:
+    case 0xDA:
+    case 0xFA: return 2;
+    case 0x80:
+    case 0x82:
+    case 0x89:
+    case 0xC2:
+    case 0xE2: fetch(c); return 2;
+    case 0x04:
+    case 0x44:
+    case 0x64: rd(c, zp(c)); return 3;
+    case 0x14:
+    case 0x34:
+    case 0x54:
+    case 0x74:
+    case 0xD4:
+    case 0xF4: rd(c, zpx(c)); return 4;
+    case 0x0C: rd(c, fetch_word(c)); return 4;
+    case 0x1C:
+    case 0x3C:
+    case 0x5C:
+    case 0x7C:
+    case 0xDC:
+    case 0xFC: rd(c, absx(c)); return 4;
+    default:
+        c->special = true; /* only reset helps */
+        SIM_LOOK(c);
+        return 2;
+    }
+}
+
 SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
 {
     switch (opcode) {
@@ -130,6 +189,7 @@ SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
     case 0x8F: wr(c, fetch_word(c), c->a & c->x); return 4;
     case 0x83: wr(c, indx(c), c->a & c->x); return 6;
     case 0x0B:
+    case 0x2B:
         and_(c, fetch(c));
         c->carry = c->a >> 7;
         return 2;
@@ -139,15 +199,22 @@ SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
         return 2;
     case 0x6B: arr(c, fetch(c)); return 2;
     case 0xCB: sbx(c, fetch(c)); return 2;
-    case 0x80: fetch(c); return 2;
-    case 0x04: rd(c, zp(c)); return 3;
-    case 0x14: rd(c, zpx(c)); return 4;
-    case 0x0C: rd(c, fetch_word(c)); return 4;
-    case 0x1C: rd(c, absx(c)); return 4;
-    default:
-        c->special = true; /* the part hangs; only reset helps */
-        SIM_LOOK(c);
-        return 2;
+    case 0xEB: sbc(c, fetch(c)); return 2;
+    case 0x8B: c->a = nz(c, (c->a | BUS_KEEPS) & c->x & fetch(c)); return 2;
+    case 0xAB: lax(c, (c->a | BUS_KEEPS) & fetch(c)); return 2;
+    case 0xBB:
+        lax(c, rd(c, absy(c)) & c->s);
+        c->s = c->a;
+        return 4;
+    case 0x93: store_high(c, zero_word(c, fetch(c)), c->y, c->a & c->x); return 6;
+    case 0x9F: store_high(c, fetch_word(c), c->y, c->a & c->x); return 5;
+    case 0x9C: store_high(c, fetch_word(c), c->x, c->y); return 5;
+    case 0x9E: store_high(c, fetch_word(c), c->y, c->x); return 5;
+    case 0x9B:
+        c->s = c->a & c->x;
+        store_high(c, fetch_word(c), c->y, c->s);
+        return 5;
+    default: return idle(c, opcode);
     }
 }
 

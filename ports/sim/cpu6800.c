@@ -146,9 +146,11 @@ SIM_INLINE unsigned wide(cpu *c, uint8_t op)
     unsigned v = way == 0 ? fetch16(c) : rd16(c, address(c, way));
     c->v = 0;
     if (low == 12 && !second) {
-        unsigned r = (unsigned)c->x - v; /* carry stays */
-        c->v = (uint8_t)(((c->x ^ v) & (c->x ^ r)) >> 8);
-        nz16(c, r & 0xFFFF);
+        /* N and V come from the high bytes alone, without a borrow; carry stays. */
+        unsigned x = c->x, high = (x >> 8) - (v >> 8);
+        c->v = (uint8_t)((x ^ v) >> 8 & (x >> 8 ^ high));
+        c->n = (uint8_t)high;
+        c->z = (uint8_t)((x ^ v) | (x ^ v) >> 8);
         return load_times[way];
     }
     *to = (uint16_t)v;
@@ -167,7 +169,8 @@ SIM_INLINE unsigned upper(cpu *c, uint8_t op)
     }
     if (low == 3 || (low == 7 && way == 0)) return 2;
     if (low == 7) {
-        wr(c, address(c, way), logic(c, *acc));
+        uint16_t at = address(c, way);
+        wr(c, at, logic(c, *acc));
         return times[way] + 1u;
     }
     operate(c, low, acc, way == 0 ? fetch(c) : rd(c, address(c, way)));
@@ -195,7 +198,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t op)
         jump(c, at);
         return op < 0x70 ? 4 : 3;
     }
-    uint8_t v = change(c, low, low == 15 ? 0 : rd(c, at));
+    uint8_t v = change(c, low, rd(c, at)); /* CLR reads, too */
     if (low != 13) wr(c, at, v);
     return op < 0x70 ? 7 : 6;
 }

@@ -68,7 +68,10 @@ static unsigned pull_list(cpu *c, unsigned stack, unsigned list)
     if ((list & 0x08) != 0) c->dp = pull(c, stack), bytes++;
     if ((list & 0x10) != 0) c->index[M68_X] = pull16(c, stack), bytes += 2;
     if ((list & 0x20) != 0) c->index[M68_Y] = pull16(c, stack), bytes += 2;
-    if ((list & 0x40) != 0) c->index[other] = pull16(c, stack), bytes += 2;
+    if ((list & 0x40) != 0) {
+        c->index[other] = pull16(c, stack), bytes += 2;
+        if (other == M68_S) c->armed = true; /* a load of S */
+    }
     if ((list & 0x80) != 0) jump(c, pull16(c, stack)), bytes += 2;
     return bytes;
 }
@@ -193,9 +196,10 @@ SIM_INLINE void load16(cpu *c, unsigned n, unsigned v)
     if (n == M68_S) c->armed = true;
 }
 
-SIM_INLINE void store16(cpu *c, unsigned way, unsigned v)
+/* Where a register is stored is formed before it is looked at: it may be the one that indexes. */
+SIM_INLINE void store16(cpu *c, uint16_t at, unsigned v)
 {
-    wr16(c, address(c, way), (uint16_t)v);
+    wr16(c, at, (uint16_t)v);
     c->v = 0;
     nz16(c, v);
 }
@@ -295,16 +299,19 @@ static unsigned other_page(cpu *c, bool second)
 {
     static const uint8_t compare_times[] = {5, 7, 7, 8}, load_times[] = {4, 6, 6, 7};
     uint8_t op = fetch(c);
-    unsigned way = op >> 4 & 3, n = (op & 0x40) != 0 ? M68_S : M68_Y;
+    unsigned way = op >> 4 & 3, n = (op & 0x40) != 0 ? M68_S : M68_Y, v;
+    uint16_t at;
     if (op == 0x3F) return software_interrupt(c, second ? 0xFFF2 : 0xFFF4, 0) + 1;
     if (!second && op > 0x20 && op < 0x30) return long_branch(c, op);
     if (op < 0x80) return 2; /* not in the data sheet */
     switch (op & 0x4F) {
     case 0x03:
-        subtract16(c, second ? c->index[M68_U] : d(c), operand16(c, way));
+        v = operand16(c, way); /* which may change the register */
+        subtract16(c, second ? c->index[M68_U] : d(c), v);
         return compare_times[way];
     case 0x0C:
-        subtract16(c, c->index[second ? M68_S : M68_Y], operand16(c, way));
+        v = operand16(c, way);
+        subtract16(c, c->index[second ? M68_S : M68_Y], v);
         return compare_times[way];
     case 0x0E:
     case 0x4E:
@@ -314,7 +321,8 @@ static unsigned other_page(cpu *c, bool second)
     case 0x0F:
     case 0x4F:
         if (second || way == 0) return 2;
-        store16(c, way, c->index[n]);
+        at = address(c, way);
+        store16(c, at, c->index[n]);
         return load_times[way];
     default: return 2;
     }
@@ -339,13 +347,21 @@ static unsigned multiply(cpu *c)
     return 11;
 }
 
+/* Is an interrupt requested that is not masked? */
+static bool requested(const cpu *c)
+{
+    return (c->nmi && c->armed) || (c->line[0] != 0 && (c->cc & M68_F) == 0) ||
+           (c->irq && (c->cc & M68_I) == 0);
+}
+
+/* Twenty cycles to the handler when it need not wait, seven of which interrupt() counts. */
 static unsigned wait_for_interrupt(cpu *c)
 {
     take_flags(c, give_flags(c) & fetch(c));
     save(c, EVERYTHING);
     c->rest = c->saved = true;
     SIM_LOOK(c);
-    return 20;
+    return requested(c) ? 13 : 20;
 }
 
 /* From $10 to $3F, without the branches. */
@@ -396,12 +412,21 @@ SIM_INLINE unsigned inherent(cpu *c, uint8_t op)
 SIM_INLINE unsigned wide(cpu *c, uint8_t op)
 {
     static const uint8_t sum_times[] = {4, 6, 6, 7}, load_times[] = {3, 5, 5, 6};
-    unsigned way = op >> 4 & 3, n = (op & 0x40) != 0 ? M68_U : M68_X;
+    unsigned way = op >> 4 & 3, n = (op & 0x40) != 0 ? M68_U : M68_X, v;
     uint16_t at;
     switch (op & 0x4F) {
-    case 0x03: set_d(c, subtract16(c, d(c), operand16(c, way))); return sum_times[way];
-    case 0x43: set_d(c, add16(c, d(c), operand16(c, way))); return sum_times[way];
-    case 0x0C: subtract16(c, c->index[M68_X], operand16(c, way)); return sum_times[way];
+    case 0x03:
+        v = operand16(c, way);
+        set_d(c, subtract16(c, d(c), v));
+        return sum_times[way];
+    case 0x43:
+        v = operand16(c, way);
+        set_d(c, add16(c, d(c), v));
+        return sum_times[way];
+    case 0x0C:
+        v = operand16(c, way); /* which may change X */
+        subtract16(c, c->index[M68_X], v);
+        return sum_times[way];
     case 0x4C:
         set_d(c, operand16(c, way));
         c->v = 0;
@@ -412,11 +437,13 @@ SIM_INLINE unsigned wide(cpu *c, uint8_t op)
     case 0x0F:
     case 0x4F:
         if (way == 0) return 2; /* not in the data sheet */
-        store16(c, way, c->index[n]);
+        at = address(c, way);
+        store16(c, at, c->index[n]);
         return load_times[way];
     case 0x4D:
         if (way == 0) return 2; /* nor this */
-        store16(c, way, d(c));
+        at = address(c, way);
+        store16(c, at, d(c));
         return load_times[way];
     default: /* BSR, JSR */
         if (way == 0) {
@@ -439,11 +466,13 @@ SIM_INLINE unsigned upper(cpu *c, uint8_t op)
     uint8_t *acc = (op & 0x40) != 0 ? &c->b : &c->a;
     if (low == 3 || low >= 12) return wide(c, op);
     if (low == 7 && way == 0) return 2;
-    if (low == 7 && way == 1)
-        wr_page(c, c->dp, fetch(c), logic(c, *acc));
-    else if (low == 7)
-        wr(c, address(c, way), logic(c, *acc));
-    else if (way == 1)
+    if (low == 7 && way == 1) {
+        uint8_t at = fetch(c);
+        wr_page(c, c->dp, at, logic(c, *acc));
+    } else if (low == 7) {
+        uint16_t at = address(c, way);
+        wr(c, at, logic(c, *acc));
+    } else if (way == 1)
         operate(c, low, acc, rd_page(c, c->dp, fetch(c)));
     else
         operate(c, low, acc, way == 0 ? fetch(c) : rd(c, address(c, way)));
@@ -469,7 +498,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t op)
     }
     if (op < 0x10 && low != 14) {
         uint8_t page = c->dp, at = fetch(c);
-        uint8_t v = change(c, low, low == 15 ? 0 : rd_page(c, page, at));
+        uint8_t v = change(c, low, rd_page(c, page, at)); /* CLR reads, too */
         if (low != 13) wr_page(c, page, at, v);
         return 6;
     }
@@ -478,7 +507,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t op)
         jump(c, at);
         return op < 0x70 ? 3 : 4;
     }
-    uint8_t v = change(c, low, low == 15 ? 0 : rd(c, at));
+    uint8_t v = change(c, low, rd(c, at));
     if (low != 13) wr(c, at, v);
     return op < 0x70 ? 6 : 7;
 }
@@ -499,8 +528,8 @@ void sim_6809_reset(sim_6809 *c)
 static bool interrupt(cpu *c)
 {
     bool nmi = c->nmi && c->armed, fast = c->line[0] != 0 && (c->cc & M68_F) == 0;
-    bool slow = c->irq && (c->cc & M68_I) == 0;
-    if (!nmi && !fast && !slow) return false;
+    if (!requested(c)) return false;
+    if (!c->rest) c->saved = false; /* CWAI's wait was ended from the panel */
     unsigned list = nmi || !fast ? EVERYTHING : PC_AND_CC;
     if (!c->saved) save(c, list);
     c->cycles += c->saved ? 7 : list == EVERYTHING ? 19 : 10;

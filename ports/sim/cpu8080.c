@@ -117,7 +117,9 @@ SIM_INLINE bool condition(const cpu *c, unsigned y)
 
 static void read_masks(cpu *c)
 {
-    A = (uint8_t)(c->mask | c->enabled << 3 | c->line[0] << 4 | c->serial_in << 7);
+    bool enabled = c->trapped ? c->before_trap : c->enabled;
+    A = (uint8_t)(c->mask | enabled << 3 | c->line[0] << 4 | c->serial_in << 7);
+    c->trapped = false;
 }
 
 static void set_masks(cpu *c)
@@ -298,6 +300,7 @@ void sim_8080_reset(sim_8080 *c)
     c->enabled = c->special = c->rest = c->nmi = false;
     c->mask = 7;
     c->line[0] = 0;
+    c->serial_out = c->trapped = false;
     F = (uint8_t)((F & 0xD5) | I80_ONE);
     c->cycles += 3;
 }
@@ -307,6 +310,8 @@ static uint16_t own_request(cpu *c)
 {
     if (c->nmi) {
         c->nmi = false;
+        c->trapped = true;
+        c->before_trap = c->enabled;
         return 0x24;
     }
     for (unsigned bit = 3; bit > 0 && c->enabled; bit--) {
@@ -342,7 +347,7 @@ static bool attend(cpu *c, uint64_t cycles)
 {
     bool held = c->special;
     c->special = false;
-    if (!held && interrupted(c)) {
+    if ((c->later && c->nmi) || (!held && interrupted(c))) {
         interrupt(c);
         return true;
     }
@@ -390,10 +395,14 @@ static const sim_register registers[] = {
     SIM_REGISTER(sim_8080, "mask", mask, false),
     SIM_REGISTER(sim_8080, "requests", line[0], false),
     SIM_REGISTER(sim_8080, "later", later, false),
+    SIM_REGISTER(sim_8080, "serial_in", serial_in, false),
+    SIM_REGISTER(sim_8080, "serial_out", serial_out, false),
+    SIM_REGISTER(sim_8080, "trapped", trapped, false),
+    SIM_REGISTER(sim_8080, "before_trap", before_trap, false),
 };
 enum { REGISTERS = sizeof registers / sizeof registers[0] };
 static const char *const old_sheets[] = {"8080", NULL}, *const new_sheets[] = {"8085", NULL};
-const sim_cpu_kind sim_8080_kind = {old_sheets, sizeof(cpu), registers, REGISTERS - 3,
+const sim_cpu_kind sim_8080_kind = {old_sheets, sizeof(cpu), registers, REGISTERS - 7,
                                     reset_8080, step,        run};
 const sim_cpu_kind sim_8085_kind = {new_sheets, sizeof(cpu), registers, REGISTERS,
                                     reset_8085, step,        run};

@@ -21,7 +21,7 @@ enum {
     I80_SIGN = 0x80,
 };
 
-/* rest: halted; special: the instruction after EI, which is not interrupted. */
+/* rest: halted; special: the instruction after EI, which only TRAP interrupts. */
 typedef struct sim_8080 {
     SIM_CPU_HEAD; /* nmi: TRAP of the 8085; line[0]: the requests that mask masks */
     uint8_t r[8];
@@ -30,6 +30,7 @@ typedef struct sim_8080 {
     bool enabled;
     uint8_t mask; /* 8085: of RST 5.5, 6.5, 7.5, whose request stays until it is taken */
     bool serial_in, serial_out;
+    bool trapped, before_trap; /* 8085: RIM has not told yet whether interrupts were enabled */
 } sim_8080;
 
 void sim_8080_reset(sim_8080 *c);

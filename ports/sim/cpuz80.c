@@ -205,7 +205,7 @@ static unsigned prefixed(cpu *c, unsigned index, uint8_t before)
 {
     uint8_t op = *c->code.at;
     if (op == 0xDD || op == 0xFD || op == 0xED) {
-        c->special = true; /* the prefix did nothing; no interrupt comes between */
+        c->line[Z80_PREFIX] = 1; /* it did nothing; no interrupt comes between */
         SIM_LOOK(c);
         return 4;
     }
@@ -329,6 +329,7 @@ void sim_z80_reset(sim_z80 *c)
     c->pc = 0;
     c->i = c->refresh = c->mode = 0;
     c->iff1 = c->iff2 = c->rest = c->special = c->nmi = false;
+    c->line[Z80_PREFIX] = c->line[Z80_COPIED] = 0;
     A = F = 0xFF;
     c->sp = 0xFFFF;
     c->cycles += 3;
@@ -348,7 +349,9 @@ static void interrupt(cpu *c)
     c->iff1 = c->iff2 = false;
     c->q = 0;
     if (c->mode == 2) {
-        call_wz(c, rd16(c, (uint16_t)(c->i << 8 | vector)));
+        push(c, here(c)); /* before the table is read, which the stack may reach into */
+        c->wz = rd16(c, (uint16_t)(c->i << 8 | vector));
+        jump(c, c->wz);
         c->cycles += 19;
     } else if (c->mode == 1) {
         call_wz(c, 0x0038);
@@ -365,9 +368,12 @@ static void interrupt(cpu *c)
  */
 static bool attend(cpu *c, uint64_t cycles)
 {
-    bool held = c->special;
+    bool held = c->special, inside = c->line[Z80_PREFIX] != 0, copied = c->line[Z80_COPIED] != 0;
     c->special = false;
-    if (!held && (c->nmi || (c->irq && c->iff1))) {
+    c->line[Z80_PREFIX] = c->line[Z80_COPIED] = 0;
+    if (!inside && (c->nmi || (c->irq && c->iff1 && !held))) {
+        /* LD A,I and LD A,R copy the bit when accepting the interrupt has cleared it already. */
+        if (copied && !c->nmi) F &= (uint8_t)~Z80_PV;
         interrupt(c);
         return true;
     }
@@ -423,6 +429,8 @@ static const sim_register registers[] = {
     SIM_REGISTER(sim_z80, "iff2", iff2, false),
     SIM_REGISTER(sim_z80, "halted", rest, false),
     SIM_REGISTER(sim_z80, "held", special, false),
+    SIM_REGISTER(sim_z80, "prefix", line[Z80_PREFIX], false),
+    SIM_REGISTER(sim_z80, "copied", line[Z80_COPIED], false),
     SIM_REGISTER(sim_z80, "q", q, false),
 };
 static const char *const sheets[] = {"z80", "z80+halves", "z80+undocumented", NULL};

@@ -24,7 +24,10 @@ enum {
     Z80_SIGN = 0x80,
 };
 
-/* rest: in HALT; special: the instruction after EI, which is not interrupted. */
+/* rest: in HALT; special: the instruction after EI, which no maskable interrupt interrupts;
+ * line[Z80_PREFIX]: a prefix that did nothing, behind which nothing interrupts; line[Z80_COPIED]:
+ * the enable bit was copied to P/V just now, which an interrupt spoils. */
+enum { Z80_PREFIX, Z80_COPIED };
 typedef struct sim_z80 {
     SIM_CPU_HEAD;
     uint8_t r[8], other[8]; /* by code; the other set */

@@ -414,9 +414,9 @@ SIM_INLINE unsigned execute_common(cpu *c, uint8_t opcode)
     case 0xF0: branch(c, c->z == 0); return 2;
     case 0x4C: jump(c, fetch_word(c)); return 3;
     case 0x20: {
-        uint16_t target = fetch_word(c);
-        push_word(c, (uint16_t)(here(c) - 1));
-        jump(c, target);
+        uint8_t low = fetch(c);
+        push_word(c, here(c));
+        jump(c, (uint16_t)(low | fetch_now(c) << 8)); /* the stack may have been its place */
         return 6;
     }
     case 0x60: jump(c, (uint16_t)(pull_word(c) + 1)); return 6;

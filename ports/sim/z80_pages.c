@@ -163,6 +163,8 @@ static unsigned special(cpu *c, unsigned y)
     case 3:
         A = y == 2 ? c->i : refresh(c);
         set_f(c, (F & Z80_CARRY) | sz(A) | (c->iff2 ? Z80_PV : 0));
+        c->line[Z80_COPIED] = 1;
+        SIM_LOOK(c);
         return 9;
     case 4:
     case 5: digits(c, y == 5); return 18;

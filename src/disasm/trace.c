@@ -1,4 +1,5 @@
 /* trace.c - which units are code: followed from where the CPU begins, along jumps and branches. */
+#include "bootlace/vector.h"
 #include "disasm.h"
 
 const stretch *disasm_find(const disasm *d, uint32_t address)
@@ -28,16 +29,8 @@ bool disasm_decode(const disasm *d, const stretch *s, size_t at, bl_decoded *out
 bool disasm_vector_target(const disasm *d, const bl_vector *v, uint32_t *target)
 {
     const stretch *s = disasm_find(d, v->address);
-    size_t count = bl_sheet_address_units(d->sheet);
-    if (s == NULL || v->runs) return false;
-    size_t at = (size_t)(v->address - s->first);
-    if (s->count - at < count) return false;
-    *target = 0;
-    for (size_t i = 0; i < count; i++) {
-        size_t place = d->big ? count - 1 - i : i;
-        *target |= (uint32_t)disasm_unit(d, s, at + place) << bl_sheet_unit_bits(d->sheet) * i;
-    }
-    return true;
+    return s != NULL && s->count - (v->address - s->first) >= bl_sheet_address_units(d->sheet) &&
+           bl_vector_target(d->sheet, v, d->o->image, target);
 }
 
 /* Is this address in the code still to be followed? */

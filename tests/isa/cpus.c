@@ -90,6 +90,10 @@ static const line lines[] = {
     {"ez80", "lea iy,ix-2", "ED55FE"},
     {"ez80", "mlt de", "ED5C"},
     {"ez80", "ld b,b", NULL},
+    {"ez80", "in c,(bc)", "ED48"},
+    {"ez80", "in c,(c)", "ED48"},
+    {"ez80", "out (bc),a", "ED79"},
+    {"ez80+z80", "in a,(bc)", "ED78"},
     {"ez80+z80", "ld hl,$1234", "213412"},
     {"ez80+z80", "ld.lil hl,$123456", "5B21563412"},
     {"tern", "ld (3,s)", "0303"},
@@ -128,6 +132,38 @@ TEST(encodings_from_the_makers_tables)
 {
     for (size_t i = 0; i < sizeof lines / sizeof lines[0]; i++)
         one(&lines[i]);
+}
+
+/* The eZ80's maker writes the accumulator of all eight operations; a Z80 programmer leaves it out
+ * of five. */
+TEST(the_accumulator_may_be_written_or_left_out)
+{
+    static const char *const operations[] = {"add", "adc", "sub", "sbc", "and", "xor", "or", "cp"};
+    static const struct {
+        const char *operand, *code; /* of add; the others are 8 further each */
+        unsigned at;                /* the byte that the operation is in */
+    } operands[] = {
+        {"(hl)", "86", 0},       {"b", "80", 0},     {"a", "87", 0},     {"ixh", "DD84", 1},
+        {"ixl", "DD85", 1},      {"iyh", "FD84", 1}, {"iyl", "FD85", 1}, {"(ix+5)", "DD8605", 1},
+        {"(iy-1)", "FD86FF", 1}, {"7", "C607", 0},
+    };
+    for (unsigned op = 0; op < 8; op++) {
+        for (size_t i = 0; i < sizeof operands / sizeof operands[0]; i++) {
+            char with[40], without[40], bytes[16];
+            unsigned code = 0;
+            snprintf(bytes, sizeof bytes, "%s", operands[i].code);
+            CHECK_INT(sscanf(bytes + operands[i].at * 2, "%2X", &code), 1);
+            char rest[16];
+            snprintf(rest, sizeof rest, "%s", bytes + operands[i].at * 2 + 2);
+            snprintf(bytes + operands[i].at * 2, sizeof bytes - operands[i].at * 2, "%02X%s",
+                     code + op * 8, rest);
+            snprintf(with, sizeof with, "%s a,%s", operations[op], operands[i].operand);
+            snprintf(without, sizeof without, "%s %s", operations[op], operands[i].operand);
+            one(&(line){"ez80", with, bytes});
+            one(&(line){"ez80", without, bytes});
+            one(&(line){"ez80+z80", with, bytes});
+        }
+    }
 }
 
 /* How many of the 256 codes behind some first codes mean something. */
