@@ -10,6 +10,7 @@
 #include <unistd.h>
 
 #include "files.h"
+#include "sim/state.h"
 #include "sim_faults.h"
 
 static char *path_of(const simulation *s, const char *name, const char *ending)
@@ -85,61 +86,71 @@ static uint64_t get(GKeyFile *f, const char *group, const char *key)
     return g_key_file_get_uint64(f, group, key, NULL);
 }
 
-static void load_registers(simulation *s, GKeyFile *f)
-{
-    const sim_cpu_kind *kind = s->sim.board.kind;
-    sim_acia *a = &s->sim.board.acia;
-    s->sim.board.cpu.cycles = get(f, "cpu", "cycles");
-    for (size_t i = 0; i < kind->register_count; i++)
-        sim_register_set(&s->sim.board.cpu, &kind->registers[i],
-                         get(f, "cpu", kind->registers[i].name));
-    a->status = (uint8_t)get(f, "acia", "status");
-    a->command = (uint8_t)get(f, "acia", "command");
-    a->control = (uint8_t)get(f, "acia", "control");
-    a->received = (uint8_t)get(f, "acia", "received");
-    s->sim.board.port8.full = get(f, "port", "full") != 0;
-    s->sim.board.port8.wake = get(f, "port", "wake") != 0;
-    s->sim.board.port8.latch = (uint8_t)get(f, "port", "latch");
-    for (size_t i = 0; i < s->sim.board.device_count; i++) {
-        char *key = g_strdup_printf("device%zu", i);
-        s->sim.board.devices[i].latch = (uint8_t)get(f, "latches", key);
-        g_free(key);
-    }
-}
-
 static void put(GKeyFile *f, const char *group, const char *key, uint64_t value)
 {
     g_key_file_set_uint64(f, group, key, value);
 }
 
-static void save_registers(const simulation *s, GKeyFile *f)
+static void load_number(void *context, const char *group, const char *name, void *field,
+                        size_t bytes)
 {
-    const sim_cpu_kind *kind = s->sim.board.kind;
-    const sim_acia *a = &s->sim.board.acia;
-    put(f, "cpu", "cycles", s->sim.board.cpu.cycles);
-    for (size_t i = 0; i < kind->register_count; i++)
-        put(f, "cpu", kind->registers[i].name,
-            sim_register_get(&s->sim.board.cpu, &kind->registers[i]));
-    put(f, "acia", "status", a->status);
-    put(f, "acia", "command", a->command);
-    put(f, "acia", "control", a->control);
-    put(f, "acia", "received", a->received);
-    put(f, "port", "full", s->sim.board.port8.full);
-    put(f, "port", "wake", s->sim.board.port8.wake);
-    put(f, "port", "latch", s->sim.board.port8.latch);
-    for (size_t i = 0; i < s->sim.board.device_count; i++) {
-        char *key = g_strdup_printf("device%zu", i);
-        put(f, "latches", key, s->sim.board.devices[i].latch);
-        g_free(key);
-    }
+    uint64_t value = get(context, group, name);
+    if (bytes == 1)
+        *(uint8_t *)field = (uint8_t)value;
+    else if (bytes == 2)
+        *(uint16_t *)field = (uint16_t)value;
+    else if (bytes == 4)
+        *(uint32_t *)field = (uint32_t)value;
+    else
+        *(uint64_t *)field = value;
+}
+
+static void save_number(void *context, const char *group, const char *name, void *field,
+                        size_t bytes)
+{
+    put(context, group, name,
+        bytes == 1   ? *(uint8_t *)field
+        : bytes == 2 ? *(uint16_t *)field
+        : bytes == 4 ? *(uint32_t *)field
+                     : *(uint64_t *)field);
+}
+
+static void load_row(void *context, const char *group, const char *name, uint8_t *bytes,
+                     size_t count)
+{
+    gsize length = 0;
+    char *text = g_key_file_get_string(context, group, name, NULL);
+    guchar *row = text != NULL ? g_base64_decode(text, &length) : NULL;
+    if (length == count) memcpy(bytes, row, count);
+    g_free(row);
+    g_free(text);
+}
+
+static void save_row(void *context, const char *group, const char *name, uint8_t *bytes,
+                     size_t count)
+{
+    char *text = g_base64_encode(bytes, count);
+    g_key_file_set_string(context, group, name, text);
+    g_free(text);
+}
+
+/* The board as it was left: false when the file says what cannot be. */
+static bool load_powered(simulation *s, GKeyFile *f)
+{
+    sim_state_visit visit = {f, load_number, load_row};
+    if (s->sim.neighbour != NULL && get(f, "bench", "started") == 0) sim_bench_neighbour(&s->sim);
+    sim_state_board(&s->sim, &visit);
+    s->sim.powered = true;
+    return sim_state_loaded(&s->sim);
 }
 
 /* A board that was left switched on goes on where it was. */
-static void load_board(simulation *s)
+static bl_status load_board(simulation *s, const bl_sink *sink)
 {
     char *path = path_of(s, "board", ".ini"), *ram_path = path_of(s, "ram", ".bin"), *ram = NULL;
     GKeyFile *f = g_key_file_new();
     gsize length = 0;
+    bool good = true;
     if (g_key_file_load_from_file(f, path, G_KEY_FILE_NONE, NULL)) {
         s->sim.now = get(f, "bench", "now");
         s->sim.chance.state ^= s->sim.now;
@@ -150,16 +161,17 @@ static void load_board(simulation *s)
                   length == sizeof s->sim.board.ram;
         if (on) {
             memcpy(s->sim.board.ram, ram, length);
-            load_registers(s, f);
-            s->sim.powered = true;
-            if (s->sim.neighbour != NULL && get(f, "bench", "started") == 0)
-                sim_bench_neighbour(&s->sim);
+            good = load_powered(s, f);
         }
     }
+    if (!good)
+        bl_report(sink, BL_ERROR, path, 0, "remove this file: the board is then switched off",
+                  "the state that was saved makes no sense");
     g_free(ram);
     g_key_file_free(f);
     g_free(path);
     g_free(ram_path);
+    return good ? BL_OK : BL_E_SYNTAX;
 }
 
 static char *copy_name(const simulation *s)
@@ -206,7 +218,8 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
         put(f, "protect", s->b->chips[i].name, s->sim.parts[i].protect);
     }
     if (s->sim.powered) {
-        save_registers(s, f);
+        sim_state_visit visit = {f, save_number, save_row};
+        sim_state_board(&s->sim, &visit);
         if (status == BL_OK)
             status = save_bytes(s, "ram", s->sim.board.ram, sizeof s->sim.board.ram, sink);
     }
@@ -294,8 +307,8 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
         if (b->neighbour != NULL) s->sim.neighbour = sim_monitor_named(b->neighbour);
         s->sim.stands = own_kind(b) == NULL;
         add_devices(s);
-        load_board(s);
-        status = simulation_apply_faults(s, faults, sink);
+        status = load_board(s, sink);
+        if (status == BL_OK) status = simulation_apply_faults(s, faults, sink);
     }
     if (status != BL_OK) {
         simulation_close(s);

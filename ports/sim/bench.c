@@ -38,6 +38,7 @@ void sim_bench_power_on(sim_bench *s)
     if (s->neighbour == NULL) return;
     sim_bench_neighbour(s);
     sim_monitor_say(&s->monitor, "%s", s->neighbour->greeting);
+    sim_monitor_run(&s->monitor, s->now); /* it begins to speak now, not when somebody looks */
 }
 
 void sim_bench_neighbour(sim_bench *s)

@@ -1,0 +1,168 @@
+/* state.c - walking over what a bench holds. */
+#include "state.h"
+
+#include <stdio.h>
+
+typedef struct walk {
+    const sim_state_visit *visit;
+    const char *group;
+} walk;
+
+static void number(const walk *w, const char *name, void *field, size_t bytes)
+{
+    w->visit->number(w->visit->context, w->group, name, field, bytes);
+}
+
+#define NUMBER(w, object, field) number(w, #field, &(object)->field, sizeof((object)->field))
+
+/* A row of numbers is named name0, name1, ... */
+static void numbered(const walk *w, const char *name, unsigned index, void *field, size_t bytes)
+{
+    char full[40];
+    snprintf(full, sizeof full, "%s%u", name, index);
+    number(w, full, field, bytes);
+}
+
+static void cpu(sim_board *b, const sim_state_visit *v)
+{
+    walk w = {v, "cpu"};
+    sim_cpu *c = &b->cpu;
+    NUMBER(&w, c, cycles);
+    NUMBER(&w, c, irq);
+    NUMBER(&w, c, nmi);
+    NUMBER(&w, c, rest);
+    NUMBER(&w, c, special);
+    for (unsigned i = 0; i < sizeof c->line; i++)
+        numbered(&w, "line", i, &c->line[i], 1);
+    for (size_t i = 0; i < b->kind->register_count; i++) {
+        const sim_register *r = &b->kind->registers[i];
+        if (r->offset < sizeof *c && r->offset != offsetof(sim_cpu, pc)) continue; /* above */
+        number(&w, r->name, (uint8_t *)c + r->offset, r->bytes);
+    }
+}
+
+static void acia(sim_acia *a, const sim_state_visit *v)
+{
+    walk w = {v, "acia"};
+    NUMBER(&w, a, status);
+    NUMBER(&w, a, command);
+    NUMBER(&w, a, control);
+    NUMBER(&w, a, received);
+    NUMBER(&w, a, waiting);
+    NUMBER(&w, a, has_waiting);
+    NUMBER(&w, a, shift_free);
+}
+
+static void port8(sim_port8 *p, const sim_state_visit *v)
+{
+    walk w = {v, "port"};
+    NUMBER(&w, p, lines);
+    NUMBER(&w, p, latch);
+    NUMBER(&w, p, strobe);
+    NUMBER(&w, p, full);
+    NUMBER(&w, p, wake);
+}
+
+/* Bytes under way, from the one that arrives first. */
+static void wire(sim_wire *x, const char *name, const sim_state_visit *v)
+{
+    walk w = {v, name};
+    NUMBER(&w, x, free_at);
+    NUMBER(&w, x, fraction);
+    NUMBER(&w, x, count);
+    if (x->count > SIM_WIRE_ROOM) return; /* loaded, and wrong: sim_state_loaded tells */
+    for (unsigned i = 0; i < x->count; i++) {
+        size_t at = (x->head + i) % SIM_WIRE_ROOM;
+        numbered(&w, "at", i, &x->at[at], sizeof x->at[at]);
+        numbered(&w, "byte", i, &x->byte[at], 1);
+    }
+}
+
+/* Faults and chance belong to a run, not to the bench. */
+static void line(sim_line *l, const sim_state_visit *v)
+{
+    wire(&l->from_pc, "from_pc", v);
+    wire(&l->to_pc, "to_pc", v);
+}
+
+/* The radio's transfer that is under way. */
+static void radio(bl_packets_far *f, const sim_state_visit *v)
+{
+    walk w = {v, "radio"};
+    NUMBER(&w, &f->way, out_count);
+    NUMBER(&w, &f->way, out_sent);
+    NUMBER(&w, &f->way, next_at);
+    NUMBER(&w, &f->way, deadline);
+    NUMBER(&w, f, count);
+    NUMBER(&w, f, open);
+    NUMBER(&w, f, whole);
+    NUMBER(&w, f, address);
+    NUMBER(&w, f, size);
+    NUMBER(&w, f, crc);
+    NUMBER(&w, f, wanted);
+    v->row(v->context, w.group, "packet", f->packet, sizeof f->packet);
+    v->row(v->context, w.group, "announced", f->announced, sizeof f->announced);
+    v->row(v->context, w.group, "reply", f->reply, sizeof f->reply);
+    v->row(v->context, w.group, "seen", f->seen, f->seen_room);
+}
+
+/* A neighbour's monitor: the line it is hearing, and what it has not said yet. */
+static void monitor(sim_monitor *m, const sim_state_visit *v)
+{
+    walk w = {v, "monitor"};
+    NUMBER(&w, m, count);
+    NUMBER(&w, m, place);
+    NUMBER(&w, m, last);
+    NUMBER(&w, m, left);
+    NUMBER(&w, m, step);
+    NUMBER(&w, m, heard_at);
+    NUMBER(&w, m, lost);
+    NUMBER(&w, m, started);
+    NUMBER(&w, m, start);
+    NUMBER(&w, m, text_first);
+    NUMBER(&w, m, text_count);
+    v->row(v->context, w.group, "line", (uint8_t *)m->line, sizeof m->line);
+    v->row(v->context, w.group, "text", m->text, sizeof m->text);
+    if (m->kind != NULL) radio(&m->radio, v);
+}
+
+void sim_state_board(sim_bench *s, const sim_state_visit *v)
+{
+    walk w = {v, "latches"};
+    cpu(&s->board, v);
+    if (s->board.has_acia) acia(&s->board.acia, v);
+    if (s->board.has_port8) port8(&s->board.port8, v);
+    for (unsigned i = 0; i < s->board.device_count; i++)
+        numbered(&w, "device", i, &s->board.devices[i].latch, 1);
+    line(&s->board_line, v);
+    if (s->neighbour != NULL) monitor(&s->monitor, v);
+}
+
+static bool wire_is_sound(const sim_wire *w)
+{
+    return w->count <= SIM_WIRE_ROOM && w->fraction < w->baud;
+}
+
+static bool radio_is_sound(const bl_packets_far *f)
+{
+    uint64_t first = f->first, room = f->room;
+    return f->way.out_count <= sizeof f->reply && f->way.out_sent <= f->way.out_count &&
+           f->count < sizeof f->packet && f->size <= room && f->wanted >= 1 &&
+           (f->wanted - 1) / 8 < f->seen_room &&
+           (!f->open || (f->address >= first && f->address - first <= room - f->size));
+}
+
+bool sim_state_loaded(sim_bench *s)
+{
+    sim_monitor *m = &s->monitor;
+    bool good = (m->kind == NULL || radio_is_sound(&m->radio)) &&
+                wire_is_sound(&s->board_line.from_pc) && wire_is_sound(&s->board_line.to_pc) &&
+                m->count < SIM_MONITOR_LINE && m->text_first < SIM_MONITOR_OUT &&
+                m->text_count <= SIM_MONITOR_OUT;
+    /* A CPU that has run for longer than the bench has been there would wait for ever. */
+    uint64_t now_cycles = (uint64_t)((double)s->now / 1e9 * s->board.clock);
+    good = good && s->board.cpu.cycles <= now_cycles + s->board.clock;
+    if (m->kind != NULL) m->radio.way.out = m->radio.reply;
+    if (good) sim_board_refresh(&s->board);
+    return good;
+}
