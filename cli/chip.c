@@ -146,7 +146,7 @@ void put_checksums(json_t *object, const uint8_t *bytes, size_t count)
 typedef struct subcommand {
     const char *name;
     usage words;
-    const GOptionEntry *tables[7];
+    const GOptionEntry *tables[8];
     int (*run)(int argc, char **argv);
 } subcommand;
 
@@ -161,24 +161,26 @@ static const subcommand all[] = {
     {"blank",
      {"chip blank [CHIP]", "Looks whether a chip is blank: all $FF.",
       "  bootlace chip blank U5 -p sim"},
-     {bench_options, port_options, json_options, NULL},
+     {bench_options, port_options, trace_options, json_options, NULL},
      chip_blank},
     {"write",
      {"chip write [CHIP]", "Writes a chip: only what differs, each byte verified afterwards.",
       "  bootlace chip write U5 -p sim\n  bootlace chip write U5 -p /dev/ttyUSB1 --image "
       "out/chips.hex\n  bootlace chip write --set -p sim"},
-     {write_entries, proof_entries, image_entries, bench_options, port_options, json_options, NULL},
+     {write_entries, proof_entries, image_entries, bench_options, port_options, trace_options,
+      json_options, NULL},
      chip_write},
     {"verify",
      {"chip verify [CHIP]", "Compares a chip with what was built.",
       "  bootlace chip verify U5 -p sim"},
-     {proof_entries, image_entries, bench_options, port_options, json_options, NULL},
+     {proof_entries, image_entries, bench_options, port_options, trace_options, json_options, NULL},
      chip_verify},
     {"read",
      {"chip read [CHIP] -o FILE",
       "Reads a whole chip into a file; addresses are offsets in the chip. Or tells what it holds.",
       "  bootlace chip read U5 -p sim -o U5.bin\n  bootlace chip read U5 -p sim --identify"},
-     {read_entries, output_options, image_entries, bench_options, port_options, NULL},
+     {read_entries, output_options, image_entries, bench_options, port_options, trace_options,
+      NULL},
      chip_read},
     {"label",
      {"chip label [CHIP]... -o SHEET",

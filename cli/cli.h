@@ -13,7 +13,7 @@ enum { EXIT_GOOD = 0, EXIT_FAILED = 1, EXIT_USAGE = 2 };
 
 /* Options that many commands have. */
 typedef struct common {
-    char *bench_path, *port, *state, *out, *format;
+    char *bench_path, *port, *state, *out, *format, *trace;
     char **faults;
     gint64 seed;
     gboolean quiet, verbose, json;
@@ -22,6 +22,7 @@ extern common given;
 
 extern const GOptionEntry bench_options[];  /* -b -q -v */
 extern const GOptionEntry port_options[];   /* -p --state --fault --seed */
+extern const GOptionEntry trace_options[];  /* --trace, where a line is opened */
 extern const GOptionEntry output_options[]; /* -o -f */
 extern const GOptionEntry json_options[];   /* --json */
 

@@ -30,6 +30,7 @@ static int begin(const bench *b, connection *c, uint32_t baud)
     c->b = b;
     c->baud = baud;
     c->device.file = -1;
+    c->words = g_byte_array_new();
     if (given.port == NULL) {
         GString *found = g_string_new(NULL);
         posix_serial_list(found, list_device);
@@ -52,12 +53,29 @@ static int begin(const bench *b, connection *c, uint32_t baud)
     return code;
 }
 
+static void trace_passed(void *context, bool sent, const uint8_t *bytes, size_t count, uint64_t now)
+{
+    line_trace_passed(context, sent, bytes, count, now);
+}
+
 /* From now on the line is listened to, and time counts. */
-static void settle(connection *c)
+static int settle(connection *c, trace_protocol protocol)
 {
     bl_serial port = c->port;
     c->port = bl_tap_begin(&c->tap, &port);
     c->began = c->port.now(c->port.context);
+    if (given.trace == NULL) return EXIT_GOOD;
+    if (line_trace_open(given.trace, given.port, c->baud, protocol, &cli_sink, &c->trace) != BL_OK)
+        return EXIT_FAILED;
+    c->tap.watch = (bl_tap_watch){c->trace, trace_passed};
+    return EXIT_GOOD;
+}
+
+static trace_protocol protocol_of(const bench *b)
+{
+    return b->method == BL_LOADER_EYELET                                       ? TRACE_FRAMES
+           : b->method == BL_LOADER_XMODEM || b->method == BL_LOADER_XMODEM_1K ? TRACE_XMODEM
+                                                                               : TRACE_RAW;
 }
 
 int connect_board(const bench *b, connection *c)
@@ -73,11 +91,14 @@ int connect_board(const bench *b, connection *c)
     int code = begin(b, c, b->link_baud);
     if (code != EXIT_GOOD) return code;
     if (c->sim != NULL) {
-        simulation_power_on(c->sim);
+        simulation_come_up(c->sim);
         c->port = sim_line_port(&c->sim->sim.board_line);
     }
-    settle(c);
-    return EXIT_GOOD;
+    if (given.trace != NULL && parallel)
+        code = cli_usage("--trace is of serial lines; --method parallel uses none");
+    if (code == EXIT_GOOD) code = settle(c, protocol_of(b));
+    if (code != EXIT_GOOD) connect_end(c);
+    return code;
 }
 
 char *connect_line(const connection *c)
@@ -105,8 +126,9 @@ int connect_programmer(const bench *b, size_t chip, unsigned copy, connection *c
         }
         c->port = sim_line_port(&c->sim->sim.socket_line);
     }
-    settle(c);
-    return EXIT_GOOD;
+    code = settle(c, b->dialogue == NULL ? TRACE_FRAMES : TRACE_RAW);
+    if (code != EXIT_GOOD) connect_end(c);
+    return code;
 }
 
 int connect_end(connection *c)
@@ -116,6 +138,10 @@ int connect_end(connection *c)
     simulation_close(c->sim);
     c->sim = NULL;
     posix_serial_close(&c->device);
+    if (line_trace_close(c->trace, &cli_sink) != BL_OK) code = EXIT_FAILED;
+    c->trace = NULL;
+    if (c->words != NULL) g_byte_array_free(c->words, TRUE);
+    c->words = NULL;
     return code;
 }
 
@@ -145,10 +171,51 @@ static bool show_progress(void *context, const bl_transfer *job, const bl_exchan
     return !cli_stopped();
 }
 
+static void keep_words(void *context, const uint8_t *bytes, size_t count)
+{
+    connection *c = context;
+    g_byte_array_append(c->words, bytes, (guint)count);
+}
+
+/* Control characters are shown as what they are, not obeyed; lines stay lines. */
+static char *words_as_text(const GByteArray *words)
+{
+    GString *text = g_string_new(NULL);
+    for (guint i = 0; i < words->len; i++) {
+        uint8_t c = words->data[i];
+        if (c == '\n' || g_ascii_isprint(c))
+            g_string_append_c(text, (char)c);
+        else if (c != '\r')
+            g_string_append_printf(text, "<%02X>", c);
+    }
+    return g_strstrip(g_string_free(text, FALSE));
+}
+
+char *connect_hear(connection *c)
+{
+    enum { PAUSE_US = 150000, LONGEST_US = 2000000 };
+    uint8_t bytes[256];
+    uint64_t now = c->port.now(c->port.context), end = now + LONGEST_US, quiet = now + PAUSE_US;
+    while (now < end && now < quiet && !cli_stopped()) {
+        size_t got = 0;
+        bl_status status = c->port.wait(c->port.context, (uint32_t)(quiet - now));
+        if (status == BL_OK) status = c->port.receive(c->port.context, bytes, sizeof bytes, &got);
+        if (status != BL_OK) break;
+        now = c->port.now(c->port.context);
+        if (got > 0) quiet = now + PAUSE_US;
+        g_byte_array_append(c->words, bytes, (guint)got);
+    }
+    char *text = words_as_text(c->words);
+    g_byte_array_set_size(c->words, 0);
+    if (*text != '\0') return text;
+    g_free(text);
+    return NULL;
+}
+
 /* By whatever is at the other end. */
 static bl_status run(connection *c, bl_transfer *job)
 {
-    static const bl_pump_watch watch = {NULL, show_progress};
+    const bl_pump_watch watch = {c, show_progress, keep_words};
     bool programmer = job->options.who == BL_WHO_PROGRAMMER;
     const bl_dialogue *d = programmer ? c->b->dialogue : c->b->link_dialogue;
     if (programmer ? d == NULL : connect_is_eyelet(c->b))

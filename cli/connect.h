@@ -3,6 +3,7 @@
 #define BOOTLACE_CLI_CONNECT_H
 
 #include "cli.h"
+#include "line_trace.h"
 #include "posix/serial.h"
 #include "pump/pump.h"
 #include "pump/tap.h"
@@ -13,12 +14,14 @@ typedef struct connection {
     const bench *b;
     bl_serial port; /* through the tap */
     bl_tap tap;
+    line_trace *trace; /* --trace; or NULL */
     bl_exchange exchange;
     uint32_t baud;
     simulation *sim; /* NULL for a serial device */
     posix_serial device;
     uint64_t began;
     char said[BL_DIALOGUE_TEXT]; /* by a device that speaks text, when it refused */
+    GByteArray *words;           /* of a program that was started, not shown yet */
 } connection;
 
 /* To the board's monitor; to the programmer with a chip in its socket, of chips that are alike this
@@ -30,6 +33,9 @@ int connect_end(connection *c);
 
 /* Runs a job with a progress line. */
 bl_status connect_run(connection *c, bl_transfer *job);
+/* What a program that was started says: what came already, and what comes until it pauses. Takes at
+ * most two seconds. NULL: nothing. Free with g_free. */
+char *connect_hear(connection *c);
 /* What a job counts: "pages" or "blocks". */
 const char *connect_unit(const bl_transfer *job);
 /* Which line this is, for the logbook. Free with g_free. */

@@ -30,6 +30,12 @@ static void show(console *k, const uint8_t *bytes, size_t count)
     fflush(stdout);
 }
 
+void console_show_words(console *k)
+{
+    show(k, k->c->words->data, k->c->words->len);
+    g_byte_array_set_size(k->c->words, 0);
+}
+
 bool console_listen(console *k, uint32_t microseconds)
 {
     const bl_serial *port = &k->c->port;
@@ -166,6 +172,7 @@ int console_run(connection *c, const console_wish *wish)
         if (wish->rest_us > 0) k.rest_us = wish->rest_us;
         if (wish->keep != NULL && !console_keep(&k, wish->keep)) return EXIT_FAILED;
     }
+    console_show_words(&k);
     if (isatty(STDIN_FILENO))
         talk_by_keys(&k);
     else
@@ -203,7 +210,7 @@ static const usage words = {
 
 int command_console(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {entries, bench_options, port_options, NULL};
+    const GOptionEntry *tables[] = {entries, bench_options, port_options, trace_options, NULL};
     bench *b;
     connection c;
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;

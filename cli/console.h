@@ -27,6 +27,8 @@ int console_run(connection *c, const console_wish *wish);
 void console_obey(console *k, const char *line);
 /* Lets so much time pass, showing what comes. False: the device is gone. */
 bool console_listen(console *k, uint32_t microseconds);
+/* Shows what a program said while it was being started. */
+void console_show_words(console *k);
 /* Sends a byte at the pace that is set. */
 bool console_type(console *k, uint8_t byte);
 bool console_keep(console *k, const char *path);

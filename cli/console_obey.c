@@ -20,7 +20,7 @@ static void transfer(console *k, int count, char **word, bool compare)
 {
     payload l;
     bool run = count > 1 && strcmp(word[count - 1], "run") == 0;
-    transfer_wish w = {.compare = compare, .run = run};
+    transfer_wish w = {.compare = compare, .run = run, .stay = true};
     if (run) count--;
     char *name = count > 1 ? g_strdup(word[1]) : only_ram_piece(k->c->b);
     if (name == NULL) {
@@ -31,6 +31,7 @@ static void transfer(console *k, int count, char **word, bool compare)
     int code = payload_begin(k->c->b, name, NULL, NULL, &l);
     if (code == EXIT_GOOD) code = transfer_look(k->c->b, &l, &w);
     if (code == EXIT_GOOD) transfer_payload(k->c, &l, &w);
+    console_show_words(k);
     payload_end(&l);
     g_free(name);
 }

@@ -77,7 +77,8 @@ int transfer_range(const bench *b, const char *text, bl_range *range)
 
 int command_fetch(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {entries, output_options, bench_options, port_options, NULL};
+    const GOptionEntry *tables[] = {entries,      output_options, bench_options,
+                                    port_options, trace_options,  NULL};
     bench *b;
     bl_range range;
     connection c;

@@ -84,7 +84,8 @@ static int send_watching(const bench *b, const char *name, transfer_wish *w)
 static int send_or_check(int argc, char **argv, bool compare)
 {
     bench *b;
-    transfer_wish w = {.compare = compare, .all = options.all, .run = options.run};
+    transfer_wish w = {
+        .compare = compare, .all = options.all, .run = options.run, .stay = options.stay};
     if (argc > 2) return cli_usage("one source or image at a time");
     if (options.watch && (options.stay || given.json))
         return cli_usage("--watch goes neither with --stay nor with --json");
@@ -107,17 +108,16 @@ static int send_or_check(int argc, char **argv, bool compare)
 
 int command_send(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {send_entries,  source_entries, method_entries,
-                                    bench_options, port_options,   json_options,
-                                    NULL};
+    const GOptionEntry *tables[] = {send_entries, source_entries, method_entries, bench_options,
+                                    port_options, trace_options,  json_options,   NULL};
     if (!cli_parse(&argc, &argv, &send_words, tables)) return EXIT_USAGE;
     return send_or_check(argc, argv, false);
 }
 
 int command_check(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {source_entries, method_entries, bench_options,
-                                    port_options,   json_options,   NULL};
+    const GOptionEntry *tables[] = {source_entries, method_entries, bench_options, port_options,
+                                    trace_options,  json_options,   NULL};
     if (!cli_parse(&argc, &argv, &check_words, tables)) return EXIT_USAGE;
     return send_or_check(argc, argv, true);
 }

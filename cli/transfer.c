@@ -72,7 +72,17 @@ static int send_with_book(const bench *b, payload *l, bl_transfer_options *o, co
     return code;
 }
 
-static void show_json(const connection *c, const bl_transfer *job, const payload *l, bool good)
+/* What the program said as soon as it ran. */
+static void tell_words(const char *said)
+{
+    char **lines = said != NULL ? g_strsplit(said, "\n", 0) : NULL;
+    for (char **line = lines; line != NULL && *line != NULL; line++)
+        if (**line != '\0') printf("  says  %s\n", *line);
+    g_strfreev(lines);
+}
+
+static void show_json(const connection *c, const bl_transfer *job, const payload *l,
+                      const char *said, bool good)
 {
     json_t *differences = json_array();
     for (size_t i = 0; i < job->differences && i < BL_DIFFERENCES; i++) {
@@ -93,6 +103,7 @@ static void show_json(const connection *c, const bl_transfer *job, const payload
                   (json_int_t)job->bytes_proved, "different", (json_int_t)job->differences,
                   "seconds", connect_seconds(c), "resends",
                   (int)(c->exchange.resends + job->resends), "differences", differences);
+    if (said != NULL) json_object_set_new(all, "said", json_string(said));
     json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
     printf("\n");
     json_decref(all);
@@ -166,8 +177,9 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
     bl_transfer job = {.block_count = 0};
     int code = !w->compare && connect_is_eyelet(c->b) ? send_with_book(c->b, l, &o, c, &job)
                                                       : run_job(c->b, l, &o, c, &job);
+    char *said = code == EXIT_GOOD && w->run && !w->stay && given.json ? connect_hear(c) : NULL;
     if (given.json)
-        show_json(c, &job, l, code == EXIT_GOOD);
+        show_json(c, &job, l, said, code == EXIT_GOOD);
     else if (code == EXIT_GOOD && w->compare)
         printf("%s: same: %s %s all %lu bytes%s (%.2f s)\n", l->name, job.name,
                job.proved_by == BL_PROOF_SUMS ? "computed the CRC-32 of" : "gave back",
@@ -175,6 +187,12 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
                connect_seconds(c));
     else if (code == EXIT_GOOD)
         tell_sent(c, &job, l);
+    if (code == EXIT_GOOD && w->run && !w->stay && !given.json) {
+        fflush(stdout);
+        said = connect_hear(c);
+        tell_words(said);
+    }
+    g_free(said);
     if (job.resumed) say("the program that was running goes on");
     bl_transfer_end(&job);
     return code;

@@ -323,6 +323,21 @@ void simulation_power_on(simulation *s)
     if (!s->sim.powered) sim_bench_power_on(&s->sim);
 }
 
+void simulation_come_up(simulation *s)
+{
+    enum { MOST = 100, QUIET = 2 };
+    if (s->sim.powered) return;
+    sim_bench_power_on(&s->sim);
+    const sim_wire *out = &s->sim.board_line.to_pc;
+    uint64_t step = 3 * sim_wire_byte_time(out->baud), said = out->free_at;
+    if (step < 20u * 1000 * 1000) step = 20u * 1000 * 1000;
+    for (unsigned i = 0, quiet = 0; i < MOST && quiet < QUIET; i++) {
+        sim_bench_run(&s->sim, s->sim.now + step);
+        quiet = out->free_at == said ? quiet + 1 : 0;
+        said = out->free_at;
+    }
+}
+
 void simulation_power_off(simulation *s)
 {
     s->sim.powered = false;

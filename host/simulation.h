@@ -26,6 +26,9 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
 
 /* Switches the board on unless it is. */
 void simulation_power_on(simulation *s);
+/* The same, and lets it greet: a monitor that is not there yet, or still speaks, does not listen.
+ * What it says waits on the line. */
+void simulation_come_up(simulation *s);
 /* Switches it off: RAM is forgotten. */
 void simulation_power_off(simulation *s);
 

@@ -66,6 +66,7 @@ typedef struct bl_exchange {
     size_t pour_count, pour_at;
     uint16_t pour_fcs;
     bool pour_escaped; /* the escape is out, its byte is not */
+    size_t behind; /* bytes of the last input that came behind the answer: somebody else's words */
     /* for the user */
     uint32_t resends, damaged;
     uint64_t bytes_out, bytes_in;

@@ -263,9 +263,7 @@ static bl_status start(bl_far_work *w)
     bl_far_tell(w, BL_STAGE_RUN, 0);
     job->run_asked = true;
     job->run_doubted = true; /* nobody answers to that */
-    bl_talk_begin(&w->talk, w->d, BL_TALK_START, job->options.entry, NULL, 0,
-                  w->port->now(w->port->context));
-    return bl_pump_talk(w->port, &w->talk);
+    return bl_far_start(w, job->options.entry);
 }
 
 /* What it cannot do is told before anything is done. */

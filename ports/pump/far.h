@@ -17,6 +17,8 @@ typedef struct bl_far_work {
 /* One exchange; what makes no sense, is refused, or never comes, is asked for some times more. */
 bl_status bl_far_exchange(bl_far_work *w, bl_talk_kind kind, uint32_t address, const uint8_t *bytes,
                           size_t count);
+/* Has a program started; what it says at once goes to whoever watches. */
+bl_status bl_far_start(bl_far_work *w, uint32_t entry);
 /* Drops what comes until nothing does. */
 bl_status bl_far_hear_out(const bl_serial *port);
 

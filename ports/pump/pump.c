@@ -43,7 +43,7 @@ static bl_status send_pending(const bl_serial *port, bl_exchange *x, pending *p)
 /* A pour takes seconds: whoever watches sees it go on, and can end it. */
 static bool show_pour(const bl_exchange *x, bl_transfer *job, const bl_pump_watch *watch)
 {
-    if (watch == NULL || x->pour == NULL) return true;
+    if (watch == NULL || x->pour == NULL || job == NULL) return true;
     size_t block = job->block;
     job->block += x->pour_at / job->options.block;
     bool on = watch->progress(watch->context, job, x);
@@ -51,7 +51,18 @@ static bool show_pour(const bl_exchange *x, bl_transfer *job, const bl_pump_watc
     return on;
 }
 
-/* job and watch: of a pour; else NULL. */
+static void pass_on(const bl_pump_watch *watch, const uint8_t *bytes, size_t count)
+{
+    if (watch != NULL && watch->said != NULL && count > 0)
+        watch->said(watch->context, bytes, count);
+}
+
+static bool starts(uint8_t kind)
+{
+    return kind == BL_ASK_RUN || kind == BL_ASK_RESUME;
+}
+
+/* job: of a pour; else NULL. */
 static bl_status settle(const bl_serial *port, bl_exchange *x, bl_transfer *job,
                         const bl_pump_watch *watch)
 {
@@ -71,15 +82,22 @@ static bl_status settle(const bl_serial *port, bl_exchange *x, bl_transfer *job,
         if (status == BL_OK) status = port->receive(port->context, in, sizeof in, &got);
         if (status != BL_OK) return status;
         bl_exchange_input(x, in, got, port->now(port->context));
+        if (starts(x->request.kind)) pass_on(watch, in + got - x->behind, x->behind);
     }
     return bl_exchange_status(x);
+}
+
+static bl_status ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
+                     uint32_t patience_us, uint32_t answer_most, const bl_pump_watch *watch)
+{
+    bl_exchange_ask(x, request, patience_us, answer_most, port->now(port->context));
+    return settle(port, x, NULL, watch);
 }
 
 bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
                       uint32_t patience_us, uint32_t answer_most)
 {
-    bl_exchange_ask(x, request, patience_us, answer_most, port->now(port->context));
-    return settle(port, x, NULL, NULL);
+    return ask(port, x, request, patience_us, answer_most, NULL);
 }
 
 /* What an answer asks for at once: the bytes of a pour, or a sign that it was heard. */
@@ -89,8 +107,8 @@ static bl_status follow(const bl_serial *port, bl_exchange *x, bl_transfer *job,
     static const uint8_t heard = BL_LINK_HEARD;
     const uint8_t *bytes;
     size_t count;
-    bool starts = kind == BL_ASK_RUN || kind == BL_ASK_RESUME;
-    if (starts && x->answer.payload[0] == BL_ANSWER_GOOD) return bl_pump_send(port, &heard, 1);
+    if (starts(kind) && x->answer.payload[0] == BL_ANSWER_GOOD)
+        return bl_pump_send(port, &heard, 1);
     if (!bl_transfer_pours(job, &bytes, &count)) return BL_OK;
     bl_exchange_pour(x, bytes, count, port->now(port->context));
     return bl_transfer_poured(job, settle(port, x, job, watch), &x->answer);
@@ -103,16 +121,19 @@ static bool is_noisy(const bl_exchange *x, bl_status status)
     return status == BL_E_LINE || (status == BL_E_TIMEOUT && trouble_before);
 }
 
-/* Lets time pass without a byte sent; what comes in is dropped. */
-static bl_status keep_silent(const bl_serial *port, uint32_t microseconds)
+/* Lets time pass without a byte sent; what comes in is the program's. */
+static bl_status keep_silent(const bl_serial *port, uint32_t microseconds,
+                             const bl_pump_watch *watch)
 {
-    uint8_t dropped[64];
+    uint8_t said[64];
     size_t got;
     uint64_t end = port->now(port->context) + microseconds;
     bl_status status = BL_OK;
     while (status == BL_OK && port->now(port->context) < end) {
         status = port->wait(port->context, (uint32_t)(end - port->now(port->context)));
-        if (status == BL_OK) status = port->receive(port->context, dropped, sizeof dropped, &got);
+        got = 0;
+        if (status == BL_OK) status = port->receive(port->context, said, sizeof said, &got);
+        if (status == BL_OK) pass_on(watch, said, got);
     }
     return status;
 }
@@ -126,12 +147,12 @@ bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *j
         bool done;
         bl_status status = bl_transfer_next(job, &request, &patience, &most, &done);
         if (done && bl_transfer_silence(job) > 0) {
-            bl_status end = keep_silent(port, bl_transfer_silence(job));
+            bl_status end = keep_silent(port, bl_transfer_silence(job), watch);
             if (status == BL_OK) status = end;
         }
         if (status != BL_OK || done) return status;
         if (watch != NULL && !watch->progress(watch->context, job, x)) return BL_E_BUSY;
-        status = bl_pump_ask(port, x, &request, patience, most);
+        status = ask(port, x, &request, patience, most, watch);
         if (is_noisy(x, status) && bl_transfer_ease(job)) continue;
         if (status == BL_OK) status = bl_transfer_answer(job, &x->answer);
         if (status == BL_OK) status = follow(port, x, job, request.kind, watch);

@@ -13,6 +13,9 @@
 typedef struct bl_pump_watch {
     void *context;
     bool (*progress)(void *context, const bl_transfer *job, const bl_exchange *exchange);
+    /* What comes after the machine was told to start a program, or to let it go on: the program's
+     * own words. May be NULL: they are dropped. */
+    void (*said)(void *context, const uint8_t *bytes, size_t count);
 } bl_pump_watch;
 
 /* Sends one request and waits for its answer. Status as bl_exchange_status, or BL_E_IO. */

@@ -3,7 +3,13 @@
 
 #include "far.h"
 
-bl_status bl_pump_talk(const bl_serial *port, bl_talk *t)
+/* The first bytes that came, as far as there is room. */
+typedef struct heard {
+    uint8_t *bytes;
+    size_t room, count;
+} heard;
+
+static bl_status pump(const bl_serial *port, bl_talk *t, heard *h)
 {
     uint8_t out[64], in; /* what comes behind the end of it is for somebody else */
     while (bl_talk_status(t) == BL_E_BUSY) {
@@ -17,8 +23,41 @@ bl_status bl_pump_talk(const bl_serial *port, bl_talk *t)
         if (status == BL_OK) status = port->receive(port->context, &in, 1, &got);
         if (status != BL_OK) return status;
         bl_talk_input(t, &in, got, port->now(port->context));
+        if (got > 0 && h != NULL && h->count < h->room) h->bytes[h->count++] = in;
     }
     return bl_talk_status(t);
+}
+
+bl_status bl_pump_talk(const bl_serial *port, bl_talk *t)
+{
+    return pump(port, t, NULL);
+}
+
+/* How much at the beginning of what was heard is our own command, echoed, and the end of its line.
+ */
+static size_t echo_length(const bl_talk *t, const heard *h)
+{
+    size_t n = 0;
+    for (size_t i = 0; i < t->out_count && n < h->count; i++) {
+        if (t->out[i] == '\0') continue; /* here something was waited for */
+        if (h->bytes[n] != (uint8_t)t->out[i]) return 0;
+        n++;
+    }
+    while (n > 0 && n < h->count && (h->bytes[n] == '\r' || h->bytes[n] == '\n'))
+        n++;
+    return n;
+}
+
+bl_status bl_far_start(bl_far_work *w, uint32_t entry)
+{
+    uint8_t bytes[512];
+    heard h = {bytes, sizeof bytes, 0};
+    bl_talk_begin(&w->talk, w->d, BL_TALK_START, entry, NULL, 0, w->port->now(w->port->context));
+    bl_status status = pump(w->port, &w->talk, &h);
+    size_t echo = echo_length(&w->talk, &h);
+    if (status == BL_OK && w->watch != NULL && w->watch->said != NULL && h.count > echo)
+        w->watch->said(w->watch->context, bytes + echo, h.count - echo);
+    return status;
 }
 
 /* Hears the device out, so that what it says next is about what is asked next. */

@@ -10,11 +10,20 @@ static void note(uint8_t *kept, uint64_t *total, const uint8_t *bytes, size_t co
     *total += count;
 }
 
+static void tell(const bl_tap *t, bool sent, const uint8_t *bytes, size_t count)
+{
+    if (count > 0 && t->watch.passed != NULL)
+        t->watch.passed(t->watch.context, sent, bytes, count, t->inner.now(t->inner.context));
+}
+
 static bl_status tap_send(void *context, const uint8_t *bytes, size_t count, size_t *taken)
 {
     bl_tap *t = context;
     bl_status status = t->inner.send(t->inner.context, bytes, count, taken);
-    if (status == BL_OK) note(t->sent, &t->sent_count, bytes, *taken);
+    if (status == BL_OK) {
+        note(t->sent, &t->sent_count, bytes, *taken);
+        tell(t, true, bytes, *taken);
+    }
     return status;
 }
 
@@ -22,7 +31,10 @@ static bl_status tap_receive(void *context, uint8_t *bytes, size_t room, size_t 
 {
     bl_tap *t = context;
     bl_status status = t->inner.receive(t->inner.context, bytes, room, got);
-    if (status == BL_OK) note(t->came, &t->came_count, bytes, *got);
+    if (status == BL_OK) {
+        note(t->came, &t->came_count, bytes, *got);
+        tell(t, false, bytes, *got);
+    }
     return status;
 }
 

@@ -7,10 +7,17 @@
 
 enum { BL_TAP_ROOM = 96 };
 
+/* Told of all that passes; now in microseconds of the port's clock. passed NULL: nobody is. */
+typedef struct bl_tap_watch {
+    void *context;
+    void (*passed)(void *context, bool sent, const uint8_t *bytes, size_t count, uint64_t now);
+} bl_tap_watch;
+
 typedef struct bl_tap {
     bl_serial inner;
     uint8_t sent[BL_TAP_ROOM], came[BL_TAP_ROOM]; /* the first of each */
     uint64_t sent_count, came_count;              /* of all */
+    bl_tap_watch watch;                           /* may be set after bl_tap_begin */
 } bl_tap;
 
 typedef enum bl_heard {

@@ -124,6 +124,7 @@ static void again(bl_exchange *x, uint64_t now)
 void bl_exchange_input(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now)
 {
     bl_frame frame;
+    x->behind = 0;
     x->bytes_in += count;
     if (count > 0) x->heard = true;
     for (size_t i = 0; i < count; i++) {
@@ -137,6 +138,7 @@ void bl_exchange_input(bl_exchange *x, const uint8_t *bytes, size_t count, uint6
         x->answer = frame;
         x->status = BL_OK;
         x->pour = NULL;
+        x->behind = count - i - 1;
     }
     bl_exchange_tick(x, now);
 }

@@ -115,7 +115,7 @@ static void stop_everywhere(const char *folder, unsigned most)
     sim_bench_power_on(&sim);
     bl_serial port = sim_line_port(&sim.board_line);
     for (unsigned limit = 1; limit <= most; limit += 2) {
-        bl_pump_watch watch = {&limit, until_enough};
+        bl_pump_watch watch = {&limit, until_enough, NULL};
         looks = 0;
         bytes[limit % sizeof bytes] ^= 1;
         CHECK_INT(bl_transfer_begin(&job, &test_memory, &o), BL_OK);
