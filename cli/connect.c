@@ -344,8 +344,8 @@ static void explain_silence(const connection *c, const bl_transfer *job, bool pr
     if (job->stage == BL_STAGE_HELLO) {
         explain_line(c, programmer);
         if (!programmer && connect_is_eyelet(c->b) && bl_tap_heard(&c->tap) == BL_HEARD_NOTHING)
-            say("  a running program must call Eyelet's poll now and then; reset the board if it "
-                "does not");
+            say("  a running program must call Eyelet's poll now and then; %s if it does not",
+                c->sim != NULL ? "'bootlace board reset' resets the board" : "reset the board");
     } else if (job->run_asked) {
         fail("no answer when the program was to start; memory was verified before\n  the program "
              "may or may not be running");

@@ -338,6 +338,13 @@ void simulation_come_up(simulation *s)
     }
 }
 
+bool simulation_reset(simulation *s)
+{
+    if (!s->sim.powered) return false;
+    sim_bench_reset(&s->sim);
+    return true;
+}
+
 void simulation_power_off(simulation *s)
 {
     s->sim.powered = false;

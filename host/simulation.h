@@ -29,6 +29,8 @@ void simulation_power_on(simulation *s);
 /* The same, and lets it greet: a monitor that is not there yet, or still speaks, does not listen.
  * What it says waits on the line. */
 void simulation_come_up(simulation *s);
+/* Pulls the reset line. False: it is off. */
+bool simulation_reset(simulation *s);
 /* Switches it off: RAM is forgotten. */
 void simulation_power_off(simulation *s);
 

@@ -47,6 +47,15 @@ void sim_bench_neighbour(sim_bench *s)
                       &s->board_line.to_pc, s->now);
 }
 
+void sim_bench_reset(sim_bench *s)
+{
+    sim_board_reset(&s->board);
+    if (s->neighbour == NULL) return;
+    sim_bench_neighbour(s);
+    sim_monitor_say(&s->monitor, "%s", s->neighbour->greeting);
+    sim_monitor_run(&s->monitor, s->now);
+}
+
 /* Until the monitor starts a program, the CPU has nothing to do that anybody sees. */
 static void run_neighbour(sim_bench *s, uint64_t until)
 {

@@ -35,6 +35,8 @@ void sim_bench_begin(sim_bench *s, const sim_cpu_kind *kind, uint32_t clock, con
 /* Puts a chip into the programmer's socket. */
 void sim_bench_insert(sim_bench *s, size_t chip);
 void sim_bench_power_on(sim_bench *s);
+/* Pulls the reset line of a board that is on: RAM and latches stay. */
+void sim_bench_reset(sim_bench *s);
 /* The neighbour's monitor comes up, on a board that is on. */
 void sim_bench_neighbour(sim_bench *s);
 void sim_bench_run(sim_bench *s, uint64_t until);

@@ -213,6 +213,14 @@ void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
     b->kind->reset(&b->cpu);
 }
 
+void sim_board_reset(sim_board *b)
+{
+    if (b->has_acia) sim_acia_begin(&b->acia, b->acia.in, b->acia.out);
+    b->port8 = (sim_port8){.stuck = b->port8.stuck};
+    b->kind->reset(&b->cpu);
+    sim_board_refresh(b);
+}
+
 void sim_board_stand(sim_board *b, uint64_t until)
 {
     uint64_t cycles = scale(until, b->clock, 1000000000u);

@@ -67,6 +67,8 @@ void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, bool in_port
                    sim_wire *out);
 /* Power on: RAM holds what chance left in it, then reset. */
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
+/* The reset line: CPU and devices begin anew, RAM and latches stay. */
+void sim_board_reset(sim_board *b);
 /* Runs until a moment. */
 void sim_board_run(sim_board *b, uint64_t until);
 /* A device's interrupt may have changed. */
