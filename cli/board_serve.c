@@ -83,7 +83,11 @@ static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
     uint64_t wall = clock.now(clock.context), began = s->sim.now;
     uint64_t steps = s->sim.socket.steps, quiet_since = s->sim.now;
     bool off = false;
-    while (!stop) {
+    for (unsigned turn = 0; !stop; turn++) {
+        if (turn % 256 == 0) {
+            posix_pty_free(serial);
+            posix_pty_free(programmer);
+        }
         posix_pty_wait(serial, programmer, 2);
         carry(serial, &s->sim.board_line);
         carry(programmer, &s->sim.socket_line);

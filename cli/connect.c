@@ -10,7 +10,10 @@ static int open_device(connection *c)
     switch (status) {
     case BL_OK: break;
     case BL_E_NOT_FOUND: return fail("%s: there is no such device", given.port);
-    case BL_E_BUSY: return fail("%s: another program is using it", given.port);
+    case BL_E_BUSY:
+        return fail("%s: another program is using it\n  close that terminal program; it holds the "
+                    "port's lock (flock, TIOCEXCL, or a file in /run/lock)",
+                    given.port);
     case BL_E_UNSUPPORTED:
         return fail("%s: not a serial device, or it cannot run at %u baud", given.port, c->baud);
     default: return fail("%s: cannot be opened: %s", given.port, g_strerror(errno));
@@ -308,11 +311,48 @@ static void explain_text(const connection *c, bool programmer)
                        : "another monitor there, or a program running");
 }
 
+static void set_rate(connection *c, bool programmer, uint32_t baud)
+{
+    if (c->sim != NULL) {
+        sim_line *l = programmer ? &c->sim->sim.socket_line : &c->sim->sim.board_line;
+        l->to_pc.baud = l->from_pc.baud = baud;
+    } else {
+        posix_serial_rate(&c->device, baud);
+    }
+}
+
+/* Is the one who was expected there at another rate? Only asked when he does not answer at the one
+ * that is set. */
+static bool explain_rate(connection *c, bool programmer)
+{
+    static const uint32_t rates[] = {9600, 19200, 115200, 57600, 38400, 4800, 2400, 1200, 600, 300};
+    uint8_t expected = programmer ? BL_WHO_PROGRAMMER : BL_WHO_EYELET, who = 0;
+    char name[BL_NAME_MOST];
+    uint32_t found = 0;
+    bool frames = programmer ? c->b->dialogue == NULL : connect_is_eyelet(c->b);
+    for (size_t i = 0; frames && found == 0 && i < G_N_ELEMENTS(rates) && !cli_stopped(); i++) {
+        if (rates[i] == c->baud) continue;
+        set_rate(c, programmer, rates[i]);
+        for (unsigned k = 0; k < 2 && found == 0; k++)
+            if (bl_pump_greet(&c->port, rates[i], &who, name, sizeof name) == BL_OK &&
+                who == expected)
+                found = rates[i];
+    }
+    set_rate(c, programmer, c->baud);
+    if (found == 0) return false;
+    fail("wrong rate: %s answers on %s at %u baud, and %s says %u\n  change 'baud' of '%s' there",
+         name, given.port, found, c->b->path, c->baud, programmer ? "programmer" : "link");
+    return true;
+}
+
 /* At the first greeting: what can be told of a line on which nobody answers as he should. */
-static void explain_line(const connection *c, bool programmer)
+static void explain_line(connection *c, bool programmer)
 {
     bool sim = c->sim != NULL && !programmer;
-    switch (bl_tap_heard(&c->tap)) {
+    bl_heard heard = bl_tap_heard(&c->tap);
+    if ((heard == BL_HEARD_NOTHING || heard == BL_HEARD_OTHER) && explain_rate(c, programmer))
+        return;
+    switch (heard) {
     case BL_HEARD_NOTHING:
         fail("nothing answers on %s at %u baud\n  %s", given.port, c->baud,
              programmer ? "is the programmer switched on, the cable in place, the rate right?"
@@ -339,11 +379,13 @@ static void explain_line(const connection *c, bool programmer)
     }
 }
 
-static void explain_silence(const connection *c, const bl_transfer *job, bool programmer)
+static void explain_silence(connection *c, const bl_transfer *job, bool programmer)
 {
     if (job->stage == BL_STAGE_HELLO) {
+        bool nothing = bl_tap_heard(&c->tap) == BL_HEARD_NOTHING;
         explain_line(c, programmer);
-        if (!programmer && connect_is_eyelet(c->b) && bl_tap_heard(&c->tap) == BL_HEARD_NOTHING)
+        if (!programmer && connect_is_eyelet(c->b) && nothing &&
+            bl_tap_heard(&c->tap) == BL_HEARD_NOTHING)
             say("  a running program must call Eyelet's poll now and then; %s if it does not",
                 c->sim != NULL ? "'bootlace board reset' resets the board" : "reset the board");
     } else if (job->run_asked) {
@@ -401,7 +443,7 @@ static void explain_refusal(const connection *c, const bl_transfer *job)
             part->name, part->vpp / 10u, part->vpp % 10u);
 }
 
-void explain(const connection *c, const bl_transfer *job, bl_status status, const bl_chip *chip,
+void explain(connection *c, const bl_transfer *job, bl_status status, const bl_chip *chip,
              const whereis *w)
 {
     bool programmer = chip != NULL;

@@ -46,7 +46,7 @@ bool connect_is_eyelet(const bench *b);
 double connect_seconds(const connection *c);
 
 /* Tells why a job failed. chip is NULL for RAM. */
-void explain(const connection *c, const bl_transfer *job, bl_status status, const bl_chip *chip,
+void explain(connection *c, const bl_transfer *job, bl_status status, const bl_chip *chip,
              const whereis *w);
 
 #endif

@@ -5,6 +5,8 @@
 #include <poll.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/file.h>
+#include <sys/ioctl.h>
 #include <termios.h>
 #include <unistd.h>
 
@@ -48,6 +50,13 @@ size_t posix_pty_write(posix_pty *p, const uint8_t *bytes, size_t count)
 {
     ssize_t n = write(p->master, bytes, count);
     return n > 0 ? (size_t)n : 0;
+}
+
+void posix_pty_free(posix_pty *p)
+{
+    if (flock(p->slave, LOCK_EX | LOCK_NB) != 0) return;
+    ioctl(p->slave, TIOCNXCL);
+    flock(p->slave, LOCK_UN);
 }
 
 void posix_pty_wait(posix_pty *a, posix_pty *b, int milliseconds)

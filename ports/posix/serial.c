@@ -4,7 +4,6 @@
 #include <errno.h>
 #include <fcntl.h>
 #include <poll.h>
-#include <sys/file.h>
 #include <termios.h>
 #include <time.h>
 #include <unistd.h>
@@ -51,11 +50,14 @@ bl_status posix_serial_open(posix_serial *s, const char *path, uint32_t baud)
 {
     s->file = open(path, O_RDWR | O_NOCTTY | O_NONBLOCK | O_CLOEXEC);
     if (s->file < 0) return errno == ENOENT ? BL_E_NOT_FOUND : errno == EBUSY ? BL_E_BUSY : BL_E_IO;
-    bl_status status = isatty(s->file) ? configure(s->file, baud) : BL_E_UNSUPPORTED;
-    /* One program owns the port; a second one would steal bytes. */
-    if (status == BL_OK && flock(s->file, LOCK_EX | LOCK_NB) != 0) status = BL_E_BUSY;
+    bl_status status = isatty(s->file) ? BL_OK : BL_E_UNSUPPORTED;
+    /* One program owns the port; a second one would steal bytes, or change the rate. */
+    if (status == BL_OK) status = posix_lock_take(&s->lock, s->file, path);
+    bool locked = status == BL_OK;
+    if (status == BL_OK) status = configure(s->file, baud);
     if (status != BL_OK) {
         int kept = errno;
+        if (locked) posix_lock_release(&s->lock, s->file);
         close(s->file);
         errno = kept;
         s->file = -1;
@@ -66,8 +68,14 @@ bl_status posix_serial_open(posix_serial *s, const char *path, uint32_t baud)
 void posix_serial_close(posix_serial *s)
 {
     if (s->file < 0) return;
+    posix_lock_release(&s->lock, s->file);
     close(s->file);
     s->file = -1;
+}
+
+bl_status posix_serial_rate(posix_serial *s, uint32_t baud)
+{
+    return configure(s->file, baud);
 }
 
 void posix_serial_break(posix_serial *s)

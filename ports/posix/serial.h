@@ -3,9 +3,11 @@
 #define BOOTLACE_POSIX_SERIAL_H
 
 #include "bootlace/port.h"
+#include "lock.h"
 
 typedef struct posix_serial {
     int file;
+    posix_lock lock;
 } posix_serial;
 
 /* Opens a device raw, 8N1 without flow control, at baud. BL_E_NOT_FOUND: no such file; BL_E_IO:
@@ -13,6 +15,8 @@ typedef struct posix_serial {
  * use. errno says more. */
 bl_status posix_serial_open(posix_serial *s, const char *path, uint32_t baud);
 void posix_serial_close(posix_serial *s);
+/* Another rate; what was on its way is forgotten. BL_E_UNSUPPORTED: it does not know this one. */
+bl_status posix_serial_rate(posix_serial *s, uint32_t baud);
 bl_serial posix_serial_port(posix_serial *s);
 /* Holds the line at break for a quarter to half a second. */
 void posix_serial_break(posix_serial *s);

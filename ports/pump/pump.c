@@ -100,6 +100,29 @@ bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *req
     return ask(port, x, request, patience_us, answer_most, NULL);
 }
 
+bl_status bl_pump_greet(const bl_serial *port, uint32_t baud, uint8_t *who, char *name, size_t room)
+{
+    enum { VERSION = 1, WHO = 2, NAME = 4 };
+    bl_exchange x;
+    bl_frame request = {.kind = BL_ASK_HELLO};
+    bl_exchange_begin(&x, baud);
+    x.most_tries = 1;
+    bl_status status = bl_pump_ask(port, &x, &request, 0, 40);
+    if (status != BL_OK) return status;
+    const bl_frame *f = &x.answer;
+    if (f->length < NAME || f->payload[0] != BL_ANSWER_GOOD ||
+        f->payload[VERSION] != BL_LINK_VERSION)
+        return BL_E_LINE;
+    size_t n = f->length - (size_t)NAME < room - 1 ? f->length - (size_t)NAME : room - 1;
+    *who = f->payload[WHO];
+    for (size_t i = 0; i < n; i++) {
+        uint8_t c = f->payload[NAME + i];
+        name[i] = c >= ' ' && c <= '~' ? (char)c : '.';
+    }
+    name[n] = '\0';
+    return BL_OK;
+}
+
 /* What an answer asks for at once: the bytes of a pour, or a sign that it was heard. */
 static bl_status follow(const bl_serial *port, bl_exchange *x, bl_transfer *job, uint8_t kind,
                         const bl_pump_watch *watch)

@@ -22,6 +22,11 @@ typedef struct bl_pump_watch {
 bl_status bl_pump_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
                       uint32_t patience_us, uint32_t answer_most);
 
+/* Who is there: one greeting, asked once. BL_OK: *who is BL_WHO_EYELET or BL_WHO_PROGRAMMER, name
+ * his own name, terminated. BL_E_TIMEOUT: silence. BL_E_LINE: something else came. */
+bl_status bl_pump_greet(const bl_serial *port, uint32_t baud, uint8_t *who, char *name,
+                        size_t room);
+
 /* Runs a whole transfer. watch may be NULL. */
 bl_status bl_pump_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
                            const bl_pump_watch *watch);
