@@ -22,6 +22,7 @@ extern common given;
 
 extern const GOptionEntry bench_options[];  /* -b -q -v */
 extern const GOptionEntry port_options[];   /* -p --state --fault --seed */
+extern const GOptionEntry state_options[];  /* --state alone */
 extern const GOptionEntry trace_options[];  /* --trace, where a line is opened */
 extern const GOptionEntry output_options[]; /* -o -f */
 extern const GOptionEntry json_options[];   /* --json */
@@ -96,6 +97,7 @@ const char *cli_address(const bench *b, uint32_t address);
 /* The commands. argv[0] is the command's name. */
 int command_assemble(int argc, char **argv);
 int command_board(int argc, char **argv);
+int command_ports(int argc, char **argv);
 int command_build(int argc, char **argv);
 int command_check(int argc, char **argv);
 int command_chip(int argc, char **argv);

@@ -4,6 +4,8 @@
 #include <errno.h>
 #include <string.h>
 
+#include "ports.h"
+
 static int open_device(connection *c)
 {
     bl_status status = posix_serial_open(&c->device, given.port, c->baud);
@@ -22,26 +24,16 @@ static int open_device(connection *c)
     return EXIT_GOOD;
 }
 
-static void list_device(void *context, const char *path, const char *what)
-{
-    g_string_append_printf(context, "\n  %s%s%s", path, *what != '\0' ? "  " : "", what);
-}
-
-static int begin(const bench *b, connection *c, uint32_t baud)
+/* programmer: who is to be at the other end; otherwise the board. */
+static int begin(const bench *b, connection *c, uint32_t baud, bool programmer)
 {
     memset(c, 0, sizeof *c);
     c->b = b;
     c->baud = baud;
     c->device.file = -1;
     c->words = g_byte_array_new();
-    if (given.port == NULL) {
-        GString *found = g_string_new(NULL);
-        posix_serial_list(found, list_device);
-        cli_usage("through which port? -p sim, or -p and a serial device%s%s",
-                  found->len > 0 ? "; these are here:" : "; none is plugged in here", found->str);
-        g_string_free(found, TRUE);
-        return EXIT_USAGE;
-    }
+    if (given.port == NULL) given.port = ports_only(b, programmer);
+    if (given.port == NULL) return EXIT_USAGE;
     int code = EXIT_GOOD;
     if (strcmp(given.port, "sim") != 0)
         code = open_device(c);
@@ -91,7 +83,7 @@ int connect_board(const bench *b, connection *c)
             "for programs that use port.h");
     if (!b->has_link || (sim && b->neighbour == NULL && !parallel && b->link_device == NULL))
         return fail("%s: no 'link:' says which device the serial line is on", b->path);
-    int code = begin(b, c, b->link_baud);
+    int code = begin(b, c, b->link_baud, false);
     if (code != EXIT_GOOD) return code;
     if (c->sim != NULL) {
         simulation_come_up(c->sim);
@@ -119,7 +111,7 @@ bool connect_is_eyelet(const bench *b)
 
 int connect_programmer(const bench *b, size_t chip, unsigned copy, connection *c)
 {
-    int code = begin(b, c, b->programmer_baud);
+    int code = begin(b, c, b->programmer_baud, true);
     if (code != EXIT_GOOD) return code;
     if (c->sim != NULL) {
         if (simulation_insert(c->sim, chip, copy, &cli_sink) != BL_OK) {

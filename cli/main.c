@@ -9,6 +9,7 @@ static const struct {
     int (*run)(int argc, char **argv);
     const char *summary;
 } commands[] = {
+    {"ports", command_ports, "the serial devices there are, and who answers on each"},
     {"build", command_build, "everything the bench file asks for"},
     {"assemble", command_assemble, "one source: image, listing, symbols"},
     {"disassemble", command_disassemble, "bytes back to source, with symbols"},

@@ -23,6 +23,12 @@ const GOptionEntry port_options[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
+const GOptionEntry state_options[] = {
+    {"state", 0, 0, G_OPTION_ARG_FILENAME, &given.state,
+     "where the simulated bench keeps its parts (default: state beside the bench file)", "FOLDER"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
 const GOptionEntry trace_options[] = {
     {"trace", 0, 0, G_OPTION_ARG_FILENAME, &given.trace,
      "write every byte of the line, with times, to a file (docs/trace.md)", "FILE"},
