@@ -77,8 +77,8 @@ show bootlace board run --for 7s
 prove bootlace check lamp.asm -p sim
 
 step "Faults are found and named, never taken for success"
-notice "expected D0  found 00" bootlace check lamp.asm -p sim --fault 'poke=$0313:$00'
-notice "expected A2  found A0" bootlace chip write U5 -p sim --state worn --fault 'stuck=$4000:1:0'
+notice "expected D0  found 00" bootlace check lamp.asm -p sim --fault poke=0x0313:0
+notice "expected A2  found A0" bootlace chip write U5 -p sim --state worn --fault stuck=0x4000:1:0
 prove bootlace chip write U5 -p sim --state noisy --fault flip=1/2000
 
 step "The chip in the board was not touched: out of its socket, into the programmer"

@@ -221,7 +221,7 @@ static bl_status run(connection *c, bl_transfer *job)
     }
     bl_far_side far = {d, programmer ? BL_LOADER_TYPING : c->b->method, c->baud, c->b->packet,
                        c->b->rounds};
-    return bl_pump_far(&c->port, &far, job, &watch, c->said, sizeof c->said);
+    return bl_pump_far(&c->port, &far, job, &watch, &c->far);
 }
 
 bl_status connect_run(connection *c, bl_transfer *job)
@@ -371,6 +371,34 @@ static void explain_line(connection *c, bool programmer)
     }
 }
 
+/* A text as it would be written in a dialogue file. Free with g_free. */
+static char *quoted(const char *text)
+{
+    GString *q = g_string_new("\"");
+    for (; *text != '\0'; text++) {
+        unsigned char byte = (unsigned char)*text;
+        if (byte == '\r' || byte == '\n')
+            g_string_append(q, byte == '\r' ? "\\r" : "\\n");
+        else if (byte >= ' ' && byte <= '~')
+            g_string_append_c(q, (char)byte);
+        else
+            g_string_append_printf(q, "\\x%02X", byte);
+    }
+    g_string_append_c(q, '"');
+    return g_string_free(q, FALSE);
+}
+
+/* What a device that speaks text said, and what it should have. */
+static void show_words(const connection *c)
+{
+    char *expected = quoted(c->far.expected), *said = quoted(c->far.said);
+    if (c->far.expected[0] != '\0') say("  expected: %s", expected);
+    if (c->far.expected[0] != '\0' || c->far.said[0] != '\0')
+        say("  it said:  %s", c->far.said[0] != '\0' ? said : "nothing more");
+    g_free(expected);
+    g_free(said);
+}
+
 static void explain_silence(connection *c, const bl_transfer *job, bool programmer)
 {
     if (job->stage == BL_STAGE_HELLO) {
@@ -392,6 +420,7 @@ static void explain_silence(connection *c, const bl_transfer *job, bool programm
              "  do it again: what is right already is kept",
              given.port, stage_text(job->stage), where_text(c, job), job->blocks_written,
              job->block_count, connect_unit(job));
+        show_words(c);
     }
 }
 
@@ -435,8 +464,8 @@ static void explain_refusal(const connection *c, const bl_transfer *job)
             part->name, part->vpp / 10u, part->vpp % 10u);
 }
 
-void explain(connection *c, const bl_transfer *job, bl_status status, const bl_chip *chip,
-             const whereis *w)
+static void explain_status(connection *c, const bl_transfer *job, bl_status status,
+                           const bl_chip *chip, const whereis *w)
 {
     bool programmer = chip != NULL;
     switch (status) {
@@ -474,15 +503,16 @@ void explain(connection *c, const bl_transfer *job, bl_status status, const bl_c
                  where_text(c, job), job->name);
             break;
         }
-        if (c->said[0] != '\0')
+        if (c->far.said[0] != '\0')
             fail("%s refused %s, at %s, saying: %s", job->name, stage_text(job->stage),
-                 where_text(c, job), c->said);
+                 where_text(c, job), c->far.said);
         else
             explain_refusal(c, job);
         break;
     case BL_E_SYNTAX:
-        fail("what comes back %s, at %s, makes no sense%s%s\n  does the dialogue fit the device?",
-             stage_text(job->stage), where_text(c, job), c->said[0] != '\0' ? ": " : "", c->said);
+        fail("what comes back %s, at %s, makes no sense; does the dialogue fit the device?",
+             stage_text(job->stage), where_text(c, job));
+        show_words(c);
         break;
     case BL_E_UNSUPPORTED:
         if (!programmer && !connect_is_eyelet(c->b)) {
@@ -505,4 +535,14 @@ void explain(connection *c, const bl_transfer *job, bl_status status, const bl_c
         break;
     default: fail("%s %s", bl_status_text(status), stage_text(job->stage)); break;
     }
+}
+
+void explain(connection *c, const bl_transfer *job, bl_status status, const bl_chip *chip,
+             const whereis *w)
+{
+    explain_status(c, job, status, chip, w);
+    if (job->in_loader)
+        say("  %s did not come back to its prompt: it may still be in its loader; reset it before "
+            "anything else is typed",
+            job->name);
 }

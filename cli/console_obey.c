@@ -44,7 +44,7 @@ static void fetch(console *k, char **word)
     k->c->began = k->c->port.now(k->c->port.context);
     if (type == BL_FILE_UNKNOWN)
         fail("%s: bin, hex or srec, by the ending", word[2]);
-    else if (transfer_range(k->c->b, word[1], &range) == EXIT_GOOD)
+    else if (transfer_range(k->c->b, word[1], true, &range) == EXIT_GOOD)
         transfer_fetch(k->c, range, type);
     given.out = NULL;
 }

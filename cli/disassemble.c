@@ -3,6 +3,7 @@
 
 #include "cli.h"
 #include "sheets.h"
+#include "where.h"
 
 static struct {
     char *cpu, *at, *range, *symbols, *direct;
@@ -38,8 +39,8 @@ static const usage words = {
     "Turns bytes back into source that assembles to the very same bytes. Code is followed from "
     "the\n"
     "entry point and the vectors; what nobody reaches is data.",
-    "  bootlace disassemble out/chips.hex -c 65c02 -r $E000..$FFFF\n"
-    "  bootlace disassemble rom.bin --at 0 -c z80 --code $100 -y rom.sym -o rom.asm"};
+    "  bootlace disassemble out/chips.hex -c 65c02 -r 0xE000..0xFFFF\n"
+    "  bootlace disassemble rom.bin --at 0 -c z80 --code 0x100 -y rom.sym -o rom.asm"};
 
 /* Everything that is gathered for one call, to be freed at its end. */
 typedef struct work {
@@ -71,23 +72,29 @@ static int take_symbols(work *w)
     return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
-static int take_number(const char *option, const char *text, uint32_t *value)
+/* Addresses may be symbols of -y. */
+static places symbols_of(const work *w)
 {
-    if (bl_number_parse((bl_text){text, strlen(text)}, UINT32_MAX, value) == BL_OK)
-        return EXIT_GOOD;
-    return cli_usage("%s %s: not an address", option, text);
+    return (places){.names = (const bl_disasm_name *)(void *)w->names->data,
+                    .name_count = w->names->len};
+}
+
+static int take_number(const work *w, const char *option, const char *text, uint32_t *value)
+{
+    places p = symbols_of(w);
+    return where_address(&p, option, text, value);
 }
 
 static int take_options(work *w)
 {
     int code = EXIT_GOOD;
-    if (options.range != NULL &&
-        bl_range_parse((bl_text){options.range, strlen(options.range)}, &w->o.range) != BL_OK)
-        return cli_usage("-r %s: like $C000..$FFFF (both included) or $C000+$4000", options.range);
-    if (options.direct != NULL) code = take_number("--direct", options.direct, &w->o.direct);
+    places p = symbols_of(w);
+    if (options.range != NULL && where_range(&p, "-r", options.range, &w->o.range) != EXIT_GOOD)
+        return EXIT_USAGE;
+    if (options.direct != NULL) code = take_number(w, "--direct", options.direct, &w->o.direct);
     for (char **c = options.code; c != NULL && *c != NULL && code == EXIT_GOOD; c++) {
         uint32_t entry = 0;
-        code = take_number("--code", *c, &entry);
+        code = take_number(w, "--code", *c, &entry);
         g_array_append_val(w->entries, entry);
     }
     w->o.entries = (const uint32_t *)(void *)w->entries->data;
@@ -140,8 +147,8 @@ static int disassemble(const char *path, const bench *b, work *w)
     w->o.sheet = options.cpu != NULL ? w->sheet : b->sheet;
     w->o.image = w->image;
     w->o.title = title;
+    if (code == EXIT_GOOD) code = take_symbols(w); /* options name them */
     if (code == EXIT_GOOD) code = take_options(w);
-    if (code == EXIT_GOOD) code = take_symbols(w);
     if (code == EXIT_GOOD) code = write_source(w);
     g_free(title);
     return code;

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "transfer.h"
+#include "where.h"
 
 static char *method;
 
@@ -13,7 +14,8 @@ static const GOptionEntry entries[] = {
 
 static const usage words = {"fetch RANGE -o FILE",
                             "Saves memory to a file, the exact bytes, read twice.",
-                            "  bootlace fetch $0300..$03FF -o page.hex -p sim"};
+                            "  bootlace fetch 0x0300..0x03FF -o page.hex -p sim\n"
+                            "  bootlace fetch light..character_end -o light.hex -p sim"};
 
 /* Reads the range, then has its check-sums compared with what is there: a line that lies twice
  * alike does not pass. Others are read twice. */
@@ -65,10 +67,11 @@ int transfer_fetch(connection *c, bl_range range, bl_filetype type)
     return code;
 }
 
-int transfer_range(const bench *b, const char *text, bl_range *range)
+int transfer_range(const bench *b, const char *text, bool in_console, bl_range *range)
 {
-    if (bl_range_parse((bl_text){text, strlen(text)}, range) != BL_OK)
-        return cli_usage("%s is not a range; like $0300..$03FF (both included) or $0300+256", text);
+    places p = {.b = b, .machine_radix = in_console};
+    int code = where_range(&p, NULL, text, range);
+    if (code != EXIT_GOOD) return code;
     uint64_t units = (uint64_t)1 << bl_sheet_address_bits(b->sheet);
     if ((uint64_t)range->first + range->count > units * bl_sheet_unit_bytes(b->sheet))
         return cli_usage("%s goes beyond the machine's addresses", text);
@@ -90,7 +93,7 @@ int command_fetch(int argc, char **argv)
         return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);
     int code = cli_bench(true, &b);
     if (code == EXIT_GOOD) code = transfer_method(b, method);
-    if (code == EXIT_GOOD) code = transfer_range(b, argv[1], &range);
+    if (code == EXIT_GOOD) code = transfer_range(b, argv[1], false, &range);
     if (code == EXIT_GOOD && (code = connect_board(b, &c)) == EXIT_GOOD) {
         code = transfer_fetch(&c, range, type);
         int end = connect_end(&c);

@@ -1,5 +1,6 @@
 /* image.c - bootlace image show | convert. */
 #include "cli.h"
+#include "where.h"
 
 #include <jansson.h>
 #include <string.h>
@@ -16,19 +17,19 @@ static const GOptionEntry entries[] = {
 };
 static const GOptionEntry convert_entries[] = {
     {"fill", 0, 0, G_OPTION_ARG_STRING, &options.fill,
-     "what gaps of a raw binary hold (default $FF)", "BYTE"},
+     "what gaps of a raw binary hold (default 0xFF)", "BYTE"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
 static const usage show_words = {
     "image show FILE",
     "Shows what an image file holds: pieces, check-sums, entry point; with -r its bytes.",
-    "  bootlace image show out/chips.hex\n  bootlace image show rom.bin --at $C000 -r "
-    "$FFFA..$FFFF"};
+    "  bootlace image show out/chips.hex\n  bootlace image show rom.bin --at 0xC000 -r "
+    "0xFFFA..0xFFFF"};
 static const usage convert_words = {
     "image convert IN -o OUT", "Converts between raw binary, Intel HEX and S-record.",
-    "  bootlace image convert rom.bin --at $C000 -o rom.hex\n"
-    "  bootlace image convert rom.hex -r $C000..$FFFF --fill $FF -o rom.bin"};
+    "  bootlace image convert rom.bin --at 0xC000 -o rom.hex\n"
+    "  bootlace image convert rom.hex -r 0xC000..0xFFFF --fill 0xFF -o rom.bin"};
 
 /* What of the image lies in the range asked for. */
 static int cut(bl_image **image)
@@ -36,8 +37,7 @@ static int cut(bl_image **image)
     bl_range range;
     uint32_t entry;
     if (options.range == NULL) return EXIT_GOOD;
-    if (bl_range_parse((bl_text){options.range, strlen(options.range)}, &range) != BL_OK)
-        return cli_usage("-r %s: like $C000..$FFFF (both included) or $C000+$4000", options.range);
+    if (where_range(NULL, "-r", options.range, &range) != EXIT_GOOD) return EXIT_USAGE;
     bl_image *part = NULL;
     if (bl_image_open(&host_memory, &part) != BL_OK) return fail("out of memory");
     bl_status status = BL_OK;
@@ -169,9 +169,8 @@ static int convert(int argc, char **argv)
         return cli_usage("-f %s: the formats are bin, hex and srec", given.format);
     if (type == BL_FILE_UNKNOWN)
         return cli_usage("%s: its ending names no format; give -f bin, hex or srec", given.out);
-    if (options.fill != NULL &&
-        bl_number_parse((bl_text){options.fill, strlen(options.fill)}, 255, &fill) != BL_OK)
-        return cli_usage("--fill %s is not a byte", options.fill);
+    if (options.fill != NULL && where_number("--fill", options.fill, 255, &fill) != EXIT_GOOD)
+        return EXIT_USAGE;
     int code = cli_read_image(argv[1], options.at, &image);
     if (code == EXIT_GOOD) code = cut(&image);
     if (code == EXIT_GOOD) code = write_image(image, type, (uint8_t)fill);

@@ -4,6 +4,8 @@
 #include <locale.h>
 #include <string.h>
 
+#include "places.h"
+
 static const struct {
     const char *name;
     int (*run)(int argc, char **argv);
@@ -72,6 +74,10 @@ int main(int argc, char **argv)
         printf("bootlace %s\n", BL_VERSION);
         return EXIT_GOOD;
     }
+    /* In a login shell $0 is "-bash": what was an address looks like an option. */
+    for (int i = 2; i < argc; i++)
+        if (argv[i][0] == '-' && places_eaten(argv[i]))
+            return cli_usage("'%s': %s", argv[i], places_eaten_hint);
     for (size_t i = 0; i < COMMANDS; i++)
         if (strcmp(argv[1], commands[i].name) == 0) return commands[i].run(argc - 1, argv + 1);
     return unknown(argv[1]);

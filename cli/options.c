@@ -1,5 +1,6 @@
 /* options.c - option tables and what they name: bench files, images. */
 #include "cli.h"
+#include "where.h"
 
 #include <string.h>
 
@@ -105,8 +106,7 @@ int cli_read_image(const char *path, const char *at, bl_image **image)
     size_t length = 0;
     uint32_t address = 0;
     *image = NULL;
-    if (at != NULL && bl_number_parse((bl_text){at, strlen(at)}, UINT32_MAX, &address) != BL_OK)
-        return cli_usage("--at %s is not an address", at);
+    if (at != NULL && where_address(NULL, "--at", at, &address) != EXIT_GOOD) return EXIT_USAGE;
     if (host_read_file(path, &text, &length, &cli_sink) != BL_OK) return EXIT_FAILED;
     bl_filetype type = type_of(path, text, length);
     int code = EXIT_FAILED;

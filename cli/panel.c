@@ -6,6 +6,7 @@
 #include "sheets.h"
 #include "sim/panel.h"
 #include "simulation.h"
+#include "where.h"
 
 static struct {
     char *at, *cpu, *range, *have, *have_at;
@@ -97,8 +98,8 @@ static int settle(work *k)
     if (options.typed && options.run && d->start[0] == '\0')
         return cli_usage("--run: the dialogue has no 'start'");
     if (options.range != NULL &&
-        bl_range_parse((bl_text){options.range, strlen(options.range)}, &k->panel.range) != BL_OK)
-        return cli_usage("-r %s: like $0300..$03FF (both included) or $0300+$100", options.range);
+        where_range(&(places){.b = k->b}, "-r", options.range, &k->panel.range) != EXIT_GOOD)
+        return EXIT_USAGE;
     if (options.group != 0 && options.group != 3 && options.group != 4)
         return cli_usage("--group %d: switches stand in groups of 3 or 4", options.group);
     k->panel.group = options.group != 0           ? (unsigned)options.group

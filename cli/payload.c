@@ -1,6 +1,8 @@
 /* payload.c - the SOURCE-or-IMAGE that a command is given, as an image. */
 #include "payload.h"
 
+#include "where.h"
+
 #include <string.h>
 
 void payload_end(payload *l)
@@ -42,4 +44,11 @@ int payload_begin(const bench *b, const char *name, const char *at, const projec
     l->image = bl_program_image(l->program);
     whereis_add(&l->names, l->program);
     return EXIT_GOOD;
+}
+
+int payload_address(const bench *b, const payload *l, const char *option, const char *text,
+                    uint32_t *address)
+{
+    places p = {.b = b, .w = &l->names};
+    return where_address(&p, option, text, address);
 }

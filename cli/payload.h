@@ -20,6 +20,9 @@ typedef struct payload {
 int payload_begin(const bench *b, const char *name, const char *at, const project_extras *extras,
                   payload *l);
 void payload_end(payload *l);
+/* An address that may be a symbol of the payload. Returns an exit code, after telling. */
+int payload_address(const bench *b, const payload *l, const char *option, const char *text,
+                    uint32_t *address);
 
 /* Is it an image file, by its ending or because of at? */
 bool payload_is_image(const char *name, const char *at);

@@ -5,7 +5,7 @@
 #include "transfer.h"
 
 static struct {
-    char *at;
+    char *at, *entry;
     char *method;
     gboolean run, all, stay, watch;
 } options;
@@ -21,6 +21,8 @@ static const GOptionEntry method_entries[] = {
 };
 static const GOptionEntry send_entries[] = {
     {"run", 0, 0, G_OPTION_ARG_NONE, &options.run, "start it after the proof", NULL},
+    {"entry", 0, 0, G_OPTION_ARG_STRING, &options.entry,
+     "start it there (default: its entry point; a raw binary has none)", "ADDRESS"},
     {"all", 0, 0, G_OPTION_ARG_NONE, &options.all, "write every block, not only what differs",
      NULL},
     {"stay", 0, 0, G_OPTION_ARG_NONE, &options.stay, "stay connected, as bootlace console", NULL},
@@ -53,11 +55,23 @@ static int send_payload(const bench *b, payload *l, transfer_wish *w)
     return code != EXIT_GOOD ? code : end;
 }
 
+/* --entry: an address, or a symbol of what is sent. */
+static int take_entry(const bench *b, payload *l)
+{
+    uint32_t entry;
+    int code = EXIT_GOOD;
+    if (options.entry == NULL) return code;
+    code = payload_address(b, l, "--entry", options.entry, &entry);
+    if (code == EXIT_GOOD) bl_image_set_entry(l->image, entry);
+    return code;
+}
+
 static int send_once(const bench *b, const char *name, transfer_wish *w,
                      const project_extras *extras)
 {
     payload l;
     int code = payload_begin(b, name, options.at, extras, &l);
+    if (code == EXIT_GOOD) code = take_entry(b, &l);
     if (code == EXIT_GOOD) code = send_payload(b, &l, w);
     payload_end(&l);
     return code;
@@ -87,6 +101,7 @@ static int send_or_check(int argc, char **argv, bool compare)
     transfer_wish w = {
         .compare = compare, .all = options.all, .run = options.run, .stay = options.stay};
     if (argc > 2) return cli_usage("one source or image at a time");
+    if (options.entry != NULL && !options.run) return cli_usage("--entry goes with --run");
     if (options.watch && (options.stay || given.json))
         return cli_usage("--watch goes neither with --stay nor with --json");
     int code = cli_bench(true, &b);

@@ -162,7 +162,8 @@ int transfer_look(const bench *b, const payload *l, transfer_wish *w)
 {
     if (bl_image_size(l->image) == 0) return fail("%s: there are no bytes in it", l->name);
     if (w->run && !bl_image_entry(l->image, &w->entry))
-        return fail("%s: --run needs an entry point; give it with .entry", l->name);
+        return fail("%s: --run needs an entry point; give it with .entry, or --entry ADDRESS",
+                    l->name);
     if (!w->compare && project_check_ram(b, l->image, &cli_sink) != BL_OK) return EXIT_FAILED;
     return EXIT_GOOD;
 }

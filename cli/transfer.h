@@ -28,7 +28,8 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w);
 /* Fetches text's range, "$0300..$03FF", into the file of -o. Returns an exit code, after telling.
  */
 int transfer_fetch(connection *c, bl_range range, bl_filetype type);
-/* Understands a range of the bench's machine. Returns an exit code, after telling. */
-int transfer_range(const bench *b, const char *text, bl_range *range);
+/* Understands a range of the bench's machine; in the console digits alone are in its radix. Returns
+ * an exit code, after telling. */
+int transfer_range(const bench *b, const char *text, bool in_console, bl_range *range);
 
 #endif

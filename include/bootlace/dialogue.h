@@ -15,7 +15,12 @@
 extern "C" {
 #endif
 
-enum { BL_DIALOGUE_TEXT = 120, BL_DIALOGUE_BLOCK = 64, BL_DIALOGUE_LINE = 1200 };
+enum {
+    BL_DIALOGUE_TEXT = 120,
+    BL_DIALOGUE_BLOCK = 64, /* the most bytes that one command can write */
+    BL_DIALOGUE_READ = 240, /* the most that one can ask for */
+    BL_DIALOGUE_LINE = 1200,
+};
 
 /* How bytes travel: by a loader of the far side, or typed in. */
 typedef enum bl_loader {
@@ -58,7 +63,8 @@ typedef struct bl_dialogue {
     uint8_t radix;            /* of all numbers: 16, 10 or 8 */
     uint8_t word;             /* bits: 8, or 12, which are two bytes of an image */
     bool high_first;          /* order of those two */
-    uint8_t block;            /* most bytes of one write or read */
+    uint8_t write_block;      /* most bytes of one write */
+    uint8_t read_block;       /* most bytes of one read */
     uint32_t baud;
     uint32_t pace_us, rest_us; /* pause after each character, and after each line */
     uint32_t patience_us;      /* longest wait for the prompt */
@@ -97,9 +103,10 @@ typedef struct bl_talk {
     char tail[BL_DIALOGUE_TEXT]; /* the last of it, line ends too */
     size_t tail_count;
     uint32_t address;
-    uint8_t bytes[BL_DIALOGUE_BLOCK]; /* READ: what was read */
+    uint8_t bytes[BL_DIALOGUE_READ]; /* READ: what was read */
     size_t count, got;
-    char said[BL_DIALOGUE_TEXT]; /* REFUSED, SYNTAX: the line that was not understood */
+    char said[BL_DIALOGUE_TEXT]; /* REFUSED, SYNTAX, TIMEOUT: the last line that was not understood
+                                  */
 } bl_talk;
 
 /* Begins one exchange. WRITE: count bytes of bytes; READ: count bytes are asked for; count is
@@ -112,8 +119,13 @@ void bl_talk_input(bl_talk *t, const uint8_t *bytes, size_t count, uint64_t now)
 /* When output or tick has something to do. */
 uint64_t bl_talk_deadline(const bl_talk *t);
 void bl_talk_tick(bl_talk *t, uint64_t now);
-/* BL_E_BUSY; BL_OK; BL_E_REFUSED: the device said so; BL_E_SYNTAX: what it gave is not what was
- * asked for; BL_E_TIMEOUT: it did not get ready. */
+/* What the device should have said and did not, for messages: its prompt, another text that was
+ * waited for, or the pattern of an answer; "" when nothing was. Valid as long as talk and dialogue
+ * are. */
+const char *bl_talk_expected(const bl_talk *t);
+/* BL_E_BUSY; BL_OK; BL_E_RANGE: the command is longer than BL_DIALOGUE_LINE; BL_E_REFUSED: the
+ * device said so; BL_E_SYNTAX: what it gave is not what was asked for; BL_E_TIMEOUT: it did not get
+ * ready. */
 bl_status bl_talk_status(const bl_talk *t);
 
 #ifdef __cplusplus

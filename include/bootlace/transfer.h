@@ -97,6 +97,7 @@ typedef struct bl_transfer {
     size_t asked;            /* sums or bytes in the current request */
     unsigned proof;          /* how many proofs are complete */
     char name[BL_NAME_MOST]; /* of the far side */
+    bool in_loader;          /* it failed, and the far side did not come back to its prompt */
     size_t most_data;        /* bytes of data in one frame; falls on a bad line */
     size_t part;             /* how much of the block is done */
     bool touched;            /* something of the block had to be written */

@@ -29,11 +29,10 @@ static size_t row_at(const bl_far_work *w, size_t index)
     enum { MOST = 1024 };
     const bl_transfer *job = w->job;
     bl_piece first = bl_transfer_block(job, index);
-    size_t n = 1, count = first.count;
-    if (!can_dump(w)) return 1;
+    size_t n = 1, count = first.count, most = can_dump(w) ? (size_t)MOST : w->d->read_block;
     for (; index + n < job->block_count; n++) {
         bl_piece next = bl_transfer_block(job, index + n);
-        if (next.first != first.first + count || count + next.count > MOST) break;
+        if (next.first != first.first + count || count + next.count > most) break;
         count += next.count;
     }
     return n;
@@ -42,8 +41,13 @@ static size_t row_at(const bl_far_work *w, size_t index)
 static bl_status read_bytes(bl_far_work *w, uint32_t first, uint8_t *bytes, size_t count)
 {
     if (can_dump(w)) return bl_far_dump(w, first, bytes, count);
-    bl_status status = bl_far_exchange(w, BL_TALK_READ, first, NULL, count);
-    if (status == BL_OK) memcpy(bytes, w->talk.bytes, count);
+    bl_status status = BL_OK;
+    for (size_t at = 0; at < count && status == BL_OK;) {
+        size_t n = count - at < w->d->read_block ? count - at : w->d->read_block;
+        status = bl_far_exchange(w, BL_TALK_READ, first + (uint32_t)at, NULL, n);
+        if (status == BL_OK) memcpy(bytes + at, w->talk.bytes, n);
+        at += n;
+    }
     return status;
 }
 
@@ -89,7 +93,7 @@ static bl_status compare(bl_far_work *w, bool proof)
 static bl_status read_range(bl_far_work *w)
 {
     const bl_transfer_options *o = &w->job->options;
-    size_t step = can_dump(w) ? 1024 : w->d != NULL ? w->d->block : (size_t)o->range.count;
+    size_t step = can_dump(w) ? 1024 : w->d != NULL ? w->d->read_block : (size_t)o->range.count;
     for (uint64_t at = 0; at < o->range.count; at += step) {
         uint64_t left = o->range.count - at;
         size_t n = left < step ? (size_t)left : step;
@@ -305,14 +309,14 @@ static bl_status cut_anew(bl_transfer *job, const bl_far_side *far)
 {
     bl_transfer_options o = job->options;
     bl_memory memory = job->memory;
-    o.block = far->dialogue != NULL ? far->dialogue->block : 64;
+    o.block = far->dialogue != NULL ? far->dialogue->write_block : 64;
     o.region = 0;
     bl_transfer_end(job);
     return bl_transfer_begin(job, &memory, &o);
 }
 
 bl_status bl_pump_far(const bl_serial *port, const bl_far_side *far, bl_transfer *job,
-                      const bl_pump_watch *watch, char *said, size_t room)
+                      const bl_pump_watch *watch, bl_far_words *words)
 {
     static const char nobody[] = "the machine";
     bl_far_work w = {.port = port, .far = far, .d = far->dialogue, .job = job, .watch = watch};
@@ -326,9 +330,11 @@ bl_status bl_pump_far(const bl_serial *port, const bl_far_side *far, bl_transfer
     job->options.corners = false;
     status = work(&w);
     job->resends += w.retries;
-    size_t n = strlen(w.talk.said);
-    if (n >= room) n = room - 1;
-    memcpy(said, w.talk.said, n);
-    said[n] = '\0';
+    memset(words, 0, sizeof *words);
+    if (w.d == NULL || w.talk.d == NULL) return status;
+    const char *expected = bl_talk_expected(&w.talk);
+    memcpy(words->said, w.talk.said, sizeof words->said);
+    for (size_t i = 0; i + 1 < sizeof words->expected && expected[i] != '\0'; i++)
+        words->expected[i] = expected[i];
     return status;
 }

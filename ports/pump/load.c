@@ -40,11 +40,11 @@ static uint64_t now_of(const bl_far_work *w)
     return w->port->now(w->port->context);
 }
 
-/* When it was stopped here the far side is told, so that it is usable again. */
+/* When it was stopped, or went wrong, the far side is told, so that it is usable again. */
 static bl_status carry_xmodem(bl_far_work *w, bl_xmodem *x)
 {
     bl_status status = carry(w, &x->way);
-    if (status != BL_E_BUSY) return status;
+    if (status == BL_OK || status == BL_E_IO) return status;
     bl_xmodem_cancel(x, now_of(w));
     bl_pump_way(w->port, &x->way, NULL);
     return status;
@@ -122,7 +122,7 @@ static bl_status send_xmodem(bl_far_work *w, const bl_piece *run)
     job->padding_kept = false;
     uint32_t behind = run->first + (uint32_t)run->count;
     if (pad > 0 && w->d != NULL && w->d->read[0] != '\0') {
-        size_t most = w->d->block;
+        size_t most = w->d->read_block;
         job->padding_kept = true;
         for (size_t at = 0; at < pad && status == BL_OK; at += most) {
             size_t n = pad - at < most ? pad - at : most;
@@ -186,13 +186,22 @@ static bl_status enter(bl_far_work *w, const bl_piece *run)
     return speaks ? bl_far_exchange(w, BL_TALK_LOAD, run->first, NULL, run->count) : BL_OK;
 }
 
-/* Back to the prompt, if there is one to come back to. */
+/* Back to the prompt, if there is one to come back to. After something went wrong it is seen that
+ * he is there: what is typed next would be taken for bytes. */
 static bl_status leave(bl_far_work *w, bl_status status)
 {
     if (w->d == NULL || status == BL_E_IO) return status;
+    bl_talk last = w->talk; /* what went wrong, for messages */
+    uint32_t where = w->job->where;
     bl_status end = bl_far_hear_out(w->port);
     if (end == BL_OK && w->d->leave[0] != '\0') end = bl_far_exchange(w, BL_TALK_LEAVE, 0, NULL, 0);
-    return status != BL_OK ? status : end;
+    if (status == BL_OK) return end;
+    if (end == BL_OK) end = bl_far_exchange(w, BL_TALK_WAKE, 0, NULL, 0);
+    if (end == BL_OK) end = bl_far_hear_out(w->port);
+    w->job->in_loader = end != BL_OK;
+    w->job->where = where;
+    w->talk = last;
+    return status;
 }
 
 bl_status bl_far_load(bl_far_work *w, const bl_piece *run)
@@ -203,7 +212,7 @@ bl_status bl_far_load(bl_far_work *w, const bl_piece *run)
     if (w->far->loader == BL_LOADER_XMODEM || w->far->loader == BL_LOADER_XMODEM_1K)
         return leave(w, send_xmodem(w, run));
     status = enter(w, run);
-    if (status != BL_OK) return status;
+    if (status != BL_OK) return leave(w, status);
     return leave(w, w->far->loader == BL_LOADER_BARE ? send_bare(w, run) : send_packets(w, run));
 }
 
@@ -213,7 +222,7 @@ bl_status bl_far_load_all(bl_far_work *w, const bl_piece *runs, size_t count)
     w->job->stage = BL_STAGE_WRITE;
     w->job->where = runs[0].first;
     bl_status status = enter(w, &runs[0]);
-    if (status != BL_OK) return status;
+    if (status != BL_OK) return leave(w, status);
     bool run = w->job->options.run && w->d == NULL;
     return leave(w, w->far->loader == BL_LOADER_ACKED ? send_acked(w, runs, count, run)
                                                       : send_records(w, runs, count));
@@ -239,7 +248,7 @@ bl_status bl_far_dump(bl_far_work *w, uint32_t first, uint8_t *bytes, size_t cou
     for (unsigned i = 0; i < TRIES; i++) {
         if (w->d != NULL) {
             status = bl_far_exchange(w, BL_TALK_DUMP, first, NULL, count);
-            if (status != BL_OK) return status;
+            if (status != BL_OK) return leave(w, status);
         }
         status = leave(w, receive(w, bytes, count));
         if (status != BL_E_LINE && status != BL_E_TIMEOUT) break;

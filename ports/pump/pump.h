@@ -55,12 +55,17 @@ typedef struct bl_far_side {
     uint8_t packet, rounds; /* PACKETS: payload; BLIND: how often */
 } bl_far_side;
 
+/* For messages, when it failed: the far side's last words, and what was expected of it. */
+typedef struct bl_far_words {
+    char said[BL_DIALOGUE_TEXT], expected[BL_DIALOGUE_TEXT];
+} bl_far_words;
+
 /* The same transfer with a machine that is not ours: looks, if it can be read, writes what differs,
  * and reads everything back, whatever it says of its own success. Results are told in job as
- * bl_pump_transfer does, and in proved_by, resends, padding; *said: the device's last words, when
- * it refused. BL_E_UNSUPPORTED with job->stage: this it cannot do (READ, RUN). */
+ * bl_pump_transfer does, and in proved_by, resends, padding; *words: what was said, when
+ * it failed. BL_E_UNSUPPORTED with job->stage: this it cannot do (READ, RUN). */
 bl_status bl_pump_far(const bl_serial *port, const bl_far_side *far, bl_transfer *job,
-                      const bl_pump_watch *watch, char *said, size_t room);
+                      const bl_pump_watch *watch, bl_far_words *words);
 
 /* Rows over a parallel port, until their status is settled. */
 bl_status bl_pump_rows(const bl_parallel *port, bl_rows *rows);

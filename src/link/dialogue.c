@@ -3,12 +3,14 @@
 
 #include "base/core.h"
 #include "bootlace/number.h"
+#include "fields.h"
 
 typedef struct reader {
     bl_dialogue *d;
     const char *name;
     const bl_sink *sink;
     uint32_t line;
+    bl_text row; /* the line, for marks */
     unsigned faults;
 } reader;
 
@@ -17,6 +19,16 @@ static void fault(reader *r, const char *hint, const char *message, bl_text what
     r->faults++;
     bl_report(r->sink, BL_ERROR, r->name, r->line, hint, message, (int)(what.length & 127),
               what.at);
+}
+
+/* The same with a piece of the line marked. */
+static void fault_at(reader *r, bl_text mark, const char *hint, const char *message)
+{
+    bl_diag d = {
+        BL_ERROR, r->name, r->line, (uint32_t)(mark.at - r->row.at) + 1, (uint32_t)mark.length,
+        r->row,   message, hint};
+    r->faults++;
+    if (r->sink != NULL && r->sink->report != NULL) r->sink->report(r->sink->context, &d);
 }
 
 /* ---- values ---- */
@@ -117,6 +129,17 @@ static bl_loader take_loader(reader *r, bl_text value, bool dumps)
 
 /* ---- lines ---- */
 
+/* What stands in braces must be known: it would be sent as it is. */
+static void check_fields(reader *r, bl_text key, bl_text value)
+{
+    char hint[200], message[120];
+    bl_text field, inside = {value.at + 1, value.length < 2 ? 0 : value.length - 2};
+    if (!dialogue_wrong_field(key, inside, &field, hint, sizeof hint)) return;
+    bl_format(message, sizeof message, "'%.*s' is no field of '%.*s'", (int)(field.length & 63),
+              field.at, (int)(key.length & 63), key.at);
+    fault_at(r, field, hint, message);
+}
+
 static bool take_words(reader *r, bl_text key, bl_text value)
 {
     bl_dialogue *d = r->d;
@@ -148,6 +171,7 @@ static bool take_words(reader *r, bl_text key, bl_text value)
     for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
         if (!bl_text_same(key, bl_text_of(all[i].key))) continue;
         take_text(r, value, all[i].to, all[i].room);
+        check_fields(r, key, value);
         return true;
     }
     return false;
@@ -181,6 +205,8 @@ static void take_line(reader *r, bl_text line)
 {
     bl_dialogue *d = r->d;
     size_t n = 0;
+    r->row = bl_text_trim(line);
+    r->row = (bl_text){line.at, r->row.length + (size_t)(r->row.at - line.at)};
     line = bl_text_trim(line);
     if (line.length == 0 || line.at[0] == '#') return;
     while (n < line.length && !bl_is_blank(line.at[n]))
@@ -188,7 +214,11 @@ static void take_line(reader *r, bl_text line)
     bl_text key = {line.at, n}, value = bl_text_trim((bl_text){line.at + n, line.length - n});
     if (take_words(r, key, value) || take_choices(r, key, value)) return;
     if (bl_text_same(key, bl_text_of("block")))
-        d->block = (uint8_t)take_number(r, value, 1, BL_DIALOGUE_BLOCK);
+        d->write_block = d->read_block = (uint8_t)take_number(r, value, 1, BL_DIALOGUE_BLOCK);
+    else if (bl_text_same(key, bl_text_of("write-block")))
+        d->write_block = (uint8_t)take_number(r, value, 1, BL_DIALOGUE_BLOCK);
+    else if (bl_text_same(key, bl_text_of("read-block")))
+        d->read_block = (uint8_t)take_number(r, value, 1, BL_DIALOGUE_READ);
     else if (bl_text_same(key, bl_text_of("baud")))
         d->baud = take_number(r, value, 50, 1000000);
     else if (bl_text_same(key, bl_text_of("pace")))
@@ -201,7 +231,7 @@ static void take_line(reader *r, bl_text line)
         fault(r,
               "known: name baud prompt wake ending write read answer refuse separator fill start "
               "load loading loader leave dump dumping dumper accept reject cancel echo number word "
-              "first block pace rest patience",
+              "first block write-block read-block pace rest patience",
               "nothing is called '%.*s' here", key);
 }
 
@@ -240,7 +270,7 @@ static void check_patterns(reader *r)
     if (d->dump[0] != '\0') need(r, "dump", d->dump, "{address");
     if (d->dump[0] != '\0' && d->dumper == BL_LOADER_NONE)
         fault(r, "bare, xmodem", "'dump' needs a 'dumper'%.*s", (bl_text){"", 0});
-    if (d->word == 12 && d->block % 2 != 0)
+    if (d->word == 12 && (d->write_block % 2 != 0 || d->read_block % 2 != 0))
         fault(r, "two bytes a word", "'block' must be even%.*s", (bl_text){"", 0});
 }
 
@@ -253,7 +283,8 @@ bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, 
                        .radix = 16,
                        .word = 8,
                        .dumper = BL_LOADER_NONE,
-                       .block = 16,
+                       .write_block = 16,
+                       .read_block = 16,
                        .baud = 9600,
                        .patience_us = 3000000};
     while (text.length > 0) {

@@ -26,8 +26,8 @@ bl_status bl_dialogue_script(const bl_dialogue *d, const bl_piece *piece, bool s
     bl_talk t;
     bl_status status = BL_OK;
     if (d->write[0] == '\0' || (start && d->start[0] == '\0')) return BL_E_UNSUPPORTED;
-    for (size_t at = 0; at < piece->count && status == BL_OK; at += d->block) {
-        size_t left = piece->count - at, n = left < d->block ? left : d->block;
+    for (size_t at = 0; at < piece->count && status == BL_OK; at += d->write_block) {
+        size_t left = piece->count - at, n = left < d->write_block ? left : d->write_block;
         bl_talk_begin(&t, d, BL_TALK_WRITE, piece->first + (uint32_t)at, piece->bytes + at, n, 0);
         status = write_command(&t, writer);
     }

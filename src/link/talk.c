@@ -8,7 +8,10 @@
 
 static void add(bl_talk *t, char c)
 {
-    if (t->out_count < sizeof t->out) t->out[t->out_count++] = c;
+    if (t->out_count < sizeof t->out)
+        t->out[t->out_count++] = c;
+    else
+        t->status = BL_E_RANGE; /* nothing is sent of a command that is cut off */
 }
 
 static void add_number(bl_talk *t, uint32_t value, unsigned digits)
@@ -102,7 +105,8 @@ static void add_separator(bl_talk *t)
 static void add_bytes(bl_talk *t)
 {
     size_t units = t->count / unit_bytes(t->d);
-    for (size_t i = 0; i < units; i++) {
+    if (t->count > sizeof t->bytes) t->status = BL_E_RANGE;
+    for (size_t i = 0; i < units && t->status == BL_E_BUSY; i++) {
         if (i > 0) add_separator(t);
         add_number(t, unit_at(t, i), unit_digits(t->d));
     }
@@ -111,7 +115,7 @@ static void add_bytes(bl_talk *t)
 /* The same for each byte, with the prompt between. */
 static void add_each(bl_talk *t, bl_text text)
 {
-    for (size_t i = 0; i < t->count / unit_bytes(t->d); i++) {
+    for (size_t i = 0; i < t->count / unit_bytes(t->d) && t->status == BL_E_BUSY; i++) {
         if (i > 0) add_wait(t, (bl_text){NULL, 0});
         for (size_t k = 0; k < text.length; k++)
             add(t, text.at[k]);
@@ -192,11 +196,17 @@ void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t
     t->status = BL_E_BUSY;
     t->address = address;
     t->count = count;
+    bool bounded = kind == BL_TALK_WRITE || kind == BL_TALK_READ;
+    if (bounded && count > (kind == BL_TALK_WRITE ? (size_t)BL_DIALOGUE_BLOCK : sizeof t->bytes)) {
+        t->status = BL_E_RANGE;
+        return;
+    }
     if (kind == BL_TALK_WRITE) memcpy(t->bytes, bytes, count);
     if (kind == BL_TALK_FILL) memcpy(t->bytes, bytes, unit_bytes(d));
     compose_kind(t);
     t->next_at = now;
     t->deadline = now + d->patience_us;
+    if (t->status == BL_E_RANGE) return;
     if (t->out_count == 0) t->status = BL_OK; /* it needs no waking, or leaves by itself */
 }
 
@@ -217,7 +227,8 @@ static uint64_t patience(const bl_talk *t)
 size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t room, uint64_t now)
 {
     size_t n = 0;
-    while (n < room && t->out_sent < t->out_count && !waits(t) && now >= t->next_at) {
+    while (t->status == BL_E_BUSY && n < room && t->out_sent < t->out_count && !waits(t) &&
+           now >= t->next_at) {
         bytes[n++] = (uint8_t)t->out[t->out_sent++];
         /* Patience begins when all is said. */
         t->deadline = now + patience(t);
@@ -271,7 +282,7 @@ static void take_bytes(bl_talk *t, bl_text *text)
     uint32_t value;
     for (;;) {
         size_t before = text->length;
-        if (t->got == t->count || !number_at(t->d, text, most, &value)) return;
+        if (t->got + unit_bytes(t->d) > t->count || !number_at(t->d, text, most, &value)) return;
         if (value >> t->d->word != 0 || before - text->length < digits) return;
         keep_unit(t, value);
         bl_text rest = *text;
@@ -323,6 +334,7 @@ static void take_line(bl_talk *t)
     if (t->kind == BL_TALK_WAKE || line.length == 0) return; /* greetings are anything */
     if (bl_text_same(line, said_last(t))) return;
     bl_text rest = line;
+    if (t->kind != BL_TALK_READ) keep_said(t, line); /* in case that it is the last */
     if (t->d->refuse[0] != '\0' && skip(&rest, t->d->refuse)) {
         keep_said(t, line);
         t->status = BL_E_REFUSED;
@@ -377,6 +389,15 @@ void bl_talk_tick(bl_talk *t, uint64_t now)
     bool said = t->out_sent == t->out_count;
     if (t->status != BL_E_BUSY || (!said && !waits(t)) || now < t->deadline) return;
     t->status = said && t->until == NULL ? BL_OK : BL_E_TIMEOUT;
+    if (t->status == BL_E_TIMEOUT && t->line_count > 0)
+        keep_said(t, bl_text_trim((bl_text){t->line, t->line_count}));
+}
+
+const char *bl_talk_expected(const bl_talk *t)
+{
+    if (t->status == BL_E_SYNTAX) return t->d->answer;
+    if (waits(t)) return t->out + t->out_sent + 1;
+    return t->until != NULL ? t->until : "";
 }
 
 uint64_t bl_talk_deadline(const bl_talk *t)

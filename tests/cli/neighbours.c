@@ -215,7 +215,7 @@ TEST(what_is_wrong_with_a_line_is_told)
     expect_code(0, "bootlace chip write -q -p sim");
     edit("bench.yaml", "baud: 19200", "baud: 9600");
     CHECK_CONTAINS(expect_code(1, "bootlace send lamp.asm -p sim").err,
-                   "make no sense at 9600 baud\n  most likely the rate is wrong");
+                   "wrong rate: Eyelet 65C02 answers on sim at 19200 baud, and bench.yaml says 9600");
     /* A loop-back: what is sent comes back, and nothing else. */
     copy_example();
     r = test_command(

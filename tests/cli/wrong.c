@@ -49,7 +49,7 @@ TEST(disassemble)
     wrong(2, "no sheet for a CPU named 'z99'", "bootlace disassemble rom.bin --at 0 -c z99");
     wrong(2, "a raw binary carries no address; give --at ADDRESS",
           "bootlace disassemble rom.bin -c 6502");
-    wrong(2, "-r 5..: like $C000..$FFFF", "bootlace disassemble rom.bin --at 0 -c 6502 -r 5..");
+    wrong(2, "'5..' is not a range: FIRST..LAST (both included)", "bootlace disassemble rom.bin --at 0 -c 6502 -r 5..");
     wrong(2, "--code here: not an address",
           "bootlace disassemble rom.bin --at 0 -c 6502 --code here");
     wrong(1, "nothing of the image lies in $10+5",
@@ -174,10 +174,10 @@ TEST(images)
     wrong(2, "a raw binary carries no address",
           "bootlace image show /bin/true -r 0..1; cp ok.hex raw.bin; bootlace image show raw.bin; "
           "code=$?; rm raw.bin; exit $code");
-    wrong(2, "--fill 256 is not a byte", "bootlace image convert ok.hex -o x.bin --fill 256");
+    wrong(2, "--fill 256: not a number from 0 to 255", "bootlace image convert ok.hex -o x.bin --fill 256");
     wrong(1, "nothing of the image lies in $9000..$9FFF",
           "bootlace image convert ok.hex -o x.bin -r '$9000..$9FFF'");
-    wrong(2, "-r 5..1", "bootlace image show ok.hex -r 5..1");
+    wrong(2, "'5..1' ends before it begins", "bootlace image show ok.hex -r 5..1");
     wrong(2, "--at nowhere is not an address", "bootlace image show ok.hex --at nowhere");
     CHECK_CONTAINS(expect_code(0, "bootlace image show ok.hex").out, "$0030..$0032");
     CHECK_CONTAINS(expect_code(0, "bootlace image show ok.hex -r '$31..$32'").out, "33 7A");
@@ -254,7 +254,7 @@ TEST(chips_and_ranges)
     wrong(2, "where to?", "bootlace chip read -p sim");
     wrong(2, "one chip at a time", "bootlace chip write U5 U6 -p sim");
     wrong(2, "exclude each other", "bootlace chip write -p sim --protect --unprotect");
-    wrong(2, "is not a range", "bootlace fetch lots -o x.bin -p sim");
+    wrong(2, "nothing is called 'lots'", "bootlace fetch lots -o x.bin -p sim");
     wrong(2, "beyond the machine's addresses", "bootlace fetch '$FFFF+2' -o x.bin -p sim");
     wrong(2, "which range?", "bootlace fetch -o x.bin -p sim");
     wrong(2, "is not a time", "bootlace board run --for ever");

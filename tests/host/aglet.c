@@ -106,7 +106,7 @@ static bl_transfer job;
 
 static bl_status send(const bl_piece *pieces, size_t count, bool run, uint32_t entry)
 {
-    static char said[80];
+    static bl_far_words words;
     bl_transfer_options o = {.goal = BL_GOAL_WRITE,
                              .pieces = pieces,
                              .piece_count = count,
@@ -117,7 +117,7 @@ static bl_status send(const bl_piece *pieces, size_t count, bool run, uint32_t e
     bl_far_side far = {.loader = BL_LOADER_ACKED, .baud = b->link_baud};
     bl_serial port = sim_line_port(&sim.board_line);
     CHECK_INT(bl_transfer_begin(&job, &test_memory, &o), BL_OK);
-    bl_status status = bl_pump_far(&port, &far, &job, NULL, said, sizeof said);
+    bl_status status = bl_pump_far(&port, &far, &job, NULL, &words);
     bl_transfer_end(&job);
     return status;
 }

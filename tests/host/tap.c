@@ -98,7 +98,7 @@ static void stop_everywhere(const char *folder, unsigned most)
     static sim_bench sim;
     static bl_transfer job;
     static uint8_t bytes[300];
-    char said[80];
+    bl_far_words words;
     bench *b = example_bench_named(folder);
     bl_far_side far = {b->link_dialogue, b->method, b->link_baud, 0, 0};
     for (size_t i = 0; i < sizeof bytes; i++)
@@ -119,11 +119,11 @@ static void stop_everywhere(const char *folder, unsigned most)
         looks = 0;
         bytes[limit % sizeof bytes] ^= 1;
         CHECK_INT(bl_transfer_begin(&job, &test_memory, &o), BL_OK);
-        bl_status status = bl_pump_far(&port, &far, &job, &watch, said, sizeof said);
+        bl_status status = bl_pump_far(&port, &far, &job, &watch, &words);
         CHECK(status == BL_E_BUSY || status == BL_OK);
         bl_transfer_end(&job);
         CHECK_INT(bl_transfer_begin(&job, &test_memory, &o), BL_OK);
-        status = bl_pump_far(&port, &far, &job, NULL, said, sizeof said);
+        status = bl_pump_far(&port, &far, &job, NULL, &words);
         if (status != BL_OK)
             test_fail(__FILE__, __LINE__, "%s after %u: %s", folder, limit, bl_status_text(status));
         CHECK_INT(job.proved_by, BL_PROOF_READ);

@@ -30,7 +30,8 @@ TEST(dialogue_files)
     if (read_text(good, &d) != BL_OK) test_fail(__FILE__, __LINE__, "%s", test_messages());
     CHECK_TEXT(d.name, "Dot");
     CHECK_TEXT(d.ending, "\r");
-    CHECK_INT(d.block, 8);
+    CHECK_INT(d.write_block, 8);
+    CHECK_INT(d.read_block, 8);
     CHECK_INT(d.patience_us, 50000);
     CHECK_INT(d.radix, 16);
     refuse("prompt ready", "dot.dialogue:11: error: text in double quotes is expected");
@@ -46,6 +47,36 @@ TEST(dialogue_files)
     refuse("wake \"\\q\"", "an escape in it is unknown");
     CHECK_INT(read_text("", &d), BL_E_SYNTAX);
     CHECK_CONTAINS(test_messages(), "without a 'prompt'");
+}
+
+TEST(misspelt_fields_are_found_where_they_stand)
+{
+    refuse("write \"set {adress:4}={bytes}\"",
+           "dot.dialogue:11:12: error: '{adress:4}' is no field");
+    CHECK_CONTAINS(test_messages(), "~~~~~~~~~~");
+    CHECK_CONTAINS(test_messages(), "did you mean {address}?");
+    refuse("write \"set {address}={byts}\"", "did you mean {bytes}?");
+    refuse("load \"x {address} {bytes}\"", "'{bytes}' is no field of 'load'");
+    refuse("read \"v {address:x}\"", "'{address:x}' is no field of 'read'");
+    refuse("read \"v {address\"", "the brace is never closed");
+    refuse("separator \"{each:D}\"", "'separator' takes {wait:TEXT}");
+    refuse("fill \"{address} {bytes}\"", "did you mean {byte}?");
+    bl_dialogue d;
+    char text[1000];
+    snprintf(text, sizeof text, "%sprompt \"{ready}\"\nstart \"\\x7Bgo\\x7D {address}\"\n", good);
+    CHECK_INT(read_text(text, &d), BL_OK); /* a prompt is what the device says; \x7B is sent */
+}
+
+TEST(what_is_read_and_what_is_written_at_once_are_two_numbers)
+{
+    bl_dialogue d;
+    char text[1000];
+    snprintf(text, sizeof text, "%sread-block 128\nwrite-block 4\n", good);
+    CHECK_INT(read_text(text, &d), BL_OK);
+    CHECK_INT(d.read_block, 128);
+    CHECK_INT(d.write_block, 4);
+    refuse("read-block 241", "too small or too large");
+    refuse("write-block 65", "too small or too large");
 }
 
 /* ---- conversations ---- */
@@ -122,6 +153,32 @@ TEST(what_cannot_be_believed)
     now += 60000;
     bl_talk_tick(&t, now);
     CHECK_INT(bl_talk_status(&t), BL_E_TIMEOUT);
+    CHECK_TEXT(bl_talk_expected(&t), ". ");
+    CHECK_TEXT(t.said, "1F0/01,02,03,04,05");
+}
+
+/* A device with words of two bytes, asked for an odd count; a command that is too long to hold. */
+TEST(nothing_is_kept_beyond_what_was_asked_for)
+{
+    bl_dialogue d;
+    bl_talk t;
+    char text[1000], far[200] = "0008/";
+    snprintf(text, sizeof text, "%sword 12\nnumber octal\n", good);
+    CHECK_INT(read_text(text, &d), BL_OK);
+    bl_talk_begin(&t, &d, BL_TALK_READ, 16, NULL, 5, now);
+    listen(&t);
+    hear(&t, "10/0001,0002,0003,0004\r\n. ");
+    CHECK(t.got <= 5);
+    CHECK_INT(t.bytes[5], 0);
+    memset(far, 'x', 118);
+    snprintf(text, sizeof text, "%sblock 64\nseparator \"%.110s\"\n", good, far);
+    CHECK_INT(read_text(text, &d), BL_OK);
+    uint8_t bytes[64] = {0};
+    bl_talk_begin(&t, &d, BL_TALK_WRITE, 0, bytes, sizeof bytes, now);
+    CHECK_INT(bl_talk_status(&t), BL_E_RANGE);
+    CHECK_INT(bl_talk_output(&t, bytes, sizeof bytes, now + 1000000), 0);
+    bl_talk_begin(&t, &d, BL_TALK_READ, 0, NULL, 241, now);
+    CHECK_INT(bl_talk_status(&t), BL_E_RANGE);
 }
 
 TEST(numbers_and_pace_of_the_device)
