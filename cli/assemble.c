@@ -1,5 +1,6 @@
 /* assemble.c - bootlace assemble. */
 #include "cli.h"
+#include "define.h"
 #include "sheets.h"
 
 #include <glib/gstdio.h>
@@ -7,7 +8,7 @@
 
 static struct {
     char *cpu, *listing, *symbols, *map;
-    char **defines, **folders;
+    char **folders;
     gboolean strict, watch, expand;
 } options;
 
@@ -27,8 +28,6 @@ static const GOptionEntry entries[] = {
     {"expand", 0, 0, G_OPTION_ARG_NONE, &options.expand,
      "show in the listing the lines that macros and repeats made", NULL},
     {"strict", 0, 0, G_OPTION_ARG_NONE, &options.strict, "warnings are errors", NULL},
-    {"define", 'D', 0, G_OPTION_ARG_STRING_ARRAY, &options.defines, "a constant; without a value 1",
-     "NAME=VALUE"},
     {"include", 'I', 0, G_OPTION_ARG_FILENAME_ARRAY, &options.folders,
      "a folder to look for .include and .use in", "FOLDER"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
@@ -38,41 +37,6 @@ static const usage words = {"assemble SRC",
                             "Assembles one source into an image, a listing and a symbol file.",
                             "  bootlace assemble lamp.asm -c 65c02 -o lamp.hex -l lamp.lst\n"
                             "  bootlace assemble lamp.asm -b bench.yaml -o - -f srec"};
-
-/* NAME or NAME=VALUE; the name part is cut off in place. */
-static bool read_definition(char *text, bl_definition *d)
-{
-    char *equals = strchr(text, '=');
-    d->name = text;
-    d->value = 1;
-    bool named = g_ascii_isalpha(text[0]) || text[0] == '_';
-    for (const char *p = text; named && *p != '\0' && p != equals; p++)
-        named = g_ascii_isalnum(*p) || *p == '_';
-    if (!named) return false;
-    if (equals == NULL) return true;
-    *equals = '\0';
-    const char *value = equals + 1;
-    bool negative = *value == '-';
-    bl_text number = {value + negative, strlen(value + negative)};
-    size_t used;
-    if (bl_number_scan(number, &used, &d->value) != BL_OK || used != number.length) return false;
-    if (negative) d->value = (int64_t)(0 - (uint64_t)d->value);
-    return true;
-}
-
-static int read_definitions(bl_definition **list, size_t *count)
-{
-    *count = options.defines != NULL ? g_strv_length(options.defines) : 0;
-    *list = g_new0(bl_definition, *count + 1);
-    for (size_t i = 0; i < *count; i++) {
-        char *shown = g_strdup(options.defines[i]);
-        bool good = read_definition(options.defines[i], &(*list)[i]);
-        if (!good) cli_usage("-D %s: like NAME or NAME=12", shown);
-        g_free(shown);
-        if (!good) return EXIT_USAGE;
-    }
-    return EXIT_GOOD;
-}
 
 typedef enum product { LISTING, SYMBOLS, MAP, IMAGE } product;
 
@@ -216,7 +180,7 @@ static int watch(const char *source, project_extras *extras, bl_filetype type)
 
 int command_assemble(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {entries, bench_options, NULL};
+    const GOptionEntry *tables[] = {entries, define_options, bench_options, NULL};
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc != 2)
         return cli_usage(argc < 2 ? "which source? bootlace assemble SRC" : "one source at a time");
@@ -227,11 +191,7 @@ int command_assemble(int argc, char **argv)
                              : "%s: its ending names no format; give -f bin, hex or srec",
                          given.format != NULL ? given.format : given.out);
     project_extras extras = {.folders = options.folders, .strict = options.strict};
-    bl_definition *list;
-    int code = read_definitions(&list, &extras.definition_count);
-    extras.definitions = list;
-    if (code == EXIT_GOOD)
-        code = options.watch ? watch(argv[1], &extras, type) : run(argv[1], &extras, type);
-    g_free(list);
-    return code;
+    int code = define_take(&extras);
+    if (code != EXIT_GOOD) return code;
+    return options.watch ? watch(argv[1], &extras, type) : run(argv[1], &extras, type);
 }

@@ -76,6 +76,10 @@ int board_open(bench **b, simulation **s)
         bench_close(*b);
         return cli_usage("board is the simulated bench; -p can only be sim here");
     }
+    if (simulation_check_cpu(*b, &cli_sink) != BL_OK) {
+        bench_close(*b);
+        return EXIT_FAILED;
+    }
     if (simulation_open(*b, given.state, (uint64_t)given.seed, given.faults, &cli_sink, s) !=
         BL_OK) {
         bench_close(*b);

@@ -1,11 +1,13 @@
 /* build.c - bootlace build. */
 #include "cli.h"
+#include "define.h"
 #include "logbook.h"
 
 static const usage words = {"build",
                             "Assembles everything the bench file asks for, checks it, and writes "
                             "it to out/ beside the bench file.",
-                            "  bootlace build -b examples/skerry-65/bench.yaml"};
+                            "  bootlace build\n"
+                            "  bootlace build -b bench.yaml -D FAST=1"};
 
 static void tell(const project *p)
 {
@@ -22,34 +24,34 @@ static void tell(const project *p)
         if (a->kind != BL_AREA_ROM) continue;
         uint64_t used = bl_image_count(p->chips, a->range);
         say("  %-12s %6lu  %6lu  %s..%s", a->name, (unsigned long)used,
-            (unsigned long)(a->range.count - used), cli_address(p->b, a->range.first),
+            (unsigned long)(bl_area_size(a) - used), cli_address(p->b, a->range.first),
             cli_address(p->b, bl_range_last(a->range)));
     }
 }
 
 int command_build(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {bench_options, NULL};
+    const GOptionEntry *tables[] = {bench_options, define_options, NULL};
     bench *b;
     project *p = NULL;
     size_t files = 0;
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc != 1) return cli_usage("build takes no operands; the bench file says what to build");
-    int code = cli_bench(true, &b);
+    project_extras extras = {.folders = NULL};
+    int code = define_take(&extras);
+    if (code == EXIT_GOOD) code = cli_bench(true, &b);
     if (code != EXIT_GOOD) return code;
     code = EXIT_FAILED;
     if (b->piece_count == 0) {
         fail("%s: nothing to build; add a 'build:' list", b->path);
-    } else if (project_build(b, PROJECT_ALL, NULL, &cli_sink, &p) != BL_OK) {
+    } else if (project_build(b, PROJECT_ALL, &extras, &cli_sink, &p) != BL_OK) {
         say("%u error%s, nothing written", cli_errors(), cli_errors() == 1 ? "" : "s");
     } else if (project_write(p, &cli_sink, &files) == BL_OK) {
         logbook *book = logbook_open(b, &cli_sink);
         logbook_built(book, b, p->chips);
         logbook_close(book);
         tell(p);
-        char *folder = host_path_in(b->folder, "out");
-        say("%s built: %zu files in %s", b->name, files, folder);
-        g_free(folder);
+        say("%s built: %zu files in %s", b->name, files, b->out);
         code = EXIT_GOOD;
     }
     project_close(p);

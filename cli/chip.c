@@ -1,5 +1,6 @@
 /* chip.c - bootlace chip: its subcommands, and what they have alike. */
 #include "chip.h"
+#include "define.h"
 
 #include <string.h>
 
@@ -93,7 +94,10 @@ int work_image(work *k)
         if (code != EXIT_GOOD) return code;
         return project_check_chips(k->b, k->image, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
     }
-    if (project_build(k->b, PROJECT_CHIPS, NULL, &cli_sink, &k->p) != BL_OK) return EXIT_FAILED;
+    project_extras extras = {.folders = NULL};
+    int code = define_take(&extras);
+    if (code != EXIT_GOOD) return code;
+    if (project_build(k->b, PROJECT_CHIPS, &extras, &cli_sink, &k->p) != BL_OK) return EXIT_FAILED;
     k->image = k->p->chips;
     whereis_add_project(&k->names, k->p);
     return bl_image_size(k->image) > 0 ? EXIT_GOOD
@@ -146,7 +150,7 @@ void put_checksums(json_t *object, const uint8_t *bytes, size_t count)
 typedef struct subcommand {
     const char *name;
     usage words;
-    const GOptionEntry *tables[8];
+    const GOptionEntry *tables[9];
     int (*run)(int argc, char **argv);
 } subcommand;
 
@@ -156,10 +160,10 @@ static const subcommand all[] = {
       "Shows how the image is cut onto the chips, what their last bytes hold, and what you must "
       "do.",
       "  bootlace chip plan\n  bootlace chip plan -o plan.png\n  bootlace chip plan --parts"},
-     {plan_entries, image_entries, bench_options, json_options, NULL},
+     {plan_entries, image_entries, define_options, bench_options, json_options, NULL},
      chip_plan},
     {"blank",
-     {"chip blank [CHIP]", "Looks whether a chip is blank: all $FF.",
+     {"chip blank [CHIP]", "Looks whether a chip is blank: all 0xFF.",
       "  bootlace chip blank U5 -p sim"},
      {bench_options, port_options, trace_options, json_options, NULL},
      chip_blank},
@@ -167,13 +171,14 @@ static const subcommand all[] = {
      {"chip write [CHIP]", "Writes a chip: only what differs, each byte verified afterwards.",
       "  bootlace chip write U5 -p sim\n  bootlace chip write U5 -p /dev/ttyUSB1 --image "
       "out/chips.hex\n  bootlace chip write --set -p sim"},
-     {write_entries, proof_entries, image_entries, bench_options, port_options, trace_options,
-      json_options, NULL},
+     {write_entries, proof_entries, image_entries, define_options, bench_options, port_options,
+      trace_options, json_options, NULL},
      chip_write},
     {"verify",
      {"chip verify [CHIP]", "Compares a chip with what was built.",
       "  bootlace chip verify U5 -p sim"},
-     {proof_entries, image_entries, bench_options, port_options, trace_options, json_options, NULL},
+     {proof_entries, image_entries, define_options, bench_options, port_options, trace_options,
+      json_options, NULL},
      chip_verify},
     {"read",
      {"chip read [CHIP] -o FILE",
@@ -186,7 +191,7 @@ static const subcommand all[] = {
      {"chip label [CHIP]... -o SHEET",
       "Draws labels to size: position, part, address range, version, checksum, date.",
       "  bootlace chip label -o labels.pdf\n  bootlace chip label U5 --narrow -o u5.png"},
-     {label_entries, image_entries, bench_options, NULL},
+     {label_entries, image_entries, define_options, bench_options, NULL},
      chip_label},
     {"history",
      {"chip history [CHIP]", "Lists from the logbook what was written into the bench's chips.",

@@ -53,7 +53,7 @@ static void draw_memory(const work *k)
 {
     strip_mark marks[MARKS];
     char text[40];
-    uint64_t whole = (uint64_t)1 << bl_sheet_address_bits(k->b->sheet);
+    uint64_t whole = strip_span(k->b);
     int wide = 4;
     for (size_t i = 0; i < k->b->area_count; i++)
         wide = MAX(wide, (int)strlen(k->b->areas[i].name));

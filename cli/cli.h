@@ -21,6 +21,7 @@ typedef struct common {
 extern common given;
 
 extern const GOptionEntry bench_options[];  /* -b -q -v */
+extern const GOptionEntry quiet_options[];  /* -q, where no bench is needed */
 extern const GOptionEntry port_options[];   /* -p --state --fault --seed */
 extern const GOptionEntry state_options[];  /* --state alone */
 extern const GOptionEntry trace_options[];  /* --trace, where a line is opened */

@@ -83,6 +83,7 @@ int connect_board(const bench *b, connection *c)
             "for programs that use port.h");
     if (!b->has_link || (sim && b->neighbour == NULL && !parallel && b->link_device == NULL))
         return fail("%s: no 'link:' says which device the serial line is on", b->path);
+    if (sim && simulation_check_cpu(b, &cli_sink) != BL_OK) return EXIT_FAILED;
     int code = begin(b, c, b->link_baud, false);
     if (code != EXIT_GOOD) return code;
     if (c->sim != NULL) {

@@ -1,5 +1,5 @@
-/* image.c - bootlace image show | convert. */
-#include "cli.h"
+/* image.c - bootlace image show | convert; the others are in image_files.c. */
+#include "image.h"
 #include "where.h"
 
 #include <jansson.h>
@@ -31,13 +31,9 @@ static const usage convert_words = {
     "  bootlace image convert rom.bin --at 0xC000 -o rom.hex\n"
     "  bootlace image convert rom.hex -r 0xC000..0xFFFF --fill 0xFF -o rom.bin"};
 
-/* What of the image lies in the range asked for. */
-static int cut(bl_image **image)
+int image_keep(bl_image **image, bl_range range, const char *shown)
 {
-    bl_range range;
     uint32_t entry;
-    if (options.range == NULL) return EXIT_GOOD;
-    if (where_range(NULL, "-r", options.range, &range) != EXIT_GOOD) return EXIT_USAGE;
     bl_image *part = NULL;
     if (bl_image_open(&host_memory, &part) != BL_OK) return fail("out of memory");
     bl_status status = BL_OK;
@@ -53,8 +49,19 @@ static int cut(bl_image **image)
     bl_image_close(*image);
     *image = part;
     if (status != BL_OK) return fail("%s", bl_status_text(status));
-    return bl_image_size(part) > 0 ? EXIT_GOOD
-                                   : fail("nothing of the image lies in %s", options.range);
+    return bl_image_size(part) > 0 ? EXIT_GOOD : fail("nothing of the image lies in %s", shown);
+}
+
+/* What of the image lies in the range asked for, which may name areas and symbols of a bench. */
+static int cut(bl_image **image)
+{
+    bl_range range;
+    bench *b = NULL;
+    if (options.range == NULL) return EXIT_GOOD;
+    int code = cli_bench(false, &b);
+    if (code == EXIT_GOOD) code = where_range(&(places){.b = b}, "-r", options.range, &range);
+    bench_close(b);
+    return code == EXIT_GOOD ? image_keep(image, range, options.range) : code;
 }
 
 static void dump(bl_piece p)
@@ -140,7 +147,7 @@ static int show(int argc, char **argv)
     return code;
 }
 
-static int write_image(const bl_image *image, bl_filetype type, uint8_t fill)
+int image_write(const bl_image *image, bl_filetype type, uint8_t fill)
 {
     host_output out;
     bl_writer writer;
@@ -154,6 +161,17 @@ static int write_image(const bl_image *image, bl_filetype type, uint8_t fill)
     return fail("%s: %s; cut a part out with -r", given.out, bl_status_text(status));
 }
 
+int image_output_type(bl_filetype *type)
+{
+    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
+    *type = cli_output_type();
+    if (*type == BL_FILE_UNKNOWN && given.format != NULL)
+        return cli_usage("-f %s: the formats are bin, hex and srec", given.format);
+    if (*type == BL_FILE_UNKNOWN)
+        return cli_usage("%s: its ending names no format; give -f bin, hex or srec", given.out);
+    return EXIT_GOOD;
+}
+
 static int convert(int argc, char **argv)
 {
     const GOptionEntry *tables[] = {output_options, convert_entries, entries, bench_options, NULL};
@@ -163,17 +181,13 @@ static int convert(int argc, char **argv)
     if (argc != 2)
         return cli_usage(argc < 2 ? "which file? bootlace image convert IN -o OUT"
                                   : "one file at a time");
-    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
-    bl_filetype type = cli_output_type();
-    if (type == BL_FILE_UNKNOWN && given.format != NULL)
-        return cli_usage("-f %s: the formats are bin, hex and srec", given.format);
-    if (type == BL_FILE_UNKNOWN)
-        return cli_usage("%s: its ending names no format; give -f bin, hex or srec", given.out);
+    bl_filetype type;
+    if (image_output_type(&type) != EXIT_GOOD) return EXIT_USAGE;
     if (options.fill != NULL && where_number("--fill", options.fill, 255, &fill) != EXIT_GOOD)
         return EXIT_USAGE;
     int code = cli_read_image(argv[1], options.at, &image);
     if (code == EXIT_GOOD) code = cut(&image);
-    if (code == EXIT_GOOD) code = write_image(image, type, (uint8_t)fill);
+    if (code == EXIT_GOOD) code = image_write(image, type, (uint8_t)fill);
     if (code == EXIT_GOOD)
         say("%s: %lu bytes as %s%s", given.out, (unsigned long)bl_image_size(image),
             bl_filetype_text(type),
@@ -184,14 +198,24 @@ static int convert(int argc, char **argv)
 
 int command_image(int argc, char **argv)
 {
-    if (argc >= 2 && strcmp(argv[1], "show") == 0) return show(argc - 1, argv + 1);
-    if (argc >= 2 && strcmp(argv[1], "convert") == 0) return convert(argc - 1, argv + 1);
+    static const struct {
+        const char *name;
+        int (*take)(int argc, char **argv);
+        const char *summary;
+    } all[] = {{"show", show, "pieces, check-sums, entry point, bytes"},
+               {"convert", convert, "between bin, hex and srec"},
+               {"join", image_join, "several into one"},
+               {"cut", image_cut, "a range of one"},
+               {"compare", image_compare, "two, byte for byte"}};
+    for (size_t i = 0; argc >= 2 && i < G_N_ELEMENTS(all); i++)
+        if (strcmp(argv[1], all[i].name) == 0) return all[i].take(argc - 1, argv + 1);
     if (argc >= 2 && strcmp(argv[1], "--help") == 0) {
-        printf("Usage: bootlace image show FILE | bootlace image convert IN -o OUT\n\n"
-               "  show      pieces, check-sums, entry point, bytes\n  convert   between bin, hex "
-               "and srec\n\n"
-               "Each has --help. Example:\n  bootlace image show out/chips.hex\n");
+        printf("Usage: bootlace image show | convert | join | cut | compare\n\n");
+        for (size_t i = 0; i < G_N_ELEMENTS(all); i++)
+            printf("  %-9s %s\n", all[i].name, all[i].summary);
+        printf("\nEach has --help. Example:\n  bootlace image show out/chips.hex\n");
         return EXIT_GOOD;
     }
-    return cli_usage("bootlace image show | convert; see bootlace image --help");
+    return cli_usage(
+        "bootlace image show | convert | join | cut | compare; see bootlace image --help");
 }

@@ -12,6 +12,11 @@ const GOptionEntry bench_options[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
+const GOptionEntry quiet_options[] = {
+    {"quiet", 'q', 0, G_OPTION_ARG_NONE, &given.quiet, "only results and errors", NULL},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
 const GOptionEntry port_options[] = {
     {"port", 'p', 0, G_OPTION_ARG_STRING, &given.port,
      "sim for the simulated bench, or a serial device", "PORT"},

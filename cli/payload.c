@@ -1,6 +1,7 @@
 /* payload.c - the SOURCE-or-IMAGE that a command is given, as an image. */
 #include "payload.h"
 
+#include "define.h"
 #include "where.h"
 
 #include <string.h>
@@ -39,8 +40,12 @@ int payload_begin(const bench *b, const char *name, const char *at, const projec
         l->owns_image = true;
         return cli_read_image(name, at, &l->image);
     }
-    if (project_build(b, PROJECT_FIRMWARE, extras, &cli_sink, &l->p) != BL_OK) return EXIT_FAILED;
-    if (project_assemble(l->p, name, extras, &cli_sink, &l->program) != BL_OK) return EXIT_FAILED;
+    project_extras e = {.folders = NULL};
+    if (extras != NULL) e = *extras;
+    int code = define_take(&e);
+    if (code != EXIT_GOOD) return code;
+    if (project_build(b, PROJECT_FIRMWARE, &e, &cli_sink, &l->p) != BL_OK) return EXIT_FAILED;
+    if (project_assemble(l->p, name, &e, &cli_sink, &l->program) != BL_OK) return EXIT_FAILED;
     l->image = bl_program_image(l->program);
     whereis_add(&l->names, l->program);
     return EXIT_GOOD;

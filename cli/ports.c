@@ -105,8 +105,7 @@ static void add_served(const bench *b, GPtrArray *found)
 {
     static const char *const names[] = {"serial", "programmer"};
     for (size_t i = 0; b != NULL && i < G_N_ELEMENTS(names); i++) {
-        char *folder =
-            given.state != NULL ? g_strdup(given.state) : host_path_in(b->folder, "state");
+        char *folder = given.state != NULL ? g_strdup(given.state) : g_strdup(b->state);
         char *path = g_build_filename(folder, names[i], NULL);
         if (g_file_test(path, G_FILE_TEST_IS_SYMLINK) && g_file_test(path, G_FILE_TEST_EXISTS))
             add(found, path, "served by bootlace board serve");

@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "console.h"
+#include "define.h"
 #include "transfer.h"
 
 static struct {
@@ -123,16 +124,17 @@ static int send_or_check(int argc, char **argv, bool compare)
 
 int command_send(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {send_entries, source_entries, method_entries, bench_options,
-                                    port_options, trace_options,  json_options,   NULL};
+    const GOptionEntry *tables[] = {send_entries,   source_entries, method_entries,
+                                    define_options, bench_options,  port_options,
+                                    trace_options,  json_options,   NULL};
     if (!cli_parse(&argc, &argv, &send_words, tables)) return EXIT_USAGE;
     return send_or_check(argc, argv, false);
 }
 
 int command_check(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {source_entries, method_entries, bench_options, port_options,
-                                    trace_options,  json_options,   NULL};
+    const GOptionEntry *tables[] = {source_entries, method_entries, define_options, bench_options,
+                                    port_options,   trace_options,  json_options,   NULL};
     if (!cli_parse(&argc, &argv, &check_words, tables)) return EXIT_USAGE;
     return send_or_check(argc, argv, true);
 }

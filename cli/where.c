@@ -1,6 +1,8 @@
 /* where.c - what stands on the command line for a place in memory. */
 #include "where.h"
 
+#include "define.h"
+
 #include <string.h>
 
 /* The bench's own pieces, assembled for their symbols. Without a build there are none. */
@@ -15,8 +17,10 @@ static void gather(at_hand *h, const places *p, const char *text)
     static const places nothing;
     memset(h, 0, sizeof *h);
     h->p = p != NULL ? *p : nothing;
+    project_extras extras = {.folders = NULL};
+    if (define_take(&extras) != EXIT_GOOD) return;
     bool known = h->p.b == NULL || (h->p.w != NULL && h->p.w->count > 0) || !places_names(text);
-    if (known || project_build(h->p.b, PROJECT_ALL, NULL, NULL, &h->built) != BL_OK) return;
+    if (known || project_build(h->p.b, PROJECT_ALL, &extras, NULL, &h->built) != BL_OK) return;
     for (size_t i = 0; i < h->built->piece_count; i++) {
         const project_piece *piece = &h->built->pieces[i];
         whereis_add(piece->piece->for_chips ? &h->chips : &h->ram, piece->program);

@@ -102,12 +102,50 @@ void bench_define(reader *r, char *name, int64_t value)
 
 /* ---- sections ---- */
 
+/* Parts of the range that belong to others, or to nobody. */
+static void take_holes(reader *r, yaml_node_t *node, const file_area *f, bl_area *a, size_t *used)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, node, "holes");
+    bl_range *holes = r->b->holes + *used;
+    a->holes = holes;
+    for (unsigned i = 0; i < f->holes_count; i++) {
+        yaml_node_t *at = yaml_item(&r->yaml, list, i);
+        if (!bench_range(r, at, f->holes[i], &holes[a->hole_count])) continue;
+        if (!bl_range_holds(a->range, holes[a->hole_count]))
+            yaml_fault(&r->yaml, at, NULL, "this hole is not inside of area '%s'", f->name);
+        for (size_t k = 0; k < a->hole_count; k++)
+            if (bl_range_meet(holes[k], holes[a->hole_count]))
+                yaml_fault(&r->yaml, at, NULL, "two holes of area '%s' overlap", f->name);
+        a->hole_count++;
+    }
+    *used += a->hole_count;
+}
+
+/* Is what they have in common in a hole of one of them? */
+static bool areas_meet(const bl_area *a, const bl_area *b)
+{
+    if (a->range.count == 0 || b->range.count == 0 || !bl_range_meet(a->range, b->range))
+        return false;
+    uint32_t first = MAX(a->range.first, b->range.first),
+             last = MIN(bl_range_last(a->range), bl_range_last(b->range));
+    bl_range common = {first, (uint64_t)last - first + 1};
+    for (size_t i = 0; i < a->hole_count; i++)
+        if (bl_range_holds(a->holes[i], common)) return false;
+    for (size_t i = 0; i < b->hole_count; i++)
+        if (bl_range_holds(b->holes[i], common)) return false;
+    return true;
+}
+
 static void take_areas(reader *r)
 {
     static const char *const kinds[] = {"ram", "rom", "io"};
     yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "areas");
     bench *b = r->b;
+    size_t holes = 0, hole = 0;
+    for (unsigned i = 0; i < r->file->areas_count; i++)
+        holes += r->file->areas[i].holes_count;
     b->areas = g_new0(bl_area, r->file->areas_count + 1);
+    b->holes = g_new0(bl_range, holes + 1);
     for (unsigned i = 0; i < r->file->areas_count; i++) {
         const file_area *f = &r->file->areas[i];
         yaml_node_t *node = yaml_item(&r->yaml, list, i);
@@ -126,13 +164,13 @@ static void take_areas(reader *r)
         a->fill = (uint8_t)fill;
         if (!bench_range(r, yaml_key(&r->yaml, node, "range"), f->range, &a->range))
             a->range.count = 0;
+        take_holes(r, node, f, a, &hole);
         for (unsigned j = 0; j < i; j++) {
             if (strcmp(b->areas[j].name, f->name) == 0)
                 yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
                            "area '%s' is described twice (first on line %u)", f->name,
                            yaml_line(yaml_item(&r->yaml, list, j)));
-            if (a->range.count > 0 && b->areas[j].range.count > 0 &&
-                bl_range_meet(a->range, b->areas[j].range))
+            if (areas_meet(a, &b->areas[j]))
                 yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "range"), NULL,
                            "area '%s' overlaps area '%s' ($%04lX..$%04lX, line %u)", f->name,
                            b->areas[j].name, (unsigned long)b->areas[j].range.first,
@@ -294,6 +332,23 @@ static void take_pieces(reader *r)
     b->piece_count = r->file->build_count;
 }
 
+/* Two bench files in one folder have results and parts of their own: "slow.yaml" builds into
+ * out-slow and keeps its chips in state-slow. */
+static void take_folders(reader *r)
+{
+    bench *b = r->b;
+    char *stem = g_path_get_basename(b->path), *dot = strrchr(stem, '.');
+    if (dot != NULL && dot != stem) *dot = '\0';
+    bool usual = strcmp(stem, "bench") == 0;
+    char *out = usual ? g_strdup("out") : g_strconcat("out-", stem, NULL),
+         *state = usual ? g_strdup("state") : g_strconcat("state-", stem, NULL);
+    b->out = keep(r, host_path_in(b->folder, r->file->out != NULL ? r->file->out : out));
+    b->state = keep(r, host_path_in(b->folder, state));
+    g_free(out);
+    g_free(state);
+    g_free(stem);
+}
+
 static void take_machine(reader *r)
 {
     yaml_node_t *root = yaml_root(&r->yaml);
@@ -302,15 +357,17 @@ static void take_machine(reader *r)
     b->name = f->bench;
     b->version = f->version;
     b->logbook = f->logbook;
+    take_folders(r);
     b->radix = BL_HEX;
     if (f->radix != NULL && strcmp(f->radix, "octal") == 0) b->radix = BL_OCTAL;
     if (f->radix != NULL && b->radix == BL_HEX && strcmp(f->radix, "hex") != 0)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "radix"), "hex or octal", "'%s' is no radix",
                    f->radix);
-    if (bench_clock_parse(f->clock, &b->clock) != BL_OK)
+    b->clock = 1000000;
+    if (f->clock != NULL && bench_clock_parse(f->clock, &b->clock) != BL_OK)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
                    "'%s' is not a clock rate", f->clock);
-    bench_define(r, g_strdup("board.clock"), b->clock);
+    if (f->clock != NULL) bench_define(r, g_strdup("board.clock"), b->clock);
     double decode = 0;
     if (f->decoder != NULL)
         bench_quantity(r, yaml_key(&r->yaml, root, "decoder"), f->decoder, bench_ns, 0, 5000,
@@ -367,7 +424,19 @@ static bl_status read_sections(reader *r, const char *text, size_t length)
     bench_take_link(r);
     take_programmer(r);
     take_pieces(r);
+    bench_take_defines(r);
     return r->yaml.faults > 0 ? BL_E_SYNTAX : BL_OK;
+}
+
+/* A clock is needed wherever there is a CPU. */
+static bool check_clock(reader *r)
+{
+    yaml_node_t *root = yaml_root(&r->yaml);
+    const char *cpu = yaml_text(yaml_key(&r->yaml, root, "cpu"));
+    if (root->type != YAML_MAPPING_NODE || yaml_key(&r->yaml, root, "clock") != NULL) return true;
+    if (cpu != NULL && strcmp(cpu, "none") == 0) return true;
+    yaml_fault(&r->yaml, root, "like clock: 2 MHz", "'clock' is missing here");
+    return false;
 }
 
 bl_status bench_open(const char *path, const bl_sink *sink, bench **out)
@@ -386,7 +455,8 @@ bl_status bench_open(const char *path, const bl_sink *sink, bench **out)
     b->folder = keep(&r, g_path_get_dirname(path));
     status = BL_E_SYNTAX;
     if (yaml_file_open(&r.yaml, path, text, length, sink)) {
-        if (yaml_file_check(&r.yaml, &bench_schema)) status = read_sections(&r, text, length);
+        bool good = yaml_file_check(&r.yaml, &bench_schema);
+        if (check_clock(&r) && good) status = read_sections(&r, text, length);
         yaml_file_close(&r.yaml);
     }
     b->definition_count = r.definitions->len;
@@ -406,6 +476,7 @@ void bench_close(bench *b)
     owned *o = b->owned;
     bl_sheet_close(b->sheet);
     g_free(b->areas);
+    g_free(b->holes);
     g_free(b->devices);
     g_free(b->chips);
     g_free(b->parts);

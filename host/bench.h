@@ -31,12 +31,15 @@ typedef struct bench {
     const char *folder; /* that the bench file lies in */
     const char *name;
     const char *version; /* of what is built; may be NULL */
+    const char *out;     /* folder for what is built; "out" beside bench.yaml */
+    const char *state;   /* folder of the simulated bench's parts */
     const char *logbook; /* a file beside the bench file; NULL: in the user's data folder */
     bl_sheet *sheet;
     uint32_t clock; /* Hz */
     bl_radix radix;
     bl_area *areas;
     size_t area_count;
+    bl_range *holes; /* of the areas */
     bench_device *devices;
     size_t device_count;
     bl_part *parts; /* of its own */
@@ -45,8 +48,9 @@ typedef struct bench {
     size_t chip_count;
     bench_piece *pieces;
     size_t piece_count;
-    bl_definition *definitions; /* board.* */
+    bl_definition *definitions; /* board.*, then those of 'define' */
     size_t definition_count;
+    size_t first_define;
     bool has_link;
     const bench_device *link_device; /* may be NULL */
     uint32_t link_baud;

@@ -161,6 +161,7 @@ void bench_check_rom(reader *r)
         const bl_area *a = &r->b->areas[i];
         if (a->kind != BL_AREA_ROM) continue;
         for (uint64_t at = a->range.first; at < a->range.first + a->range.count; at++) {
+            if (!bl_area_holds(a, (bl_range){(uint32_t)at, 1})) continue;
             uint8_t bits = bl_chip_bits(r->b->chips, r->b->chip_count, (uint32_t)at);
             if (bits == 0xFF) continue;
             yaml_fault(&r->yaml, yaml_item(&r->yaml, list, i), "map a chip there, under 'chips'",

@@ -6,6 +6,8 @@
 
 typedef struct file_area {
     char *name, *range, *kind, *fill;
+    char **holes;
+    unsigned holes_count;
 } file_area;
 
 typedef struct file_register {
@@ -46,7 +48,7 @@ typedef struct file_piece {
 } file_piece;
 
 typedef struct file_bench {
-    char *bench, *cpu, *clock, *radix, *decoder, *version, *logbook;
+    char *bench, *cpu, *clock, *radix, *decoder, *version, *logbook, *out;
     file_area *areas;
     unsigned areas_count;
     file_device *devices;

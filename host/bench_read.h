@@ -45,6 +45,7 @@ void bench_define(reader *r, char *name, int64_t value);
 bl_dialogue *bench_take_dialogue(reader *r, yaml_node_t *node, const char *file);
 
 /* ---- sections ---- */
+void bench_take_defines(reader *r);
 void bench_take_link(reader *r);
 void bench_take_parts(reader *r);
 void bench_take_chips(reader *r);

@@ -8,9 +8,11 @@
 #define LIST(key, type, member, entry)                                                             \
     CYAML_FIELD_SEQUENCE(key, CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, type, member, entry, 0, 256)
 
+static const cyaml_schema_value_t text = {CYAML_VALUE_STRING(CYAML_FLAG_POINTER, char *, 0, 200)};
 static const cyaml_schema_field_t area_fields[] = {
-    TEXT("name", file_area, name), TEXT("range", file_area, range), TEXT("kind", file_area, kind),
-    OPTIONAL_TEXT("fill", file_area, fill), CYAML_FIELD_END};
+    TEXT("name", file_area, name),          TEXT("range", file_area, range),
+    TEXT("kind", file_area, kind),          OPTIONAL_TEXT("fill", file_area, fill),
+    LIST("holes", file_area, holes, &text), CYAML_FIELD_END};
 static const cyaml_schema_value_t area = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_area, area_fields)};
 
@@ -89,11 +91,13 @@ static const cyaml_schema_value_t piece = {
 static const cyaml_schema_field_t bench_fields[] = {
     TEXT("bench", file_bench, bench),
     TEXT("cpu", file_bench, cpu),
-    TEXT("clock", file_bench, clock),
+    OPTIONAL_TEXT("clock", file_bench, clock),
     OPTIONAL_TEXT("radix", file_bench, radix),
     OPTIONAL_TEXT("decoder", file_bench, decoder),
     OPTIONAL_TEXT("version", file_bench, version),
     OPTIONAL_TEXT("logbook", file_bench, logbook),
+    OPTIONAL_TEXT("out", file_bench, out),
+    CYAML_FIELD_IGNORE("define", CYAML_FLAG_OPTIONAL), /* bench_define.c reads its names */
     LIST("areas", file_bench, areas, &area),
     LIST("devices", file_bench, devices, &device),
     LIST("parts", file_bench, parts, &part),

@@ -52,7 +52,7 @@ static uint64_t edge(const drawing *d, guint i)
 static void find_scale(drawing *d)
 {
     const double least = 13;
-    uint64_t whole = (uint64_t)1 << bl_sheet_address_bits(d->b->sheet);
+    uint64_t whole = strip_span(d->b);
     d->edges = g_array_new(FALSE, FALSE, sizeof(uint64_t));
     add_edges(d, (bl_range){0, whole});
     for (size_t i = 0; i < d->b->area_count; i++)
@@ -101,16 +101,18 @@ static void draw_areas(drawing *d)
 {
     static const uint32_t colours[] = {ram_colour, rom_colour, io_colour};
     figure_box(&d->f, cpu_x, top, cpu_width, bottom - top, paper);
-    for (size_t i = 0; i < d->b->area_count; i++) {
-        const bl_area *a = &d->b->areas[i];
+    /* What lies in a hole of an area is drawn over it. */
+    for (size_t n = 0; n < d->b->area_count * 2; n++) {
+        const bl_area *a = &d->b->areas[n % d->b->area_count];
+        if ((a->hole_count > 0) != (n < d->b->area_count)) continue;
         uint64_t end = (uint64_t)a->range.first + a->range.count;
         double y0 = height_of(d, end), y1 = height_of(d, a->range.first);
         figure_box(&d->f, cpu_x, y0, cpu_width, y1 - y0,
                    colours[a->kind == BL_AREA_RAM   ? 0
                            : a->kind == BL_AREA_ROM ? 1
                                                     : 2]);
-        for (size_t n = 0; n < bl_image_pieces(d->image); n++) {
-            bl_piece p = bl_image_piece(d->image, n);
+        for (size_t k = 0; k < bl_image_pieces(d->image); k++) {
+            bl_piece p = bl_image_piece(d->image, k);
             uint64_t first = MAX(p.first, a->range.first),
                      stop = MIN((uint64_t)p.first + p.count, end);
             if (first >= stop) continue;
@@ -215,7 +217,7 @@ static void draw_marks(drawing *d, const bl_chip *chip, const bl_chip_map *m, do
                        double y1)
 {
     strip_mark marks[MARKS];
-    uint64_t whole = (uint64_t)1 << bl_sheet_address_bits(d->b->sheet);
+    uint64_t whole = strip_span(d->b);
     strip_of_chip_at_cpu(d->b, chip, d->image, MARKS, marks);
     cairo_set_antialias(d->f.cr, CAIRO_ANTIALIAS_NONE);
     for (unsigned i = 0; i < MARKS; i++) {

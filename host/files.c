@@ -94,9 +94,6 @@ bl_status host_output_end(host_output *o, const char *path, const bl_sink *sink)
             bl_report(sink, BL_ERROR, NULL, 0, NULL, "cannot write to standard output");
     } else if (!g_file_test(path, G_FILE_TEST_EXISTS) ||
                g_file_test(path, G_FILE_TEST_IS_REGULAR)) {
-        char *folder = g_path_get_dirname(path);
-        g_mkdir_with_parents(folder, 0777);
-        g_free(folder);
         if (!g_file_set_contents(path, (const char *)all->data, (gssize)all->len, &error))
             status = BL_E_IO;
     } else {

@@ -307,8 +307,9 @@ bool places_range(const places *p, const char *text, bl_range *range, char **why
         return places_address(p, text, &range->first, why);
     }
     if (dots == text || dots[2] == '\0') {
-        *why = g_strdup_printf("'%s' is not a range: FIRST..LAST (both included) or FIRST+COUNT; %s",
-                               text, places_eaten_hint);
+        *why =
+            g_strdup_printf("'%s' is not a range: FIRST..LAST (both included) or FIRST+COUNT; %s",
+                            text, places_eaten_hint);
         return false;
     }
     char *first = g_strndup(text, (gsize)(dots - text));

@@ -1,6 +1,7 @@
 /* project.c - assembling pieces that know each other, and checking what they are together. */
 #include "project.h"
 
+#include <errno.h>
 #include <glib.h>
 #include <string.h>
 
@@ -8,21 +9,35 @@
 
 static char *out_path(const bench *b, const char *stem, const char *ending)
 {
-    char *file = g_strconcat("out/", stem, ending, NULL);
-    char *path = host_path_in(b->folder, file);
+    char *file = g_strconcat(stem, ending, NULL);
+    char *path = g_build_filename(b->out, file, NULL);
     g_free(file);
     return path;
+}
+
+/* The bench file's, with -D in their place where it names the same. */
+static bl_definition *merge_definitions(const bench *b, const project_extras *extras, size_t *count)
+{
+    size_t extra = extras != NULL ? extras->definition_count : 0;
+    bl_definition *all = g_new0(bl_definition, b->definition_count + extra + 1);
+    *count = 0;
+    for (size_t i = 0; i < b->definition_count; i++) {
+        bool replaced = false;
+        for (size_t k = 0; k < extra && i >= b->first_define; k++)
+            replaced |= strcmp(extras->definitions[k].name, b->definitions[i].name) == 0;
+        if (!replaced) all[(*count)++] = b->definitions[i];
+    }
+    for (size_t k = 0; k < extra; k++)
+        all[(*count)++] = extras->definitions[k];
+    return all;
 }
 
 static bl_status assemble(project *p, const char *name, const project_extras *extras,
                           const bl_sink *sink, bl_program **program)
 {
     const bench *b = p->b;
-    size_t extra = extras != NULL ? extras->definition_count : 0,
-           count = b->definition_count + extra;
-    bl_definition *all = g_new0(bl_definition, count + 1);
-    if (b->definition_count > 0) memcpy(all, b->definitions, b->definition_count * sizeof *all);
-    if (extra > 0) memcpy(all + b->definition_count, extras->definitions, extra * sizeof *all);
+    size_t count;
+    bl_definition *all = merge_definitions(b, extras, &count);
     p->sources.folders = extras != NULL ? extras->folders : NULL;
     p->sources.seen = extras != NULL ? extras->seen : NULL;
     bl_source_provider provider = host_source_provider(&p->sources);
@@ -53,6 +68,12 @@ static void offer_symbols(project *p, const char *stem, const bl_program *progra
         char *path = out_path(p->b, stem, ".sym");
         host_sources_offer(&p->sources, path, (const char *)bytes->data, bytes->len);
         g_free(path);
+        /* Sources say "out/" whatever the folder of this bench file is called. */
+        char *file = g_strconcat("out/", stem, ".sym", NULL);
+        path = host_path_in(p->b->folder, file);
+        host_sources_offer(&p->sources, path, (const char *)bytes->data, bytes->len);
+        g_free(path);
+        g_free(file);
     }
     host_output_drop(&out);
 }
@@ -99,7 +120,7 @@ bl_status project_check_ram(const bench *b, bl_image *image, const bl_sink *sink
             uint32_t address = piece.first + (uint32_t)k;
             const bl_area *area = NULL;
             for (size_t n = 0; n < b->area_count; n++)
-                if (bl_range_holds(b->areas[n].range, (bl_range){address, 1})) area = &b->areas[n];
+                if (bl_area_holds(&b->areas[n], (bl_range){address, 1})) area = &b->areas[n];
             if (area != NULL && area->kind == BL_AREA_RAM) continue;
             bl_origin o = bl_image_origin(image, address);
             bl_report(sink, BL_ERROR, bl_image_file_name(image, o.file), o.line,
@@ -120,7 +141,7 @@ static void check_vector_target(const project *p, const bl_vector *v, const bl_s
     uint32_t target;
     if (!bl_vector_target(p->b->sheet, v, p->chips, &target)) return;
     for (size_t i = 0; i < p->b->area_count; i++)
-        if (bl_range_holds(p->b->areas[i].range, (bl_range){target, 1})) return;
+        if (bl_area_holds(&p->b->areas[i], (bl_range){target, 1})) return;
     bl_origin o = bl_image_origin(p->chips, v->address);
     bl_report(sink, BL_WARNING, bl_image_file_name(p->chips, o.file), o.line, NULL,
               "the %.*s vector leads to $%04lX, which is in no area", (int)v->name.length,
@@ -286,6 +307,11 @@ bl_status project_write(const project *p, const bl_sink *sink, size_t *count)
     static const char *const endings[] = {".lst", ".sym", ".hex"};
     bl_status status = BL_OK;
     *count = 0;
+    if (g_mkdir_with_parents(p->b->out, 0777) != 0) {
+        bl_report(sink, BL_ERROR, p->b->out, 0, NULL, "this folder cannot be made: %s",
+                  g_strerror(errno));
+        return BL_E_IO;
+    }
     for (size_t i = 0; i < p->piece_count; i++)
         for (size_t k = 0; k < 3 && status == BL_OK; k++, ++*count)
             status = write_piece(p, &p->pieces[i], endings[k], sink);

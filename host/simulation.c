@@ -247,22 +247,30 @@ static const sim_cpu_kind *own_kind(const bench *b)
 static const sim_cpu_kind *kind_of(const bench *b)
 {
     const sim_cpu_kind *kind = own_kind(b);
-    return kind == NULL && b->neighbour != NULL ? sim_cpu_kind_for("65c02", 5) : kind;
+    return kind == NULL ? sim_cpu_kind_for("65c02", 5) : kind;
+}
+
+bl_status simulation_check_cpu(const bench *b, const bl_sink *sink)
+{
+    bl_text cpu = bl_sheet_name(b->sheet);
+    if (own_kind(b) != NULL || b->neighbour != NULL) return BL_OK;
+    char known[260] = "its chips can be planned, written and verified on the simulated programmer; "
+                      "simulated CPUs:";
+    for (size_t i = 0; sim_cpu_name(i) != NULL; i++) {
+        g_strlcat(known, " ", sizeof known);
+        g_strlcat(known, sim_cpu_name(i), sizeof known);
+    }
+    if (cpu.length == 4 && memcmp(cpu.at, "none", 4) == 0)
+        bl_report(sink, BL_ERROR, b->path, 0, "'cpu: none' is a ROM that holds data alone",
+                  "nothing runs here: there is no CPU");
+    else
+        bl_report(sink, BL_ERROR, b->path, 0, known, "there is no simulator for the %.*s",
+                  (int)cpu.length, cpu.at);
+    return BL_E_UNSUPPORTED;
 }
 
 static bl_status check_bench(const bench *b, const bl_sink *sink)
 {
-    if (kind_of(b) == NULL) {
-        bl_text cpu = bl_sheet_name(b->sheet);
-        char known[200] = "simulated:";
-        for (size_t i = 0; sim_cpu_name(i) != NULL; i++) {
-            g_strlcat(known, " ", sizeof known);
-            g_strlcat(known, sim_cpu_name(i), sizeof known);
-        }
-        bl_report(sink, BL_ERROR, b->path, 0, known, "there is no simulator for the %.*s",
-                  (int)cpu.length, cpu.at);
-        return BL_E_UNSUPPORTED;
-    }
     if (b->chip_count > SIM_CHIPS || b->device_count > SIM_DEVICES) {
         bl_report(sink, BL_ERROR, b->path, 0, NULL,
                   "the simulated bench has room for %d chips and %d devices", SIM_CHIPS,
@@ -295,7 +303,7 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
     simulation *s = g_new0(simulation, 1);
     s->b = b;
     s->lock = -1;
-    s->folder = folder != NULL ? g_strdup(folder) : host_path_in(b->folder, "state");
+    s->folder = folder != NULL ? g_strdup(folder) : g_strdup(b->state);
     status = take_lock(s, sink);
     for (size_t i = 0; i < b->chip_count && status == BL_OK; i++)
         status = load_chip(s, &b->chips[i], b->chips[i].name, &s->cells[i], sink);

@@ -19,10 +19,14 @@ typedef struct simulation {
 
 /* Opens the bench as it was left: chip contents, and RAM and CPU if the board was on. folder NULL
  * stands for "state" beside the bench file. faults: NULL-terminated list of NAME or NAME=VALUE
- * (docs/board.md). BL_E_UNSUPPORTED: there is no simulator for the CPU; BL_E_BUSY: somebody else
+ * (docs/board.md). BL_E_UNSUPPORTED: it has too many chips or devices; BL_E_BUSY: somebody else
  * has the bench; BL_E_SYNTAX: a fault that is not one; all reported. */
 bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, char **faults,
                           const bl_sink *sink, simulation **s);
+
+/* Can the board run? The programmer needs no CPU. BL_E_UNSUPPORTED, reported: it is not simulated.
+ */
+bl_status simulation_check_cpu(const bench *b, const bl_sink *sink);
 
 /* Switches the board on unless it is. */
 void simulation_power_on(simulation *s);

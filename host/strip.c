@@ -20,9 +20,21 @@ static void judge_all(const tally *tallies, unsigned marks, strip_mark *out)
         out[i] = judge(&tallies[i]);
 }
 
-static uint64_t addresses(const bench *b)
+uint64_t strip_span(const bench *b)
 {
-    return (uint64_t)1 << bl_sheet_address_bits(b->sheet);
+    unsigned bits = bl_sheet_address_bits(b->sheet);
+    uint64_t end = 256, span = 256;
+    if (bits <= 16) return (uint64_t)1 << bits;
+    for (size_t i = 0; i < b->area_count; i++)
+        end = MAX(end, (uint64_t)b->areas[i].range.first + b->areas[i].range.count);
+    for (size_t i = 0; i < b->chip_count; i++)
+        for (size_t k = 0; k < b->chips[i].map_count; k++) {
+            bl_range cpu = b->chips[i].maps[k].cpu;
+            end = MAX(end, (uint64_t)cpu.first + cpu.count);
+        }
+    while (span < end)
+        span *= 2;
+    return span;
 }
 
 /* Which mark an address belongs to, and the first address of the next. */
@@ -49,10 +61,10 @@ void strip_of_range(const bench *b, bl_range range, const bl_image *image, unsig
 {
     tally *tallies = g_new0(tally, marks);
     uint64_t end = (uint64_t)range.first + range.count;
-    count_range(tallies, marks, addresses(b), range.first, end, false);
+    count_range(tallies, marks, strip_span(b), range.first, end, false);
     for (size_t i = 0; image != NULL && i < bl_image_pieces(image); i++) {
         bl_piece p = bl_image_piece(image, i);
-        count_range(tallies, marks, addresses(b), MAX(p.first, range.first),
+        count_range(tallies, marks, strip_span(b), MAX(p.first, range.first),
                     MIN((uint64_t)p.first + p.count, end), true);
     }
     judge_all(tallies, marks, out);

@@ -11,7 +11,11 @@ typedef enum strip_mark {
     STRIP_FULL,    /* all are */
 } strip_mark;
 
-/* The CPU's addresses that lie in the range, marks of them spread over 0 .. 2^address bits. image
+/* What a picture of the memory spans: all addresses of a CPU that has up to 64 KiB of them; of a
+ * larger space, and without a CPU, the power of two that holds all areas and chips. */
+uint64_t strip_span(const bench *b);
+
+/* The CPU's addresses that lie in the range, marks of them spread over strip_span. image
  * may be NULL. */
 void strip_of_range(const bench *b, bl_range range, const bl_image *image, unsigned marks,
                     strip_mark *out);

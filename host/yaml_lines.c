@@ -47,6 +47,23 @@ yaml_node_t *yaml_key(yaml_file *f, yaml_node_t *node, const char *key)
     return NULL;
 }
 
+const char *yaml_pair(yaml_file *f, yaml_node_t *node, size_t index, yaml_node_t **key,
+                      yaml_node_t **value)
+{
+    if (node == NULL || node->type != YAML_MAPPING_NODE) return NULL;
+    yaml_node_pair_t *p = node->data.mapping.pairs.start + index;
+    if (p >= node->data.mapping.pairs.top) return NULL;
+    *key = yaml_document_get_node(&f->document, p->key);
+    *value = yaml_document_get_node(&f->document, p->value);
+    return (*key)->type == YAML_SCALAR_NODE ? (const char *)(*key)->data.scalar.value : "";
+}
+
+const char *yaml_text(const yaml_node_t *node)
+{
+    bool scalar = node != NULL && node->type == YAML_SCALAR_NODE;
+    return scalar ? (const char *)node->data.scalar.value : NULL;
+}
+
 yaml_node_t *yaml_item(yaml_file *f, yaml_node_t *node, size_t index)
 {
     if (node == NULL || node->type != YAML_SEQUENCE_NODE) return NULL;
@@ -159,6 +176,7 @@ static void check(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *s
         for (size_t i = 0; yaml_item(f, node, i) != NULL; i++)
             check(f, yaml_item(f, node, i), schema->sequence.entry);
         break;
+    case CYAML_IGNORE: break; /* its keys are the user's */
     default:
         if (node->type != YAML_SCALAR_NODE)
             yaml_fault(f, node, NULL, "a single value is expected here");

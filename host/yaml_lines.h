@@ -29,6 +29,11 @@ bool yaml_file_check(yaml_file *f, const cyaml_schema_value_t *schema);
 /* The node behind a key, or an index of a sequence; NULL passes through. */
 yaml_node_t *yaml_key(yaml_file *f, yaml_node_t *node, const char *key);
 yaml_node_t *yaml_item(yaml_file *f, yaml_node_t *node, size_t index);
+/* The key of a mapping's pair, by its place; NULL beyond the last. */
+const char *yaml_pair(yaml_file *f, yaml_node_t *node, size_t index, yaml_node_t **key,
+                      yaml_node_t **value);
+/* The text of a single value; NULL for anything else. */
+const char *yaml_text(const yaml_node_t *node);
 yaml_node_t *yaml_root(yaml_file *f);
 uint32_t yaml_line(const yaml_node_t *node);
 

@@ -9,6 +9,7 @@
 
 #include "diag.h"
 #include "image.h"
+#include "number.h"
 #include "sheet.h"
 
 #ifdef __cplusplus
@@ -23,7 +24,28 @@ typedef struct bl_area {
     bl_range range;
     bl_area_kind kind;
     uint8_t fill; /* what its unused bytes hold in ROM */
+    const bl_range
+        *holes; /* parts of the range that are not of it: a device in the middle of RAM */
+    size_t hole_count;
 } bl_area;
+
+/* Is all of inner in the area, and nothing of it in a hole? */
+static inline bool bl_area_holds(const bl_area *area, bl_range inner)
+{
+    if (!bl_range_holds(area->range, inner)) return false;
+    for (size_t i = 0; i < area->hole_count; i++)
+        if (bl_range_meet(area->holes[i], inner)) return false;
+    return true;
+}
+
+/* Its bytes, without the holes. */
+static inline uint64_t bl_area_size(const bl_area *area)
+{
+    uint64_t size = area->range.count;
+    for (size_t i = 0; i < area->hole_count; i++)
+        size -= area->holes[i].count;
+    return size;
+}
 
 /* A name that exists before the source begins; dots separate its levels ("board.lamps.data"). */
 typedef struct bl_definition {

@@ -79,6 +79,17 @@ bl_origin bl_image_origin(bl_image *image, uint32_t address);
 void bl_image_set_entry(bl_image *image, uint32_t address);
 bool bl_image_entry(const bl_image *image, uint32_t *address);
 
+typedef enum bl_image_difference {
+    BL_IMAGE_DIFFERS, /* both have the bytes, and all of them differ */
+    BL_IMAGE_ONLY_FIRST,
+    BL_IMAGE_ONLY_SECOND,
+} bl_image_difference;
+
+/* Compares two images byte for byte and visits each range in which they differ, by rising address.
+ * True: they are the same. Entry points and origins are not compared. */
+bool bl_image_compare(const bl_image *first, const bl_image *second, void *context,
+                      void (*visit)(void *context, bl_image_difference kind, bl_range range));
+
 #ifdef __cplusplus
 }
 #endif

@@ -17,7 +17,7 @@ uint64_t sim_board_now(const sim_board *b)
 static const bl_area *area_at(const sim_board *b, uint16_t address)
 {
     for (size_t i = 0; i < b->area_count; i++)
-        if (bl_range_holds(b->areas[i].range, (bl_range){address, 1})) return &b->areas[i];
+        if (bl_area_holds(&b->areas[i], (bl_range){address, 1})) return &b->areas[i];
     return NULL;
 }
 
@@ -152,7 +152,7 @@ static void map_page(sim_board *b, unsigned page)
     const bl_area *area = area_at(b, first);
     b->bus.read_page[page] = NULL;
     b->bus.write_page[page] = NULL;
-    if (area == NULL || !bl_range_holds(area->range, (bl_range){first, 256})) return;
+    if (area == NULL || !bl_area_holds(area, (bl_range){first, 256})) return;
     if (area->kind == BL_AREA_RAM) {
         b->bus.read_page[page] = b->ram + first;
         b->bus.write_page[page] = b->ram + first;

@@ -310,7 +310,7 @@ static void define_all(bl_program *a)
         bl_format(name, sizeof name, "area.%s.last", area->name);
         define_given(a, name, bl_range_last(area->range));
         bl_format(name, sizeof name, "area.%s.size", area->name);
-        define_given(a, name, (int64_t)area->range.count);
+        define_given(a, name, (int64_t)bl_area_size(area));
     }
     for (size_t i = 0; i < o->definition_count && a->fatal == BL_OK; i++)
         define_given(a, o->definitions[i].name, o->definitions[i].value);

@@ -338,6 +338,34 @@ static bool settle(bl_program *a)
     return a->fatal != BL_OK;
 }
 
+/* What lies in a hole of the area that it was placed in. Told once for each hole. */
+static void check_holes(bl_program *a)
+{
+    const bl_area *area = NULL, *told = NULL;
+    uint32_t told_at = 0;
+    for (size_t i = 0; i < a->statement_count; i++) {
+        const statement *s = &a->statements[i];
+        if (s->kind == ST_PLACE) area = &a->options.areas[s->refs];
+        if (s->kind == ST_ORG) area = NULL;
+        if (area == NULL || s->size == 0) continue;
+        for (size_t k = 0; k < area->hole_count; k++) {
+            bl_range hole = area->holes[k];
+            if (!bl_range_meet(hole, (bl_range){s->stored, s->size})) continue;
+            if (told == area && told_at == hole.first) continue;
+            char first[16], last[16], hint[80], behind[16];
+            unsigned bits = bl_sheet_address_bits(a->sheet);
+            bl_address_text(first, hole.first, bits, a->radix);
+            bl_address_text(last, bl_range_last(hole), bits, a->radix);
+            bl_address_text(behind, bl_range_last(hole) + 1, bits, a->radix);
+            bl_format(hint, sizeof hint, ".org %s goes on behind it", behind);
+            asm_error_at(a, s, NULL, hint, "this runs into the hole of area '%s', %s..%s",
+                         area->name, first, last);
+            told = area;
+            told_at = hole.first;
+        }
+    }
+}
+
 void asm_layout(bl_program *a)
 {
     if (!settle(a)) {
@@ -349,6 +377,11 @@ void asm_layout(bl_program *a)
     }
     if (a->overrun) walk(a, true);
     tell_totals(a);
+    for (size_t i = 0; i < a->options.area_count; i++) {
+        if (a->options.areas[i].hole_count == 0) continue;
+        check_holes(a);
+        break;
+    }
     asm_report_undefined(a);
     tell_unknown_constants(a);
 }

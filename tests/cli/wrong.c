@@ -50,7 +50,7 @@ TEST(disassemble)
     wrong(2, "a raw binary carries no address; give --at ADDRESS",
           "bootlace disassemble rom.bin -c 6502");
     wrong(2, "'5..' is not a range: FIRST..LAST (both included)", "bootlace disassemble rom.bin --at 0 -c 6502 -r 5..");
-    wrong(2, "--code here: not an address",
+    wrong(2, "'here' is no number",
           "bootlace disassemble rom.bin --at 0 -c 6502 --code here");
     wrong(1, "nothing of the image lies in $10+5",
           "bootlace disassemble rom.bin --at 0 -c 6502 -r '$10+5' -o x.asm");
@@ -178,7 +178,7 @@ TEST(images)
     wrong(1, "nothing of the image lies in $9000..$9FFF",
           "bootlace image convert ok.hex -o x.bin -r '$9000..$9FFF'");
     wrong(2, "'5..1' ends before it begins", "bootlace image show ok.hex -r 5..1");
-    wrong(2, "--at nowhere is not an address", "bootlace image show ok.hex --at nowhere");
+    wrong(2, "'nowhere' is no number", "bootlace image show ok.hex --at nowhere");
     CHECK_CONTAINS(expect_code(0, "bootlace image show ok.hex").out, "$0030..$0032");
     CHECK_CONTAINS(expect_code(0, "bootlace image show ok.hex -r '$31..$32'").out, "33 7A");
     CHECK_CONTAINS(expect_code(0, "bootlace image show ok.hex --json").out, "\"crc32\"");

@@ -201,7 +201,9 @@ TEST(cpus_without_a_simulator_are_refused)
     test_write_file("old.yaml", text);
     CHECK_INT(bench_open(test_path("old.yaml"), &test_sink, &b), BL_OK);
     simulation *s = NULL;
-    CHECK_INT(simulation_open(b, test_path("state"), 1, NULL, &test_sink, &s), BL_E_UNSUPPORTED);
+    CHECK_INT(simulation_open(b, test_path("state"), 1, NULL, &test_sink, &s), BL_OK); /* to burn */
+    simulation_close(s);
+    CHECK_INT(simulation_check_cpu(b, &test_sink), BL_E_UNSUPPORTED);
     CHECK_CONTAINS(test_messages(), "there is no simulator for the tern");
     bench_close(b);
 }

@@ -1,0 +1,19 @@
+/* image.h - the commands that work on image files. */
+#ifndef BOOTLACE_CLI_IMAGE_H
+#define BOOTLACE_CLI_IMAGE_H
+
+#include "cli.h"
+
+/* image_files.c */
+int image_join(int argc, char **argv);
+int image_cut(int argc, char **argv);
+int image_compare(int argc, char **argv);
+
+/* image.c: writes to the file of -o, in the format asked for. type_out receives it. Return exit
+ * codes, faults told. */
+int image_output_type(bl_filetype *type);
+int image_write(const bl_image *image, bl_filetype type, uint8_t fill);
+/* Only what lies in the range stays. */
+int image_keep(bl_image **image, bl_range range, const char *shown);
+
+#endif

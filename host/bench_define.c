@@ -1,0 +1,41 @@
+/* bench_define.c - 'define': constants for the sources, by names of the user's own. */
+#include <glib.h>
+
+#include "bench_read.h"
+
+static bool value_of(const char *text, int64_t *value)
+{
+    bool negative = *text == '-';
+    bl_text number = bench_text(text + negative);
+    size_t used = 0;
+    if (bl_number_scan(number, &used, value) != BL_OK || used != number.length) return false;
+    if (negative) *value = (int64_t)(0 - (uint64_t)*value);
+    return true;
+}
+
+void bench_take_defines(reader *r)
+{
+    yaml_node_t *map = yaml_key(&r->yaml, yaml_root(&r->yaml), "define"), *key, *node;
+    r->b->first_define = r->definitions->len;
+    if (map == NULL) return;
+    if (map->type != YAML_MAPPING_NODE) {
+        yaml_fault(&r->yaml, map, "define: {FAST: 1, LAMPS: 0x8010}",
+                   "names and values are expected here");
+        return;
+    }
+    const char *name;
+    for (size_t i = 0; (name = yaml_pair(&r->yaml, map, i, &key, &node)) != NULL; i++) {
+        int64_t value = 0;
+        const char *text = yaml_text(node);
+        if (!bench_identifier(r, key, name)) continue;
+        if (text == NULL || !value_of(text, &value)) {
+            yaml_fault(&r->yaml, node, "like 12, 0x8010, -1", "the value of '%s' is not a number",
+                       name);
+            continue;
+        }
+        for (guint k = (guint)r->b->first_define; k < r->definitions->len; k++)
+            if (g_strcmp0(g_array_index(r->definitions, bl_definition, k).name, name) == 0)
+                yaml_fault(&r->yaml, key, NULL, "'%s' is given twice", name);
+        bench_define(r, g_strdup(name), value);
+    }
+}
