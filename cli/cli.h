@@ -98,6 +98,7 @@ const char *cli_address(const bench *b, uint32_t address);
 /* The commands. argv[0] is the command's name. */
 int command_assemble(int argc, char **argv);
 int command_board(int argc, char **argv);
+int command_new(int argc, char **argv);
 int command_ports(int argc, char **argv);
 int command_build(int argc, char **argv);
 int command_check(int argc, char **argv);

@@ -11,18 +11,19 @@ static const struct {
     int (*run)(int argc, char **argv);
     const char *summary;
 } commands[] = {
+    {"new", command_new, "a project to start from"},
     {"ports", command_ports, "the serial devices there are, and who answers on each"},
     {"build", command_build, "everything the bench file asks for"},
     {"assemble", command_assemble, "one source: image, listing, symbols"},
     {"disassemble", command_disassemble, "bytes back to source, with symbols"},
-    {"image", command_image, "show, convert"},
+    {"image", command_image, "show, convert, join, cut, compare"},
     {"chip", command_chip, "plan, blank, write, verify, read"},
     {"send", command_send, "upload to RAM, verify, optionally run"},
     {"fetch", command_fetch, "save memory to a file"},
     {"check", command_check, "compare the machine's memory with what was built"},
     {"console", command_console, "terminal and monitor in one"},
     {"panel", command_panel, "switch sheet for hand entry"},
-    {"board", command_board, "the simulated bench: run it here, or serve it"},
+    {"board", command_board, "the simulated bench: run, serve, reset, on, off"},
     {"cpus", command_cpus, "what sheets there are, and what one holds"},
 };
 enum { COMMANDS = sizeof commands / sizeof commands[0] };

@@ -1,5 +1,6 @@
 # bootlace_embed(OUTPUT TABLE COUNT HEADER FILES...): a C file with the contents of FILES as byte
-# arrays and a table of them, named FOLDER/NAME for firmware and NAME for the rest, without ending.
+# arrays and a table of them, named FOLDER/NAME for firmware and NAME for sheets, without ending,
+# and FOLDER/FILE for examples.
 function(bootlace_embed output table count header)
   string(REPLACE ";" "|" files "${ARGN}")
   add_custom_command(OUTPUT ${output} VERBATIM

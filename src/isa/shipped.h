@@ -15,5 +15,7 @@ extern const bl_shipped bl_shipped_sheets[];
 extern const size_t bl_shipped_sheet_count;
 extern const bl_shipped bl_shipped_firmware[];
 extern const size_t bl_shipped_firmware_count;
+extern const bl_shipped bl_shipped_templates[]; /* of host/ */
+extern const size_t bl_shipped_template_count;
 
 #endif
