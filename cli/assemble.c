@@ -35,8 +35,8 @@ static const GOptionEntry entries[] = {
 
 static const usage words = {"assemble SRC",
                             "Assembles one source into an image, a listing and a symbol file.",
-                            "  bootlace assemble lamp.asm -c 65c02 -o lamp.hex -l lamp.lst\n"
-                            "  bootlace assemble lamp.asm -b bench.yaml -o - -f srec"};
+                            "  bootlace assemble lamp.asm -b bench.yaml -o lamp.hex -l lamp.lst\n"
+                            "  bootlace assemble tide-block.asm -c 65c02 -o - -f srec"};
 
 typedef enum product { LISTING, SYMBOLS, MAP, IMAGE } product;
 

@@ -27,8 +27,8 @@ static const GOptionEntry at_entries[] = {
 
 static const usage join_words = {
     "image join FILE[@ADDRESS]... -o OUT",
-    "Puts images together into one. Two values for one byte are an error; the entry point is the "
-    "one that is there. A raw binary needs its address behind @.",
+    "Puts images together into one. Two values for one byte are an error; the entry point is that "
+    "of the first file that has one. A raw binary needs its address behind @.",
     "  bootlace image join out/chips.hex lamp.hex -o all.hex\n"
     "  bootlace image join rom.bin@0xC000 lamp.hex -o all.srec"};
 static const usage cut_words = {"image cut IN -r RANGE -o OUT",
@@ -71,9 +71,9 @@ static int add_file(bl_image *all, const char *name)
     int code = read_one(name, &one);
     if (code != EXIT_GOOD) return code;
     if (bl_image_entry(all, &there) && bl_image_entry(one, &here) && here != there)
-        code = fail("%s: its entry point is %s, and that of a file before it %s", name,
-                    cli_address(NULL, here), cli_address(NULL, there));
-    if (code == EXIT_GOOD && bl_image_merge(all, one, &conflict) != BL_OK)
+        say("%s: its entry point is %s; that of a file before it is kept, %s", name,
+            cli_address(NULL, here), cli_address(NULL, there));
+    if (bl_image_merge(all, one, &conflict) != BL_OK)
         code = fail("%s: the byte at %s is in a file before it already; cut one of them first",
                     name, cli_address(NULL, conflict));
     bl_image_close(one);
