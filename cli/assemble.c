@@ -1,6 +1,8 @@
 /* assemble.c - bootlace assemble. */
+#include "answer.h"
 #include "cli.h"
 #include "define.h"
+#include "depend.h"
 #include "sheets.h"
 
 #include <glib/gstdio.h>
@@ -78,6 +80,18 @@ static void summarise(const bench *b, bl_program *program, const char *source)
     }
     if (bl_image_entry(image, &entry))
         g_string_append_printf(text, ", entry %s", cli_address(b, entry));
+    if (given.json) {
+        json_t *pieces = json_array();
+        for (size_t i = 0; i < bl_image_pieces(image); i++) {
+            bl_piece p = bl_image_piece(image, i);
+            json_array_append_new(pieces, json_pack("{s:I,s:I}", "first", (json_int_t)p.first,
+                                                    "count", (json_int_t)p.count));
+        }
+        bool has_entry = bl_image_entry(image, &entry);
+        answer(json_pack("{s:s,s:I,s:o,s:o}", "source", source, "bytes",
+                         (json_int_t)bl_image_size(image), "entry",
+                         has_entry ? json_integer(entry) : json_null(), "pieces", pieces));
+    }
     say("%s: %lu bytes%s%s", source, (unsigned long)bl_image_size(image), text->str,
         given.out == NULL ? "; no image written (-o FILE)" : "");
     g_string_free(text, TRUE);
@@ -151,8 +165,9 @@ static int run(const char *source, const project_extras *extras, bl_filetype typ
     } else if (code == EXIT_GOOD) {
         code = run_with_sheet(sheet, source, extras, &program);
     }
+    if (code == EXIT_GOOD) code = finish(b, program, source, type);
     if (code == EXIT_GOOD)
-        code = finish(b, program, source, type);
+        code = depend_write(given.out != NULL ? given.out : source, b != NULL ? b->path : NULL);
     else if (cli_errors() > 0 && code == EXIT_FAILED)
         say("%u error%s, nothing written", cli_errors(), cli_errors() == 1 ? "" : "s");
     bl_program_close(program);
@@ -180,7 +195,8 @@ static int watch(const char *source, project_extras *extras, bl_filetype type)
 
 int command_assemble(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {entries, define_options, bench_options, NULL};
+    const GOptionEntry *tables[] = {entries,       define_options, depend_options,
+                                    bench_options, json_options,   NULL};
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc != 2)
         return cli_usage(argc < 2 ? "which source? bootlace assemble SRC" : "one source at a time");
@@ -191,6 +207,10 @@ int command_assemble(int argc, char **argv)
                              : "%s: its ending names no format; give -f bin, hex or srec",
                          given.format != NULL ? given.format : given.out);
     project_extras extras = {.folders = options.folders, .strict = options.strict};
+    if (options.watch && given.json) return cli_usage("--watch and --json do not go together");
+    if (given.json && given.out != NULL && strcmp(given.out, "-") == 0)
+        return cli_usage("-o - and --json would both write to standard output");
+    if (!options.watch) extras.seen = depend_begin();
     int code = define_take(&extras);
     if (code != EXIT_GOOD) return code;
     return options.watch ? watch(argv[1], &extras, type) : run(argv[1], &extras, type);

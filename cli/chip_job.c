@@ -1,6 +1,7 @@
 /* chip_job.c - bootlace chip blank, write, verify, read: jobs on the programmer. */
 #include <string.h>
 
+#include "answer.h"
 #include "chip.h"
 
 enum { REGION = 4096 /* bytes summed at once; a page is looked at when its region differs */ };
@@ -69,9 +70,7 @@ static void show_json(const connection *c, const bl_transfer *job, const work *k
             json_pack("{s:I,s:i,s:i}", "offset", (json_int_t)job->difference[0].address, "expected",
                       job->difference[0].expected, "found", job->difference[0].found));
     if (causes != NULL) json_object_set(all, "causes", causes);
-    json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
-    printf("\n");
-    json_decref(all);
+    answer(all);
 }
 
 static const char *how_proved(const bl_transfer *job)

@@ -1,13 +1,14 @@
 /* chip_plan.c - bootlace chip plan: which byte goes into which chip, and what a person must do. */
 #include <string.h>
 
+#include "answer.h"
 #include "bootlace/vector.h"
 #include "chip.h"
 #include "figure_plan.h"
 #include "map_words.h"
 #include "strip.h"
 
-enum { MARKS = 64 };
+enum { MOST_MARKS = 64 };
 
 static void plan_vectors(const work *k, const bl_chip *chip)
 {
@@ -34,11 +35,11 @@ static void plan_vectors(const work *k, const bl_chip *chip)
 
 /* ---- the picture ---- */
 
-static void print_strip(const strip_mark *marks)
+static void print_strip(const strip_mark *marks, unsigned count)
 {
     static const char signs[] = {' ', '.', '+', '#'};
     putchar('|');
-    for (size_t i = 0; i < MARKS; i++)
+    for (unsigned i = 0; i < count; i++)
         putchar(signs[marks[i]]);
     putchar('|');
 }
@@ -51,7 +52,7 @@ static void range_text(const work *k, uint64_t first, uint64_t count, char *text
 
 static void draw_memory(const work *k)
 {
-    strip_mark marks[MARKS];
+    strip_mark marks[MOST_MARKS];
     char text[40];
     uint64_t whole = strip_span(k->b);
     int wide = 4;
@@ -59,20 +60,24 @@ static void draw_memory(const work *k)
         wide = MAX(wide, (int)strlen(k->b->areas[i].name));
     for (size_t i = 0; i < k->b->chip_count; i++)
         wide = MAX(wide, (int)strlen(k->b->chips[i].name));
+    /* Two blanks, a name, the bars, and a range of two addresses of up to six digits. */
+    unsigned count = MOST_MARKS;
+    while (count > 16 && (int)count + wide + 22 > cli_width())
+        count /= 2;
     printf("memory, a mark is %lu bytes: # image  + partly  . fill or free\n",
-           (unsigned long)(whole / MARKS));
+           (unsigned long)(whole / count));
     for (size_t i = 0; i < k->b->area_count; i++) {
         const bl_area *a = &k->b->areas[i];
-        strip_of_range(k->b, a->range, k->image, MARKS, marks);
+        strip_of_range(k->b, a->range, k->image, count, marks);
         printf("  %-*s ", wide, a->name);
-        print_strip(marks);
+        print_strip(marks, count);
         range_text(k, a->range.first, a->range.count, text, sizeof text);
         printf(" %s\n", text);
     }
     for (size_t i = 0; i < k->b->chip_count; i++) {
-        strip_of_chip_at_cpu(k->b, &k->b->chips[i], k->image, MARKS, marks);
+        strip_of_chip_at_cpu(k->b, &k->b->chips[i], k->image, count, marks);
         printf("  %-*s ", wide, k->b->chips[i].name);
-        print_strip(marks);
+        print_strip(marks, count);
         printf(" %s\n", k->b->chips[i].part->name);
     }
     printf("\n");
@@ -235,9 +240,7 @@ static void plan_json(const work *k)
     json_t *list = json_array();
     for (size_t i = 0; i < k->b->chip_count; i++)
         json_array_append_new(list, chip_json(k, &k->b->chips[i]));
-    json_dumpf(list, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
-    printf("\n");
-    json_decref(list);
+    answer(list);
 }
 
 /* ---- the catalogue ---- */

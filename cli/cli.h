@@ -98,6 +98,9 @@ const char *cli_address(const bench *b, uint32_t address);
 /* The commands. argv[0] is the command's name. */
 int command_assemble(int argc, char **argv);
 int command_board(int argc, char **argv);
+/* Columns of the terminal, or of COLUMNS; 100 where there is neither. */
+int cli_width(void);
+
 int command_new(int argc, char **argv);
 int command_ports(int argc, char **argv);
 int command_build(int argc, char **argv);

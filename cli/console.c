@@ -48,7 +48,7 @@ bool console_listen(console *k, uint32_t microseconds)
         if (status == BL_OK) status = port->receive(port->context, bytes, sizeof bytes, &got);
         if (status != BL_OK) {
             fail("%s failed or was unplugged", given.port);
-            k->over = true;
+            k->over = k->failed = true;
             return false;
         }
         show(k, bytes, got);
@@ -61,7 +61,7 @@ bool console_type(console *k, uint8_t byte)
     if (k->echo) show(k, &byte, 1);
     if (bl_pump_send(&k->c->port, &byte, 1) != BL_OK) {
         fail("%s failed or was unplugged", given.port);
-        k->over = true;
+        k->over = k->failed = true;
         return false;
     }
     uint32_t pause = k->pace_us + (byte == '\r' ? k->rest_us : 0);
@@ -178,7 +178,8 @@ int console_run(connection *c, const console_wish *wish)
     else
         talk_by_lines(&k);
     console_keep(&k, NULL);
-    return EXIT_GOOD;
+    /* A person has seen what failed; a script has only the exit status. */
+    return k.failed && !isatty(STDIN_FILENO) ? EXIT_FAILED : EXIT_GOOD;
 }
 
 /* ---- the command ---- */

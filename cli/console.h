@@ -11,6 +11,7 @@ typedef struct console {
     FILE *keep;      /* what comes is written there too */
     uint32_t pace_us, rest_us;
     bool over;
+    bool failed; /* a command of its command line did not do its work */
 } console;
 
 typedef struct console_wish {

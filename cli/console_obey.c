@@ -25,12 +25,14 @@ static void transfer(console *k, int count, char **word, bool compare)
     char *name = count > 1 ? g_strdup(word[1]) : only_ram_piece(k->c->b);
     if (name == NULL) {
         fail("what? The bench file does not build exactly one piece for RAM; name it");
+        k->failed = true;
         return;
     }
     k->c->began = k->c->port.now(k->c->port.context);
     int code = payload_begin(k->c->b, name, NULL, NULL, &l);
     if (code == EXIT_GOOD) code = transfer_look(k->c->b, &l, &w);
-    if (code == EXIT_GOOD) transfer_payload(k->c, &l, &w);
+    if (code == EXIT_GOOD) code = transfer_payload(k->c, &l, &w);
+    k->failed |= code != EXIT_GOOD;
     console_show_words(k);
     payload_end(&l);
     g_free(name);
@@ -42,10 +44,11 @@ static void fetch(console *k, char **word)
     given.out = word[2];
     bl_filetype type = cli_output_type();
     k->c->began = k->c->port.now(k->c->port.context);
-    if (type == BL_FILE_UNKNOWN)
-        fail("%s: bin, hex or srec, by the ending", word[2]);
-    else if (transfer_range(k->c->b, word[1], true, &range) == EXIT_GOOD)
-        transfer_fetch(k->c, range, type);
+    int code = EXIT_GOOD;
+    if (type == BL_FILE_UNKNOWN) code = fail("%s: bin, hex or srec, by the ending", word[2]);
+    if (code == EXIT_GOOD) code = transfer_range(k->c->b, word[1], true, &range);
+    if (code == EXIT_GOOD) code = transfer_fetch(k->c, range, type);
+    k->failed |= code != EXIT_GOOD;
     given.out = NULL;
 }
 
@@ -63,11 +66,15 @@ static void paste(console *k, const char *path)
     bl_lines way;
     char *text = NULL;
     size_t length = 0;
-    if (host_read_file(path, &text, &length, &cli_sink) != BL_OK) return;
+    if (host_read_file(path, &text, &length, &cli_sink) != BL_OK) {
+        k->failed = true;
+        return;
+    }
     bl_lines_send(&way, k->c->baud, (bl_text){text, length}, &manner,
                   k->c->port.now(k->c->port.context));
     bl_status status = bl_pump_way(&k->c->port, &way.way, &watch);
     progress_end();
+    k->failed |= status != BL_OK;
     if (status == BL_E_ARGUMENT)
         fail("%s: line %u is longer than %d characters", path, way.line, BL_LINES_LONGEST);
     else if (status != BL_OK)
@@ -83,6 +90,7 @@ static void set_pace(console *k, int count, char **word)
     guint64 rest = count > 2 ? g_ascii_strtoull(word[2], NULL, 10) : k->rest_us / 1000;
     if (pace > 10000 || rest > 10000) {
         fail("milliseconds, 10000 at most");
+        k->failed = true;
         return;
     }
     k->pace_us = (uint32_t)pace * 1000;
@@ -91,9 +99,10 @@ static void set_pace(console *k, int count, char **word)
 
 static void send_break(console *k)
 {
-    if (k->c->sim != NULL)
+    if (k->c->sim != NULL) {
         fail("the simulated interface does not know a break");
-    else
+        k->failed = true;
+    } else
         posix_serial_break(&k->c->device);
 }
 
@@ -110,7 +119,7 @@ static void obey(console *k, int count, char **word)
     else if (strcmp(verb, "pace") == 0 && count > 1)
         set_pace(k, count, word);
     else if (strcmp(verb, "keep") == 0 && count == 2)
-        console_keep(k, strcmp(word[1], "off") == 0 ? NULL : word[1]);
+        k->failed |= !console_keep(k, strcmp(word[1], "off") == 0 ? NULL : word[1]);
     else if (strcmp(verb, "hex") == 0 && count == 2)
         k->hex = on, k->column = 0;
     else if (strcmp(verb, "echo") == 0 && count == 2)
@@ -121,8 +130,10 @@ static void obey(console *k, int count, char **word)
         k->over = true;
     else if (strcmp(verb, "help") == 0)
         fputs(help, stderr);
-    else
+    else {
         fail("'%s' is no command of the console, or something is missing; 'help' lists them", verb);
+        k->failed = true;
+    }
 }
 
 void console_obey(console *k, const char *line)
@@ -132,7 +143,7 @@ void console_obey(console *k, const char *line)
     GError *error = NULL;
     if (!g_shell_parse_argv(line, &count, &word, &error)) {
         if (!g_error_matches(error, G_SHELL_ERROR, G_SHELL_ERROR_EMPTY_STRING))
-            fail("%s", error->message);
+            fail("%s", error->message), k->failed = true;
         g_error_free(error);
         return;
     }

@@ -1,4 +1,5 @@
 /* cpus.c - bootlace cpus. */
+#include "answer.h"
 #include "cli.h"
 #include "sheets.h"
 
@@ -22,8 +23,7 @@ static int widest(const bl_sheet *sheet, size_t count,
     return (int)most;
 }
 
-/* Rows side by side, in as many columns as a page of 120 characters has room for, read downwards.
- */
+/* Rows side by side, in as many columns as the terminal has room for, read downwards. */
 static void show_rows(const bl_sheet *sheet, size_t count,
                       const bl_row *(*row)(const bl_sheet *, size_t))
 {
@@ -32,7 +32,7 @@ static void show_rows(const bl_sheet *sheet, size_t count,
     int code = widest(sheet, count, row, offsetof(bl_row, code));
     int cycles = widest(sheet, count, row, offsetof(bl_row, cycles));
     int width = name + (name > 0) + written + code + cycles + 4;
-    size_t columns = width + 2 < 60 ? (size_t)(120 / (width + 2)) : 1, n = 0;
+    size_t columns = (size_t)MAX(1, cli_width() / (width + 2)), n = 0;
     const bl_row **shown = g_new0(const bl_row *, count + 1);
     for (size_t i = 0; i < count; i++)
         if (row(sheet, i)->written.length > 0) shown[n++] = row(sheet, i);
@@ -81,9 +81,10 @@ static void show_map(const bl_sheet *sheet, int first)
         printf("\nMap of the first code");
     else
         printf("\nMap of the code after %02X", (unsigned)first);
+    int room = MIN(6, MAX(3, (cli_width() - 3) / 16 - 1)); /* of a mnemonic */
     printf(" (:: another code follows)\n   ");
     for (unsigned low = 0; low < 16; low++)
-        printf("  -%-4X", low);
+        printf(" -%-*X", room - 1, low);
     for (unsigned high = 0; high < 16; high++) {
         printf("\n%X- ", high);
         for (unsigned low = 0; low < 16; low++) {
@@ -93,7 +94,7 @@ static void show_map(const bl_sheet *sheet, int first)
             bl_text name = f != NULL ? bl_sheet_mnemonic(sheet, f->mnemonic) : (bl_text){".", 1};
             if (prefix) name = (bl_text){"::", 2};
             if (prefix) prefixes[found++] = (int)(high * 16 + low);
-            printf(" %-6.*s", (int)(name.length < 6 ? name.length : 6), name.at);
+            printf(" %-*.*s", room, (int)MIN(name.length, (size_t)room), name.at);
         }
     }
     printf("\n");
@@ -180,11 +181,10 @@ static int list(void)
             printf("%-18.*s %.*s\n", (int)name.length, name.at, (int)title.length, title.at);
         bl_sheet_close(sheet);
     }
-    if (given.json) {
-        json_dumpf(all, stdout, JSON_INDENT(2));
-        printf("\n");
-    }
-    json_decref(all);
+    if (given.json)
+        answer(all);
+    else
+        json_decref(all);
     return EXIT_GOOD;
 }
 
@@ -198,9 +198,7 @@ int command_cpus(int argc, char **argv)
     if (host_sheet_open(argv[1], NULL, &cli_sink, &sheet) != BL_OK) return EXIT_USAGE;
     if (given.json) {
         json_t *j = sheet_json(sheet);
-        json_dumpf(j, stdout, JSON_INDENT(2));
-        printf("\n");
-        json_decref(j);
+        answer(j);
     } else {
         show_sheet(sheet);
     }

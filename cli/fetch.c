@@ -1,6 +1,7 @@
 /* fetch.c - bootlace fetch. */
 #include <string.h>
 
+#include "answer.h"
 #include "transfer.h"
 #include "where.h"
 
@@ -56,6 +57,14 @@ int transfer_fetch(connection *c, bl_range range, bl_filetype type)
     int code = fetch_bytes(b, range, bytes, c, &twice);
     if (code == EXIT_GOOD)
         code = cli_save_bytes(type, range.first, bytes, (size_t)range.count, b->name);
+    if (code == EXIT_GOOD && given.json)
+        answer(json_pack("{s:s,s:I,s:I,s:b,s:s,s:f}", "file", given.out, "first",
+                         (json_int_t)range.first, "bytes", (json_int_t)range.count, "verified",
+                         twice, "by",
+                         connect_is_eyelet(b) ? "sums"
+                         : twice              ? "reading"
+                                              : "nothing",
+                         "seconds", connect_seconds(c)));
     if (code == EXIT_GOOD)
         say("%s: %lu bytes from %s as %s, %s (%.2f s)", given.out, (unsigned long)range.count,
             cli_address(b, range.first), bl_filetype_text(type),
@@ -80,8 +89,8 @@ int transfer_range(const bench *b, const char *text, bool in_console, bl_range *
 
 int command_fetch(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {entries,      output_options, bench_options,
-                                    port_options, trace_options,  NULL};
+    const GOptionEntry *tables[] = {entries,       output_options, bench_options, port_options,
+                                    trace_options, json_options,   NULL};
     bench *b;
     bl_range range;
     connection c;

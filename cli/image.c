@@ -1,5 +1,6 @@
 /* image.c - bootlace image show | convert; the others are in image_files.c. */
 #include "image.h"
+#include "answer.h"
 #include "where.h"
 
 #include <jansson.h>
@@ -125,9 +126,7 @@ static void show_json(const bl_image *image)
     json_object_set_new(all, "entry",
                         bl_image_entry(image, &entry) ? json_integer(entry) : json_null());
     json_object_set_new(all, "pieces", pieces);
-    json_dumpf(all, stdout, JSON_INDENT(2));
-    printf("\n");
-    json_decref(all);
+    answer(all);
 }
 
 static int show(int argc, char **argv)

@@ -1,4 +1,5 @@
 /* image_files.c - bootlace image join | cut | compare. */
+#include "answer.h"
 #include "image.h"
 
 #include <jansson.h>
@@ -185,9 +186,7 @@ static int compare(comparison *c)
         json_t *all = json_pack("{s:b,s:I,s:I,s:I,s:o}", "same", same, "different",
                                 (json_int_t)c->counts[0], "only_first", (json_int_t)c->counts[1],
                                 "only_second", (json_int_t)c->counts[2], "ranges", c->list);
-        json_dumpf(all, stdout, JSON_INDENT(2));
-        printf("\n");
-        json_decref(all);
+        answer(all);
     } else if (same) {
         printf("same: all %lu bytes, at the same addresses\n",
                (unsigned long)bl_image_size(c->images[0]));

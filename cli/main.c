@@ -1,4 +1,5 @@
 /* main.c - which command. */
+#include "answer.h"
 #include "cli.h"
 
 #include <locale.h>
@@ -59,6 +60,33 @@ static int unknown(const char *name)
     return cli_usage("there is no command '%s'; 'bootlace --help' lists them", name);
 }
 
+static int run_command(int argc, char **argv)
+{
+    /* Also what goes wrong while options are read is told as JSON. */
+    for (int i = 2; i < argc && strcmp(argv[i], "--") != 0; i++)
+        if (strcmp(argv[i], "--json") == 0) answer_ask();
+    /* In a login shell $0 is "-bash": what was an address looks like an option. */
+    for (int i = 2; i < argc; i++)
+        if (argv[i][0] == '-' && places_eaten(argv[i]))
+            return cli_usage("'%s': %s", argv[i], places_eaten_hint);
+    for (size_t i = 0; i < COMMANDS; i++)
+        if (strcmp(argv[1], commands[i].name) == 0) return commands[i].run(argc - 1, argv + 1);
+    return unknown(argv[1]);
+}
+
+/* "help chip write" is "chip write --help". */
+static int help_on(int argc, char **argv)
+{
+    char **words = g_new0(char *, argc + 2);
+    words[0] = argv[0];
+    for (int i = 2; i < argc; i++)
+        words[i - 1] = argv[i];
+    words[argc - 1] = (char[]){"--help"};
+    int code = run_command(argc, words);
+    g_free(words);
+    return code;
+}
+
 int main(int argc, char **argv)
 {
     setlocale(LC_CTYPE, "");
@@ -66,6 +94,7 @@ int main(int argc, char **argv)
         help();
         return EXIT_USAGE;
     }
+    if (strcmp(argv[1], "help") == 0 && argc > 2) return help_on(argc, argv);
     if (strcmp(argv[1], "--help") == 0 || strcmp(argv[1], "-h") == 0 ||
         strcmp(argv[1], "help") == 0) {
         help();
@@ -75,11 +104,5 @@ int main(int argc, char **argv)
         printf("bootlace %s\n", BL_VERSION);
         return EXIT_GOOD;
     }
-    /* In a login shell $0 is "-bash": what was an address looks like an option. */
-    for (int i = 2; i < argc; i++)
-        if (argv[i][0] == '-' && places_eaten(argv[i]))
-            return cli_usage("'%s': %s", argv[i], places_eaten_hint);
-    for (size_t i = 0; i < COMMANDS; i++)
-        if (strcmp(argv[1], commands[i].name) == 0) return commands[i].run(argc - 1, argv + 1);
-    return unknown(argv[1]);
+    return answer_end(run_command(argc, argv));
 }

@@ -2,6 +2,7 @@
 #include "cli.h"
 #include "where.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 const GOptionEntry bench_options[] = {
@@ -54,6 +55,42 @@ const GOptionEntry json_options[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
+static bool wants_help(int argc, char **argv)
+{
+    for (int i = 1; i < argc && strcmp(argv[i], "--") != 0; i++)
+        if (strcmp(argv[i], "--help") == 0 || strcmp(argv[i], "-h") == 0) return true;
+    return false;
+}
+
+/* A line of help at the terminal's width: what goes on stands under the description of an option,
+ * or under the beginning. Examples are never broken. */
+static void print_wrapped(const char *help, int width)
+{
+    char **rows = g_strsplit(help, "\n", 0);
+    bool example = false;
+    for (char **r = rows; *r != NULL; r++) {
+        const char *at = *r, *gap = NULL;
+        size_t lead = strspn(at, " ");
+        example |= strcmp(at, "Example:") == 0;
+        /* "  -o, --output=FILE    file to write": two blanks behind the option. */
+        if (lead > 0 && at[lead] == '-') gap = strstr(at + lead, "  ");
+        size_t indent = gap != NULL ? (size_t)(gap - at) + strspn(gap, " ") : lead;
+        if (indent > (size_t)width / 2) indent = 8;
+        size_t room = (size_t)width;
+        while (!example && (size_t)g_utf8_strlen(at, -1) > room) {
+            size_t cut = room;
+            while (cut > indent + 1 && at[cut] != ' ')
+                cut--;
+            if (at[cut] != ' ' || cut <= indent + 1) break;
+            printf("%.*s\n%*s", (int)cut, at, (int)indent, "");
+            at += cut + strspn(at + cut, " ");
+            room = (size_t)width - indent;
+        }
+        printf("%s%s", at, r[1] != NULL ? "\n" : "");
+    }
+    g_strfreev(rows);
+}
+
 bool cli_parse(int *argc, char ***argv, const usage *u, const GOptionEntry *const *tables)
 {
     GError *error = NULL;
@@ -67,6 +104,12 @@ bool cli_parse(int *argc, char ***argv, const usage *u, const GOptionEntry *cons
     g_option_context_set_description(c, example);
     for (; *tables != NULL; tables++)
         g_option_context_add_main_entries(c, *tables, NULL);
+    g_option_context_set_help_enabled(c, FALSE);
+    if (wants_help(*argc, *argv)) {
+        char *help = g_option_context_get_help(c, FALSE, NULL);
+        print_wrapped(help, cli_width());
+        exit(EXIT_GOOD);
+    }
     bool good = g_option_context_parse(c, argc, argv, &error);
     if (!good) {
         cli_usage("%s; see --help", error->message);

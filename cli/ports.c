@@ -1,5 +1,6 @@
 /* ports.c - bootlace ports; and the port that is meant when none is given. */
 #include "ports.h"
+#include "answer.h"
 
 #include <jansson.h>
 #include <string.h>
@@ -207,9 +208,7 @@ static void show_json(const GPtrArray *found)
                                              "baud", (json_int_t)f->baud));
     }
     json_t *object = json_pack("{s:o}", "ports", all);
-    json_dumpf(object, stdout, JSON_INDENT(2));
-    printf("\n");
-    json_decref(object);
+    answer(object);
 }
 
 static void show(const GPtrArray *found)

@@ -1,7 +1,10 @@
 /* talk.c - messages, results, progress. Results go to standard output, talk to standard error. */
+#include "answer.h"
 #include "cli.h"
 
+#include <stdlib.h>
 #include <string.h>
+#include <sys/ioctl.h>
 #include <unistd.h>
 
 common given;
@@ -23,6 +26,18 @@ const char *cli_verified(void)
 const char *cli_not_verified(void)
 {
     return cli_colour(stdout) ? "\x1b[33mnot verified:\x1b[0m" : "not verified:";
+}
+
+int cli_width(void)
+{
+    enum { USUAL = 100, LEAST = 40, MOST = 200 };
+    struct winsize size;
+    const char *columns = g_getenv("COLUMNS");
+    int width = columns != NULL ? atoi(columns) : 0;
+    if (width <= 0 && isatty(STDOUT_FILENO) && ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0)
+        width = size.ws_col;
+    if (width <= 0) width = USUAL;
+    return width < LEAST ? LEAST : width > MOST ? MOST : width;
 }
 
 static bl_status write_error(void *context, const void *bytes, size_t count)
@@ -82,7 +97,10 @@ static void render(void *context, const bl_diag *diag)
 {
     static const bl_writer writer = {NULL, write_error};
     (void)context;
-    if (diag->severity == BL_ERROR) errors++;
+    if (diag->severity == BL_ERROR) {
+        errors++;
+        answer_note(diag->file, diag->line, diag->column, diag->message, diag->hint);
+    }
     if (is_old(diag)) return;
     if (diag->severity == BL_NOTE && given.quiet) return;
     progress_end();
@@ -124,9 +142,21 @@ void detail(const char *message, ...)
     va_end(list);
 }
 
+/* The first line is the message, the others what to do. */
+static void note(const char *message, va_list list)
+{
+    char *text = g_strdup_vprintf(message, list), *rest = strchr(text, '\n');
+    if (rest != NULL) *rest++ = '\0';
+    answer_note(NULL, 0, 0, text, rest != NULL ? g_strstrip(rest) : NULL);
+    g_free(text);
+}
+
 int fail(const char *message, ...)
 {
     va_list list;
+    va_start(list, message);
+    note(message, list);
+    va_end(list);
     va_start(list, message);
     talk(cli_colour(stderr) ? "\x1b[31merror:\x1b[0m " : "error: ", message, list);
     va_end(list);
@@ -136,6 +166,9 @@ int fail(const char *message, ...)
 int cli_usage(const char *message, ...)
 {
     va_list list;
+    va_start(list, message);
+    note(message, list);
+    va_end(list);
     va_start(list, message);
     talk("usage: ", message, list);
     va_end(list);

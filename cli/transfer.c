@@ -1,6 +1,7 @@
 /* transfer.c - getting a payload into RAM over an open connection, or comparing it, and telling how
  * it went. */
 #include "transfer.h"
+#include "answer.h"
 
 #include "connect.h"
 #include "logbook.h"
@@ -104,9 +105,7 @@ static void show_json(const connection *c, const bl_transfer *job, const payload
                   "seconds", connect_seconds(c), "resends",
                   (int)(c->exchange.resends + job->resends), "differences", differences);
     if (said != NULL) json_object_set_new(all, "said", json_string(said));
-    json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
-    printf("\n");
-    json_decref(all);
+    answer(all);
 }
 
 /* What makes sure of it, or that nothing does. */

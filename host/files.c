@@ -202,7 +202,6 @@ static bl_status open_source(void *context, bl_text name, const char *from, bl_t
     char *written = g_strndup(name.at, name.length);
     o->path = locate(context, written, from);
     g_free(written);
-    note_seen(context, o->path);
     size_t length = 0;
     GStatBuf info;
     if (strcmp(o->path, "-") != 0 && g_stat(o->path, &info) == 0 && info.st_size > MOST_SOURCE) {
@@ -211,6 +210,7 @@ static bl_status open_source(void *context, bl_text name, const char *from, bl_t
         return BL_E_RANGE; /* nobody types 64 MiB */
     }
     o->text = take_offered(context, o->path, &length);
+    if (o->text == NULL) note_seen(context, o->path); /* what was just built is no file yet */
     bl_status status = o->text != NULL ? BL_OK : host_read_file(o->path, &o->text, &length, NULL);
     if (status != BL_OK) {
         g_free(o->path);

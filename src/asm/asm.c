@@ -364,8 +364,21 @@ static void reserve(bl_program *a, size_t length)
     asm_reserve_names(a, length / 36);
 }
 
+/* A text of 16-bit characters would be a thousand errors. */
+static bool is_utf16(bl_program *a, uint32_t index)
+{
+    const uint8_t *text = (const uint8_t *)a->sources[index].text;
+    if (a->sources[index].length < 2 || (text[0] ^ text[1]) != 1 || text[0] < 0xFE) return false;
+    bl_report(a->options.sink, BL_ERROR, a->sources[index].name, 0, "save it as UTF-8 or ASCII",
+              "this is a text of 16-bit characters (UTF-16)");
+    a->errors++;
+    a->fatal = BL_E_SYNTAX;
+    return true;
+}
+
 static bl_status finish(bl_program *a, bool loaded, uint32_t main_source, bl_program **program)
 {
+    if (loaded && a->fatal == BL_OK && is_utf16(a, main_source)) loaded = false;
     if (loaded && a->fatal == BL_OK) {
         reserve(a, a->sources[main_source].length);
         define_all(a);

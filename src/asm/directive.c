@@ -76,9 +76,14 @@ static void vector(bl_program *a, bl_text word)
         a->statements[a->statement_count - 1].form = (uint16_t)i;
         return;
     }
-    asm_error(a, name.length > 0 ? name : word, hint, "the %.*s has no vector '%.*s'",
-              (int)bl_sheet_name(a->sheet).length, bl_sheet_name(a->sheet).at,
-              (int)(name.length & 63), name.at);
+    if (bl_sheet_vectors(a->sheet) == 0)
+        asm_error(a, word, ".org and .word put an address where it belongs",
+                  "'.cpu %.*s' has no vectors", (int)bl_sheet_name(a->sheet).length,
+                  bl_sheet_name(a->sheet).at);
+    else
+        asm_error(a, name.length > 0 ? name : word, hint, "the %.*s has no vector '%.*s'",
+                  (int)bl_sheet_name(a->sheet).length, bl_sheet_name(a->sheet).at,
+                  (int)(name.length & 63), name.at);
 }
 
 /* .assert CONDITION, "message": the message is kept as bytes of the second ref. */

@@ -23,7 +23,9 @@ void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t 
     }
     bl_origin origin = {a->sources[s->source].file, asm_line_of(a, s->source, s->line)};
     bl_status status = bl_image_put(a->image, address, bytes, count, origin);
-    if (status == BL_E_OVERLAP) {
+    if (status == BL_E_OVERLAP && a->overrun) {
+        return; /* what runs over the end of its area lies on others: told already */
+    } else if (status == BL_E_OVERLAP) {
         char hint[200], where[16];
         uint32_t conflict = address;
         bl_image_conflict(a->image, (bl_range){address, count}, &conflict);

@@ -262,7 +262,8 @@ void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
 void asm_unknown_word(bl_program *a, bl_text word)
 {
     char hint[96];
-    unsigned best = bl_name_tolerance(word.length) + 1;
+    /* Of three letters two are hardly a misspelling: MOV is not meant to be EOR. */
+    unsigned best = word.length < 4 ? 2 : bl_name_tolerance(word.length) + 1;
     bl_text found = {NULL, 0};
     for (size_t i = 0; i < bl_sheet_mnemonics(a->sheet); i++) {
         bl_text name = bl_sheet_mnemonic(a->sheet, i);
@@ -273,6 +274,13 @@ void asm_unknown_word(bl_program *a, bl_text word)
         }
     }
     bl_text cpu = bl_sheet_name(a->sheet);
+    if (bl_sheet_mnemonics(a->sheet) == 0) {
+        asm_error(a, word,
+                  "a ROM of data has .byte, .word, .text and the like; labels need a colon",
+                  "'%.*s' is no directive, and '.cpu %.*s' has no instructions",
+                  (int)(word.length & 63), word.at, (int)cpu.length, cpu.at);
+        return;
+    }
     if (found.at != NULL)
         bl_format(hint, sizeof hint, "did you mean %.*s? (a label here needs a colon)",
                   (int)found.length, found.at);

@@ -141,6 +141,8 @@ static void parse_line(bl_program *a)
 void asm_parse_lines(bl_program *a)
 {
     const char *end = a->p + a->sources[a->source].length;
+    /* Editors put a byte-order mark before texts of UTF-8; it belongs to no line. */
+    if (a->sources[a->source].length > 3 && memcmp(a->p, "\xEF\xBB\xBF", 3) == 0) a->p += 3;
     while (a->p < end && a->fatal == BL_OK) {
         a->line++;
         a->line_start = a->p;

@@ -147,7 +147,7 @@ TEST(console_talks_sends_and_fetches)
 {
     copy_example_named("bollard");
     expect_code(0, "bootlace chip write -q -p sim");
-    test_run r = expect_code(0, "printf 'v 0300 2\\n\\017send\\nv 0300 8\\n\\017fetch $0300+$20 "
+    test_run r = expect_code(1, "printf 'v 0300 2\\n\\017send\\nv 0300 8\\n\\017fetch $0300+$20 "
                                 "back.hex\\n\\017nonsense\\n\\017hex on\\nq\\n\\017hex off\\n"
                                 "\\017check\\n\\017quit\\nv 0400 8\\n' | bootlace console -p sim "
                                 "--keep said.txt");
