@@ -55,13 +55,29 @@ no_warnings() {
         ! grep -q "warning:" "$log/build"
 }
 
-# A program of somebody else's, built against what is installed.
+# Programs of somebody else's, built against what is installed: every C example, through pkg-config and
+# through CMake; and the command, alone in its tree.
 installs() {
-    rm -rf "$log/prefix"
-    cmake --install build --prefix "$log/prefix" &&
-        PKG_CONFIG_PATH=$(dirname "$(find "$log/prefix" -name bootlace.pc)") && export PKG_CONFIG_PATH &&
-        cc examples/c/assemble.c -o "$log/assemble" $(pkg-config --cflags --libs bootlace) &&
-        "$log/assemble" | grep -q "A9 2A" && "$log/prefix/bin/bootlace" --version
+    rm -rf "$log/prefix" "$log/own"
+    cmake --install build --prefix "$log/prefix" || return 1
+    PKG_CONFIG_PATH=$(dirname "$(find "$log/prefix" -name bootlace.pc)")
+    export PKG_CONFIG_PATH
+    mkdir "$log/own"
+    cp examples/c/*.c "$log/own"
+    printf '%s\n' 'cmake_minimum_required(VERSION 3.25)' 'project(own LANGUAGES C)' \
+        'find_package(bootlace REQUIRED)' >"$log/own/CMakeLists.txt"
+    for file in examples/c/*.c; do
+        name=$(basename "$file" .c)
+        cc "$file" -o "$log/own/$name" $(pkg-config --cflags --libs bootlace-ports) || return 1
+        "$log/own/$name" >"$log/own/$name.out" || return 1
+        printf 'add_executable(%s %s.c)\ntarget_link_libraries(%s bootlace::core bootlace::bootlace_sim bootlace::bootlace_pump bootlace::bootlace_pins)\n' \
+            "$name" "$name" "$name" >>"$log/own/CMakeLists.txt"
+    done
+    grep -q "A9 2A" "$log/own/assemble.out" && grep -q "all right" "$log/own/programmer.out" || return 1
+    cmake -S "$log/own" -B "$log/own/build" -DCMAKE_PREFIX_PATH="$log/prefix" &&
+        cmake --build "$log/own/build" && "$log/own/build/programmer" | grep -q "all right" || return 1
+    find "$log/prefix" -name LICENSE | grep -q . && find "$log/prefix" -name eyelet.md | grep -q . || return 1
+    cd "$log" && "$log/prefix/bin/bootlace" new harbour && cd harbour && "$log/prefix/bin/bootlace" build
 }
 
 # Some seconds of chance on each fuzz target, starting from its corpus; a finding fails.

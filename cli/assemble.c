@@ -92,7 +92,8 @@ static void summarise(const bench *b, bl_program *program, const char *source)
                          (json_int_t)bl_image_size(image), "entry",
                          has_entry ? json_integer(entry) : json_null(), "pieces", pieces));
     }
-    say("%s: %lu bytes%s%s", source, (unsigned long)bl_image_size(image), text->str,
+    unsigned long bytes = (unsigned long)bl_image_size(image);
+    say("%s: %lu byte%s%s%s", source, bytes, bytes == 1 ? "" : "s", text->str,
         given.out == NULL ? "; no image written (-o FILE)" : "");
     g_string_free(text, TRUE);
 }

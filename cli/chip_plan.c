@@ -142,7 +142,8 @@ static void plan_access(const work *k, const bl_chip *chip)
     uint16_t halves, own;
     char grades[80] = "";
     if (!bl_sheet_access(k->b->sheet, &halves, &own)) {
-        printf("    access time: the CPU's sheet does not tell how long memory may take\n");
+        if (bl_sheet_forms(k->b->sheet) > 0) /* without a CPU nobody waits */
+            cli_print("    access time: the CPU's sheet does not tell how long memory may take");
         return;
     }
     long left = bl_access_left(k->b->clock, halves, own, k->b->decode_ns);
@@ -152,9 +153,9 @@ static void plan_access(const work *k, const bl_chip *chip)
                    chip->part->access_ns[i] <= left ? "yes" : "no");
         g_strlcat(grades, one, sizeof grades);
     }
-    printf(
+    cli_print(
         "    access time: %u half clocks of %.1f ns are %ld ns; - CPU %u - decoder %u = %ld ns for "
-        "the chip\n",
+        "the chip",
         halves, 0.5e9 / k->b->clock, left + own + k->b->decode_ns, own, k->b->decode_ns, left);
     if (chip->access_ns == 0)
         printf("      fast enough? %s\n", grades);
@@ -170,15 +171,16 @@ static void plan_warnings(const work *k, const bl_chip *chip)
     const bl_part *p = chip->part;
     unsigned most = k->b->programmer_vpp;
     if (p->method == BL_METHOD_PULSE)
-        printf("    you: erase it under ultraviolet light first (twenty minutes), and cover the "
-               "window afterwards\n");
+        cli_print("    you: erase it under ultraviolet light first (twenty minutes), and cover the "
+                  "window afterwards");
     if (p->method == BL_METHOD_PULSE && p->vpp > most)
-        printf("    you: it is written with %u.%u V, and the programmer makes %u.%u V: connect a "
-               "supply and say programmer: {vpp: %u V}\n",
-               p->vpp / 10u, p->vpp % 10u, most / 10, most % 10, (p->vpp + 9u) / 10);
+        cli_print(
+            "    you: it is written with %u.%u V, and the programmer makes %u.%u V: connect a "
+            "supply and say programmer: {vpp: %u V}",
+            p->vpp / 10u, p->vpp % 10u, most / 10, most % 10, (p->vpp + 9u) / 10);
     if (chip->copies > 1)
-        printf("    you: %u of them alike: 'chip write' asks for one after the other\n",
-               chip->copies);
+        cli_print("    you: %u of them alike: 'chip write' asks for one after the other",
+                  chip->copies);
 }
 
 static void plan_chip(const work *k, const bl_chip *chip)
@@ -187,11 +189,12 @@ static void plan_chip(const work *k, const bl_chip *chip)
     const bl_part *p = chip->part;
     uint8_t *bytes = g_malloc(p->size);
     bl_chip_contents(chip, k->image, bytes, &used);
-    printf("%s  %s, %u bytes, %u pins, %s", chip->name, p->name, p->size, p->pins,
-           bl_method_text(p->method));
-    if (p->method == BL_METHOD_PAGE) printf("s of %u", p->page);
-    if (p->method == BL_METHOD_COMMAND) printf(", sectors of %u", p->sector);
-    printf(": %u bytes from the image, the rest %02X\n", used, chip->fill);
+    char units[40] = "";
+    if (p->method == BL_METHOD_PAGE) g_snprintf(units, sizeof units, "s of %u", p->page);
+    if (p->method == BL_METHOD_COMMAND)
+        g_snprintf(units, sizeof units, ", sectors of %u", p->sector);
+    cli_print("%s  %s, %u bytes, %u pins, %s%s: %u bytes from the image, the rest %02X", chip->name,
+              p->name, p->size, p->pins, bl_method_text(p->method), units, used, chip->fill);
     tell_checksums("    ", bytes, p->size, "");
     plan_maps(k, chip);
     plan_last_bytes(k, chip, bytes);

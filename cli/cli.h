@@ -100,6 +100,8 @@ int command_assemble(int argc, char **argv);
 int command_board(int argc, char **argv);
 /* Columns of the terminal, or of COLUMNS; 100 where there is neither. */
 int cli_width(void);
+/* A line on standard output, at that width; what goes on stands two columns further in. */
+void cli_print(const char *message, ...) G_GNUC_PRINTF(1, 2);
 
 int command_new(int argc, char **argv);
 int command_ports(int argc, char **argv);

@@ -40,6 +40,26 @@ int cli_width(void)
     return width < LEAST ? LEAST : width > MOST ? MOST : width;
 }
 
+void cli_print(const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    char *text = g_strdup_vprintf(message, list), *at = text;
+    va_end(list);
+    size_t indent = strspn(text, " "), width = (size_t)cli_width(), room = width;
+    while (strlen(at) > room) {
+        size_t cut = room;
+        while (cut > indent + 2 && at[cut] != ' ')
+            cut--;
+        if (at[cut] != ' ') break;
+        printf("%.*s\n%*s", (int)cut, at, (int)indent + 2, "");
+        at += cut + strspn(at + cut, " ");
+        room = width - indent - 2;
+    }
+    printf("%s\n", at);
+    g_free(text);
+}
+
 static bl_status write_error(void *context, const void *bytes, size_t count)
 {
     (void)context;

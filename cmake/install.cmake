@@ -1,6 +1,16 @@
-# What a C program needs to use the library: headers, the archive, pkg-config and CMake packages.
+# What a C program needs to use the library: headers, archives, pkg-config and CMake packages; the
+# command's data; docs and licence.
 include(CMakePackageConfigHelpers)
-install(TARGETS bootlace_core EXPORT bootlace-targets)
+set(PARTS bootlace_core)
+if(BOOTLACE_COMMAND)
+  list(APPEND PARTS bootlace_pins bootlace_pump bootlace_posix bootlace_sim)
+  # Headers of the ports stand as <pump/pump.h>, the way the examples include them.
+  foreach(port pins pump posix sim)
+    file(GLOB headers ports/${port}/*.h)
+    install(FILES ${headers} DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/bootlace-ports/${port})
+  endforeach()
+endif()
+install(TARGETS ${PARTS} EXPORT bootlace-targets)
 install(DIRECTORY include/bootlace DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
 install(EXPORT bootlace-targets NAMESPACE bootlace:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/bootlace)
 configure_package_config_file(cmake/bootlace-config.cmake.in ${CMAKE_BINARY_DIR}/bootlace-config.cmake
@@ -9,9 +19,13 @@ write_basic_package_version_file(${CMAKE_BINARY_DIR}/bootlace-config-version.cma
   COMPATIBILITY SameMinorVersion)
 install(FILES ${CMAKE_BINARY_DIR}/bootlace-config.cmake ${CMAKE_BINARY_DIR}/bootlace-config-version.cmake
   DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/bootlace)
-# The .pc file finds its prefix from where it lies, so an installed tree may be moved.
+# The .pc files find their prefix from where they lie, so an installed tree may be moved.
 file(RELATIVE_PATH BOOTLACE_PC_PREFIX /p/${CMAKE_INSTALL_LIBDIR}/pkgconfig /p)
-configure_file(cmake/bootlace.pc.in ${CMAKE_BINARY_DIR}/bootlace.pc @ONLY)
-install(FILES ${CMAKE_BINARY_DIR}/bootlace.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)
+foreach(package bootlace bootlace-ports)
+  configure_file(cmake/${package}.pc.in ${CMAKE_BINARY_DIR}/${package}.pc @ONLY)
+  install(FILES ${CMAKE_BINARY_DIR}/${package}.pc DESTINATION ${CMAKE_INSTALL_LIBDIR}/pkgconfig)
+endforeach()
 install(DIRECTORY sheets firmware examples DESTINATION ${CMAKE_INSTALL_DATADIR}/bootlace
   PATTERN "out" EXCLUDE PATTERN "state" EXCLUDE)
+install(DIRECTORY docs/ DESTINATION ${CMAKE_INSTALL_DOCDIR})
+install(FILES README.md LICENSE CHANGELOG.md DESTINATION ${CMAKE_INSTALL_DOCDIR})

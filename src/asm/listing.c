@@ -9,6 +9,7 @@ typedef struct lister {
     const bl_writer *w;
     bl_radix radix;
     bool expand;
+    int place_width; /* of the first column: two places where something runs elsewhere */
     size_t in_row;   /* units on a line: wide ones are fewer */
     unsigned digits; /* of a unit */
     bl_status status;
@@ -49,10 +50,26 @@ static int unit_columns(const lister *l)
     return (int)(l->in_row * (l->digits + 1));
 }
 
+/* Where the source begins in a row. */
+static int source_column(const lister *l)
+{
+    return l->place_width + 2 + unit_columns(l) + 1 + 4 + 2 + 5 + 2;
+}
+
 static const char *address_text(const lister *l, uint32_t address, char *buffer)
 {
     bl_address_text(buffer, address, bl_sheet_address_bits(l->a->sheet), l->radix);
     return l->radix == BL_HEX ? buffer + 1 : buffer + 2;
+}
+
+/* Where a unit is kept, and behind it where it runs, if that is elsewhere. */
+static const char *place_text(const lister *l, uint32_t kept, uint32_t runs, char *buffer,
+                              size_t room)
+{
+    char text[24];
+    size_t n = bl_format(buffer, room, "%s", address_text(l, kept, text));
+    if (kept != runs) bl_format(buffer + n, room - n, ">%s", address_text(l, runs, text));
+    return buffer;
 }
 
 /* One row. text .at NULL: a row that only continues the bytes. */
@@ -67,10 +84,11 @@ static void row(lister *l, const char *address, const uint16_t *units, size_t co
     if (l->status != BL_OK) return;
     bool long_line = text.length > 900;
     if (text.at == NULL)
-        l->status = bl_print(l->w, "%6s  %s\n", address, shown);
+        l->status =
+            bl_print(l->w, "%*s  %.*s\n", l->place_width, address, (int)(n > 0 ? n - 1 : 0), shown);
     else
         l->status =
-            bl_print(l->w, "%6s  %s%*s %4s  %5lu%c %.*s%s\n", address, shown,
+            bl_print(l->w, "%*s  %s%*s %4s  %5lu%c %.*s%s\n", l->place_width, address, shown,
                      (int)((size_t)width - n), "", cycles, (unsigned long)line,
                      l->depth > 0 && l->a->sources[l->source[l->depth]].expanded ? '+' : ' ',
                      (int)(long_line ? 900 : text.length), text.at, long_line ? " ..." : "");
@@ -112,9 +130,9 @@ static void statement_line(lister *l, uint32_t line)
 {
     bl_program *a = l->a;
     bl_text text = {"", 0};
-    char address[24] = "", buffer[24], cycles[8] = "";
+    char address[40] = "", buffer[40], cycles[8] = "";
     uint16_t units[ROW];
-    uint32_t at = 0;
+    uint32_t at = 0, runs = 0;
     size_t size = 0;
     take_line(l, &text);
     uint32_t current = l->source[l->depth];
@@ -129,10 +147,8 @@ static void statement_line(lister *l, uint32_t line)
         if (s->kind == ST_INCLUDE) break;
         if (s->kind == ST_ENTRY || s->kind == ST_ASSERT) continue;
         at = s->kind == ST_VECTOR ? bl_sheet_vector(a->sheet, s->form)->address : s->stored;
-        size_t length = bl_format(address, sizeof address, "%s", address_text(l, at, buffer));
-        if (s->kind != ST_VECTOR && s->stored != s->address)
-            bl_format(address + length, sizeof address - length, ">%s",
-                      address_text(l, s->address, buffer));
+        runs = s->kind == ST_VECTOR ? at : s->address;
+        place_text(l, at, runs, address, sizeof address);
         bool solid = s->kind >= ST_INSTRUCTION && s->kind <= ST_FILL;
         if (solid) size = (size_t)s->size;
         if (s->kind == ST_VECTOR) size = bl_sheet_address_units(a->sheet);
@@ -144,8 +160,9 @@ static void statement_line(lister *l, uint32_t line)
     for (size_t done = n; done < size && l->status == BL_OK; done += n) {
         n = size - done < l->in_row ? size - done : l->in_row;
         at += (uint32_t)l->in_row;
+        runs += (uint32_t)l->in_row;
         units_at(l, at, n, units);
-        row(l, address_text(l, at, buffer), units, n, "", 0, (bl_text){NULL, 0});
+        row(l, place_text(l, at, runs, buffer, sizeof buffer), units, n, "", 0, (bl_text){NULL, 0});
     }
 }
 
@@ -155,7 +172,7 @@ static void expansion_rows(lister *l)
 {
     bl_program *a = l->a;
     unsigned depth = 0;
-    char buffer[24];
+    char buffer[40];
     for (; l->next < a->statement_count && l->status == BL_OK; l->next++) {
         const statement *s = &a->statements[l->next];
         if (s->kind == ST_INCLUDE) depth++;
@@ -165,7 +182,8 @@ static void expansion_rows(lister *l)
             uint16_t units[ROW];
             size_t n = s->size - done < l->in_row ? (size_t)(s->size - done) : l->in_row;
             units_at(l, s->stored + done, n, units);
-            row(l, address_text(l, s->address + done, buffer), units, n, "", 0, (bl_text){NULL, 0});
+            row(l, place_text(l, s->stored + done, s->address + done, buffer, sizeof buffer), units,
+                n, "", 0, (bl_text){NULL, 0});
         }
     }
     l->next++;
@@ -178,8 +196,7 @@ static void enter(lister *l, uint32_t index)
     l->cursor[l->depth] = l->a->sources[index].text;
     l->line[l->depth] = 0;
     if (l->status == BL_OK && l->depth > 1 && !l->a->sources[index].expanded)
-        l->status = bl_print(l->w, "%*s-- %s\n", l->radix == BL_HEX ? 40 : 46, "",
-                             l->a->sources[index].name);
+        l->status = bl_print(l->w, "%*s-- %s\n", source_column(l), "", l->a->sources[index].name);
 }
 
 static void lines(lister *l)
@@ -192,8 +209,7 @@ static void lines(lister *l)
             while (l->cursor[l->depth] < src->text + src->length && l->status == BL_OK)
                 bare_line(l);
             if (l->depth > 1 && l->status == BL_OK && !src->expanded)
-                l->status = bl_print(l->w, "%*s-- end of %s\n", l->radix == BL_HEX ? 40 : 46, "",
-                                     src->name);
+                l->status = bl_print(l->w, "%*s-- end of %s\n", source_column(l), "", src->name);
             l->depth--;
             l->next++;
         } else if (s->line > l->line[l->depth] + 1) {
@@ -262,10 +278,11 @@ static void symbol_rows(lister *l, const uint32_t *order, size_t count)
         const symbol *s = &a->symbols[order[i]];
         char name[192], value[24];
         size_t length = asm_full_name(a, order[i], name, sizeof name);
-        l->status = bl_print(
-            l->w, "%6s  %s %s%*s %s:%lu\n", address_text(l, (uint32_t)s->value, value),
-            s->kind == SYMBOL_LABEL ? " " : "=", name, (int)(length < 30 ? 30 - length : 0), "",
-            a->sources[s->source].name, (unsigned long)asm_line_of(a, s->source, s->line));
+        l->status = bl_print(l->w, "%*s  %s %s%*s %s:%lu\n", l->place_width,
+                             address_text(l, (uint32_t)s->value, value),
+                             s->kind == SYMBOL_LABEL ? " " : "=", name,
+                             (int)(length < 30 ? 30 - length : 0), "", a->sources[s->source].name,
+                             (unsigned long)asm_line_of(a, s->source, s->line));
     }
 }
 
@@ -304,7 +321,7 @@ static void areas(lister *l)
         const bl_area *area = &o->areas[i];
         uint32_t wide = bl_sheet_unit_bytes(l->a->sheet);
         bl_range bytes = {area->range.first * wide, area->range.count * wide};
-        uint64_t used = bl_image_count(l->a->image, bytes) / wide, size = area->range.count;
+        uint64_t used = bl_image_count(l->a->image, bytes) / wide, size = bl_area_size(area);
         char bar[BAR + 1];
         if (used == 0) continue;
         size_t filled = (size_t)((used * BAR + size - 1) / size);
@@ -321,6 +338,18 @@ static void areas(lister *l)
     }
 }
 
+static int place_width(const lister *l)
+{
+    const bl_program *a = l->a;
+    char text[24];
+    int one = (int)bl_length(address_text(l, 0, text));
+    bool elsewhere = false;
+    for (size_t i = 0; i < a->statement_count && !elsewhere; i++)
+        elsewhere = a->statements[i].kind == ST_RUNAT;
+    int width = elsewhere ? 2 * one + 1 : one;
+    return width < 6 ? 6 : width;
+}
+
 bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_writer *writer)
 {
     if (radix == 0) radix = a->radix;
@@ -330,10 +359,11 @@ bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_
     const char *what = wide == 1 ? "bytes" : "words";
     l.digits = radix == BL_HEX ? (unit + 3) / 4 : (unit + 2) / 3;
     l.in_row = wide == 1 ? ROW : ROW - 2;
-    l.status = bl_print(writer, "%s, for the %.*s: %lu %s\n\n%6s  %s%*s %4s  %5s  %s\n",
+    l.place_width = place_width(&l);
+    l.status = bl_print(writer, "%s, for the %.*s: %lu %s\n\n%*s  %s%*s %4s  %5s  %s\n",
                         a->sources[0].name, (int)cpu.length, cpu.at,
-                        (unsigned long)bl_image_size(a->image) / wide, what, "where", what,
-                        unit_columns(&l) - 5, "", "cyc", "line", "source");
+                        (unsigned long)bl_image_size(a->image) / wide, what, l.place_width, "where",
+                        what, unit_columns(&l) - 5, "", "cyc", "line", "source");
     enter(&l, 0);
     lines(&l);
     areas(&l);

@@ -171,6 +171,47 @@ TEST(random_sources_never_crash)
     }
 }
 
+TEST(texts_of_other_editors)
+{
+    expect("\xEF\xBB\xBFstart: .byte 1\n", 0, "\x01", 1);
+    bl_asm_options o = options();
+    bl_program *p;
+    test_messages_clear();
+    CHECK_INT(bl_assemble_text(&o, "t.asm", (bl_text){"\xFF\xFE n\0o\0p\0\n\0", 10}, &p),
+              BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), "16-bit characters");
+    CHECK_INT(test_error_count(), 1);
+}
+
+TEST(one_error_for_one_mistake)
+{
+    /* An area that is full: what runs over it lies on the next one, which is not another mistake.
+     */
+    refuse(" .place rom\n .byte 1\n .org $300\n .place ram\n .fill $30\n .org $320\n .fill 4\n",
+           "area 'ram' ends at $031F and is full", NULL);
+    CHECK_INT(test_error_count(), 1);
+    refuse(" mov 1\n", "the 65c02 has no instruction 'mov'", NULL);
+    CHECK_NOT_CONTAINS(test_messages(), "did you mean");
+    refuse(" lad 1\n", "did you mean LDA?", NULL);
+}
+
+TEST(a_listing_keeps_its_columns_where_code_runs_elsewhere)
+{
+    bl_program *p = assemble(" .org $C000\n nop\n .runat $300\nk: inc $10\n .byte 1,2,3,4,5,6,7,8\n"
+                             " .repeat 2, I\n lda #I\n .end\n .end\n rts\n");
+    test_written_clear();
+    CHECK_INT(bl_listing_write(p, BL_HEX, false, &test_writer), BL_OK);
+    size_t n;
+    const char *text = test_written(&n);
+    CHECK_CONTAINS(text, "\n     C000  EA                    2      2   nop\n");
+    CHECK_CONTAINS(text, "\nC001>0300  E6 10                 5      4  k: inc $10\n");
+    CHECK_CONTAINS(text, "\nC003>0302  01 02 03 04 05 06            5   .byte");
+    CHECK_CONTAINS(text, "\nC009>0308  07 08\n");
+    CHECK_CONTAINS(text, "\nC00B>030A  A9 00\nC00D>030C  A9 01\n");
+    CHECK_CONTAINS(text, "\n     C00F  60                    6     10   rts\n");
+    bl_program_close(p);
+}
+
 TEST(every_allocation_may_fail)
 {
     static const char source[] =

@@ -199,8 +199,8 @@ TEST(a_listing_folds_expansions)
                              ".repeat 2, I\n .byte I\n .end\n nop\n");
     bl_listing_write(p, BL_HEX, false, &test_writer);
     const char *listing = test_written(NULL);
-    CHECK_CONTAINS(listing, "k: two 5\n  0000  05 \n  0001  06 \n");
-    CHECK_CONTAINS(listing, ".end\n  0002  00 \n  0003  01 \n");
+    CHECK_CONTAINS(listing, "k: two 5\n  0000  05\n  0001  06\n");
+    CHECK_CONTAINS(listing, ".end\n  0002  00\n  0003  01\n");
     CHECK_CONTAINS(listing, "  0004  EA");
     bl_program_close(p);
 }

@@ -14,7 +14,7 @@ TEST(a_listing_shows_address_bytes_cycles_line_source)
     CHECK_CONTAINS(listing, "  0000  A9 12                 2      2  start: lda #$12 ; load\n");
     CHECK_CONTAINS(listing, "  0002  D0 00                2+      3   bne _on\n");
     CHECK_CONTAINS(listing, "  0004  01 02 03 04 05 06            4  _on: .byte 1,2,3,4,5,6,7\n");
-    CHECK_CONTAINS(listing, "  000A  07 \n");
+    CHECK_CONTAINS(listing, "  000A  07\n");
     CHECK_CONTAINS(listing, " =0003");
     CHECK_CONTAINS(listing, "  FFFC  00 00");
     CHECK_CONTAINS(listing, "; two lines");
