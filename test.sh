@@ -77,7 +77,7 @@ installs() {
     cmake -S "$log/own" -B "$log/own/build" -DCMAKE_PREFIX_PATH="$log/prefix" &&
         cmake --build "$log/own/build" && "$log/own/build/programmer" | grep -q "all right" || return 1
     find "$log/prefix" -name LICENSE | grep -q . && find "$log/prefix" -name eyelet.md | grep -q . || return 1
-    cd "$log" && "$log/prefix/bin/bootlace" new harbour && cd harbour && "$log/prefix/bin/bootlace" build
+    (cd "$log" && "$log/prefix/bin/bootlace" new harbour && cd harbour && "$log/prefix/bin/bootlace" build)
 }
 
 # Some seconds of chance on each fuzz target, starting from its corpus; a finding fails.

@@ -151,7 +151,7 @@ static int run(const char *source, const project_extras *extras, bl_filetype typ
     int code = options.cpu != NULL && given.bench_path == NULL ? EXIT_GOOD : cli_bench(false, &b);
     if (code != EXIT_GOOD) return code;
     if (options.cpu == NULL && b == NULL)
-        return cli_usage("for which CPU? Give -c CPU, or a bench file with -b");
+        return cli_usage("no CPU given: use -c CPU, or a bench file with -b");
     if (options.cpu != NULL && host_sheet_open(options.cpu, NULL, &cli_sink, &sheet) != BL_OK)
         code = EXIT_USAGE;
     if (code == EXIT_GOOD && b != NULL) {
@@ -200,7 +200,8 @@ int command_assemble(int argc, char **argv)
                                     bench_options, json_options,   NULL};
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc != 2)
-        return cli_usage(argc < 2 ? "which source? bootlace assemble SRC" : "one source at a time");
+        return cli_usage(argc < 2 ? "no source given: bootlace assemble SRC"
+                                  : "one source at a time");
     bl_filetype type = cli_output_type();
     if (type == BL_FILE_UNKNOWN)
         return cli_usage(given.format != NULL

@@ -80,7 +80,7 @@ static int find_chip(work *k, const char *name)
     for (size_t i = 0; i < b->chip_count; i++)
         g_string_append_printf(known, " %s", b->chips[i].name);
     int code = name == NULL
-                   ? cli_usage("which chip? The bench has:%s", known->str)
+                   ? cli_usage("no chip given; the bench has:%s", known->str)
                    : cli_usage("no chip is called '%s'; the bench has:%s", name, known->str);
     g_string_free(known, TRUE);
     return code;

@@ -220,7 +220,7 @@ int chip_blank(int argc, char **argv)
     return code != EXIT_GOOD ? code : end;
 }
 
-/* Once to read, once to have the check-sums of what was read compared. */
+/* Once to read, once to have the checksums of what was read compared. */
 int work_read(work *k, connection *c, uint8_t *bytes)
 {
     uint8_t *meant = k->bytes;
@@ -253,7 +253,7 @@ int chip_read(int argc, char **argv)
     work k;
     connection c;
     if (given.out == NULL && !chip_given.identify)
-        return cli_usage("where to? Give -o FILE, or --identify to be told what it is");
+        return cli_usage("no output file: give -o FILE, or --identify");
     bl_filetype type = given.out != NULL ? cli_output_type() : BL_FILE_BIN;
     if (type == BL_FILE_UNKNOWN)
         return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);

@@ -92,7 +92,7 @@ int chip_label(int argc, char **argv)
 {
     work k;
     memset(&k, 0, sizeof k);
-    if (given.out == NULL) return cli_usage("where to? Give -o with a .pdf, .svg or .png");
+    if (given.out == NULL) return cli_usage("no output file: give -o with a .pdf, .svg or .png");
     if (figure_type_of(given.out) == FIGURE_NONE)
         return cli_usage("-o %s: labels are .pdf, .svg or .png", given.out);
     int code = cli_bench(true, &k.b);

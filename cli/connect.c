@@ -284,7 +284,7 @@ static void list_differences(const connection *c, const bl_transfer *job, const 
     }
     if (job->differences > shown) say("  ... %lu more", (unsigned long)(job->differences - shown));
     if (hopeless && chip == NULL)
-        say("  hardly anything of it is there: has it been sent since the board was switched on?");
+        say("  almost none of it is there: has it been sent since power-on?");
 }
 
 /* Somebody is there, but not whom we know, or not as he was described. */
@@ -293,7 +293,7 @@ static void explain_text(const connection *c, bool programmer)
     const bl_dialogue *d = programmer ? c->b->dialogue : c->b->link_dialogue;
     char text[BL_TAP_ROOM + 1];
     bl_tap_text(&c->tap, text, sizeof text);
-    fail("somebody speaks on %s, but not what was expected: \"%s\"", given.port, text);
+    fail("unexpected text on %s: \"%s\"", given.port, text);
     if (d != NULL)
         say("  by its dialogue, %s says \"%s\" when it is ready: does the dialogue fit, or is a "
             "program running?",
@@ -410,10 +410,10 @@ static void explain_silence(connection *c, const bl_transfer *job, bool programm
             say("  a running program must call Eyelet's poll now and then; %s if it does not",
                 c->sim != NULL ? "'bootlace board reset' resets the board" : "reset the board");
     } else if (job->run_asked) {
-        fail("no answer when the program was to start; memory was verified before\n  the program "
+        fail("no answer to the start request; memory was verified before\n  the program "
              "may or may not be running");
     } else if (job->stage == BL_STAGE_RESUME) {
-        fail("no answer when the program was to go on; it may stand still\n  memory was compared "
+        fail("no answer to the resume request; the program may have stopped\n  memory was compared "
              "before: %s",
              job->blocks_wrong > 0 ? "it differs" : "it is the same");
     } else {
@@ -476,13 +476,14 @@ static void explain_status(connection *c, const bl_transfer *job, bl_status stat
             explain_line(c, programmer);
             break;
         }
-        fail("bytes come from %s, but no whole answer %s\n  a wrong baud rate (%u here), another "
-             "program on the line, or a very bad cable",
-             given.port, stage_text(job->stage), c->baud);
+        fail(
+            "bytes come from %s, but no complete answer %s\n  a wrong baud rate (%u here), another "
+            "program on the line, or a very bad cable",
+            given.port, stage_text(job->stage), c->baud);
         break;
     case BL_E_DIFFERS:
         fail("%s: %lu byte%s wrong%s",
-             job->stage == BL_STAGE_WRITE ? "writing failed" : "what is there differs",
+             job->stage == BL_STAGE_WRITE ? "writing failed" : "contents differ",
              (unsigned long)job->differences, job->differences == 1 ? " is" : "s are",
              job->stage == BL_STAGE_WRITE ? " (stopped at the first)" : "");
         list_differences(c, job, chip, w);
@@ -511,7 +512,7 @@ static void explain_status(connection *c, const bl_transfer *job, bl_status stat
             explain_refusal(c, job);
         break;
     case BL_E_SYNTAX:
-        fail("what comes back %s, at %s, makes no sense; does the dialogue fit the device?",
+        fail("unexpected reply %s, at %s; does the dialogue fit the device?",
              stage_text(job->stage), where_text(c, job));
         show_words(c);
         break;

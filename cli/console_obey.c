@@ -24,7 +24,7 @@ static void transfer(console *k, int count, char **word, bool compare)
     if (run) count--;
     char *name = count > 1 ? g_strdup(word[1]) : only_ram_piece(k->c->b);
     if (name == NULL) {
-        fail("what? The bench file does not build exactly one piece for RAM; name it");
+        fail("no file given, and the bench file does not build exactly one piece for RAM");
         k->failed = true;
         return;
     }
@@ -80,7 +80,7 @@ static void paste(console *k, const char *path)
     else if (status != BL_OK)
         fail("%s: stopped on line %u", path, way.line);
     else
-        say("%s: %u lines typed; nobody has looked whether they arrived", path, way.line);
+        say("%s: %u lines typed, not verified", path, way.line);
     g_free(text);
 }
 

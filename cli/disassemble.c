@@ -159,11 +159,11 @@ int command_disassemble(int argc, char **argv)
     const GOptionEntry *tables[] = {entries, output_entry, bench_options, NULL};
     bench *b = NULL;
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
-    if (argc != 2) return cli_usage("which file? bootlace disassemble FILE -c CPU");
+    if (argc != 2) return cli_usage("no file given: bootlace disassemble FILE -c CPU");
     int code = options.cpu == NULL ? cli_bench(false, &b) : EXIT_GOOD;
     if (code != EXIT_GOOD) return code;
     if (options.cpu == NULL && b == NULL)
-        return cli_usage("for which CPU? -c CPU, or a bench file; bootlace cpus lists them");
+        return cli_usage("no CPU given: use -c CPU, or a bench file; bootlace cpus lists CPUs");
     work w = {.names = g_array_new(FALSE, FALSE, sizeof(bl_disasm_name)),
               .entries = g_array_new(FALSE, FALSE, sizeof(uint32_t)),
               .out = g_byte_array_new()};

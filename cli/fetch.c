@@ -18,7 +18,7 @@ static const usage words = {"fetch RANGE -o FILE",
                             "  bootlace fetch 0x0300..0x03FF -o page.hex -p sim\n"
                             "  bootlace fetch light..character_end -o light.hex -p sim"};
 
-/* Reads the range, then has its check-sums compared with what is there: a line that lies twice
+/* Reads the range, then has its checksums compared with what is there: a line that lies twice
  * alike does not pass. Others are read twice. */
 static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connection *c, bool *twice)
 {
@@ -95,8 +95,8 @@ int command_fetch(int argc, char **argv)
     bl_range range;
     connection c;
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
-    if (argc != 2) return cli_usage("which range? bootlace fetch FIRST..LAST -o FILE");
-    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
+    if (argc != 2) return cli_usage("no range given: bootlace fetch FIRST..LAST -o FILE");
+    if (given.out == NULL) return cli_usage("no output file: give -o FILE");
     bl_filetype type = cli_output_type();
     if (type == BL_FILE_UNKNOWN)
         return cli_usage("-o %s: give a format with -f bin, hex or srec", given.out);

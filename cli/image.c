@@ -24,7 +24,7 @@ static const GOptionEntry convert_entries[] = {
 
 static const usage show_words = {
     "image show FILE",
-    "Shows what an image file holds: pieces, check-sums, entry point; with -r its bytes.",
+    "Shows what an image file holds: pieces, checksums, entry point; with -r its bytes.",
     "  bootlace image show out/chips.hex\n  bootlace image show rom.bin --at 0xC000 -r "
     "0xFFFA..0xFFFF"};
 static const usage convert_words = {
@@ -135,7 +135,8 @@ static int show(int argc, char **argv)
     bl_image *image;
     if (!cli_parse(&argc, &argv, &show_words, tables)) return EXIT_USAGE;
     if (argc != 2)
-        return cli_usage(argc < 2 ? "which file? bootlace image show FILE" : "one file at a time");
+        return cli_usage(argc < 2 ? "no file given: bootlace image show FILE"
+                                  : "one file at a time");
     int code = cli_read_image(argv[1], options.at, &image);
     if (code == EXIT_GOOD) code = cut(&image);
     if (code == EXIT_GOOD && given.json)
@@ -162,7 +163,7 @@ int image_write(const bl_image *image, bl_filetype type, uint8_t fill)
 
 int image_output_type(bl_filetype *type)
 {
-    if (given.out == NULL) return cli_usage("where to? Give -o FILE");
+    if (given.out == NULL) return cli_usage("no output file: give -o FILE");
     *type = cli_output_type();
     if (*type == BL_FILE_UNKNOWN && given.format != NULL)
         return cli_usage("-f %s: the formats are bin, hex and srec", given.format);
@@ -178,7 +179,7 @@ static int convert(int argc, char **argv)
     uint32_t fill = 0xFF;
     if (!cli_parse(&argc, &argv, &convert_words, tables)) return EXIT_USAGE;
     if (argc != 2)
-        return cli_usage(argc < 2 ? "which file? bootlace image convert IN -o OUT"
+        return cli_usage(argc < 2 ? "no file given: bootlace image convert IN -o OUT"
                                   : "one file at a time");
     bl_filetype type;
     if (image_output_type(&type) != EXIT_GOOD) return EXIT_USAGE;
@@ -201,7 +202,7 @@ int command_image(int argc, char **argv)
         const char *name;
         int (*take)(int argc, char **argv);
         const char *summary;
-    } all[] = {{"show", show, "pieces, check-sums, entry point, bytes"},
+    } all[] = {{"show", show, "pieces, checksums, entry point, bytes"},
                {"convert", convert, "between bin, hex and srec"},
                {"join", image_join, "several into one"},
                {"cut", image_cut, "a range of one"},

@@ -88,7 +88,7 @@ int image_join(int argc, char **argv)
     bl_filetype type;
     uint8_t fill = 0xFF;
     if (!cli_parse(&argc, &argv, &join_words, tables)) return EXIT_USAGE;
-    if (argc < 3) return cli_usage("which files? bootlace image join FILE FILE... -o OUT");
+    if (argc < 3) return cli_usage("no files given: bootlace image join FILE FILE... -o OUT");
     int code = image_output_type(&type);
     if (code == EXIT_GOOD) code = fill_byte(&fill);
     if (code == EXIT_GOOD && bl_image_open(&host_memory, &all) != BL_OK)
@@ -116,7 +116,7 @@ int image_cut(int argc, char **argv)
     uint8_t fill = 0xFF;
     if (!cli_parse(&argc, &argv, &cut_words, tables)) return EXIT_USAGE;
     if (argc != 2) return cli_usage("one file: bootlace image cut IN -r RANGE -o OUT");
-    if (options.range == NULL) return cli_usage("what is to be kept? Give -r RANGE");
+    if (options.range == NULL) return cli_usage("no range given: -r RANGE says what is kept");
     int code = image_output_type(&type);
     if (code == EXIT_GOOD) code = fill_byte(&fill);
     if (code == EXIT_GOOD) code = cli_bench(false, &b);

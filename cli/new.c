@@ -23,7 +23,7 @@ int command_new(int argc, char **argv)
 {
     const GOptionEntry *tables[] = {entries, quiet_options, NULL};
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
-    if (argc != 2) return cli_usage("under which name? bootlace new NAME");
+    if (argc != 2) return cli_usage("no name given: bootlace new NAME");
     const char *name = argv[1];
     bl_status status = new_project_make(name, cpu != NULL ? cpu : "65c02", &cli_sink);
     if (status == BL_E_NOT_FOUND || status == BL_E_ARGUMENT) return EXIT_USAGE;

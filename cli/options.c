@@ -161,7 +161,8 @@ int cli_read_image(const char *path, const char *at, bl_image **image)
     if (type == BL_FILE_UNKNOWN && at != NULL) type = BL_FILE_BIN;
     if (type == BL_FILE_UNKNOWN)
         code = cli_usage(
-            "%s: is it bin, hex or srec? Its name does not say; for a raw binary give --at ADDRESS",
+            "%s: unknown format: its name ends in none of .bin .hex .srec; for a raw binary give "
+            "--at ADDRESS",
             path);
     else if (type == BL_FILE_BIN && at == NULL)
         code = cli_usage("%s: a raw binary carries no address; give --at ADDRESS", path);

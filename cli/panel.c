@@ -71,8 +71,8 @@ static int load(work *k, const char *operand)
     if (code != EXIT_GOOD) return code;
     k->name = operand != NULL ? g_strdup(operand) : only_ram_piece(k->b);
     if (k->name == NULL)
-        return cli_usage("what? The bench file does not build exactly one piece for RAM; name a "
-                         "source or an image");
+        return cli_usage("no source or image given, and the bench file does not build exactly one "
+                         "piece for RAM");
     if (options.cpu != NULL && host_sheet_open(options.cpu, NULL, &cli_sink, &k->own) != BL_OK)
         return EXIT_FAILED;
     k->panel.sheet = k->own != NULL ? k->own : k->b != NULL ? k->b->sheet : NULL;
@@ -188,7 +188,7 @@ static int enter(const work *k)
     sim_panel at;
     bl_panel_entry entry;
     uint32_t start = 0;
-    if (k->b == NULL) return cli_usage("--enter needs a bench file: which board?");
+    if (k->b == NULL) return cli_usage("--enter needs a bench file (-b)");
     if (given.port != NULL && strcmp(given.port, "sim") != 0)
         return cli_usage("--enter is for the simulated board (-p sim)");
     if (options.run && !bl_image_entry(k->panel.image, &start))

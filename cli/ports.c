@@ -178,7 +178,7 @@ char *ports_only(const bench *b, bool programmer)
     if (fitting != 1) {
         g_free(path);
         path = NULL;
-        cli_usage("through which port? Give -p sim, or -p and a serial device; %s%s",
+        cli_usage("no port given: use -p sim, or -p and a serial device; %s%s",
                   found->len == 0 ? "none is plugged in here"
                   : fitting == 0  ? "on none of these answers what the bench file expects:"
                                   : "several of these answer:",

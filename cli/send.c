@@ -113,8 +113,8 @@ static int send_or_check(int argc, char **argv, bool compare)
     }
     char *name = argc == 2 ? g_strdup(argv[1]) : only_ram_piece(b);
     if (name == NULL)
-        code = cli_usage("what? The bench file does not build exactly one piece for RAM; name a "
-                         "source or an image");
+        code = cli_usage("no source or image given, and the bench file does not build exactly one "
+                         "piece for RAM");
     else
         code = options.watch ? send_watching(b, name, &w) : send_once(b, name, &w, NULL);
     g_free(name);

@@ -8,7 +8,7 @@
 #include <jansson.h>
 #include <string.h>
 
-/* How long Eyelet takes to add a byte to a check-sum, at most (docs/eyelet.md). */
+/* How long Eyelet takes to add a byte to a checksum, at most (docs/eyelet.md). */
 uint32_t transfer_sum_time(const bench *b)
 {
     bl_text cpu = bl_sheet_name(b->sheet);

@@ -14,7 +14,7 @@ typedef struct transfer_wish {
     uint32_t entry; /* filled in by transfer_look */
 } transfer_wish;
 
-/* Nanoseconds that Eyelet takes to add a byte to a check-sum, at most. */
+/* Nanoseconds that Eyelet takes to add a byte to a checksum, at most. */
 uint32_t transfer_sum_time(const bench *b);
 
 /* --method, when it was given, instead of the bench file's. Returns an exit code, after telling. */

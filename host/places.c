@@ -106,12 +106,12 @@ static bool unknown_name(const places *p, const char *name, char **why)
     if (places_eaten(name))
         *why = g_strdup_printf("'%s' is no address; %s", name, places_eaten_hint);
     else if (near != NULL)
-        *why = g_strdup_printf("nothing is called '%s'; did you mean '%s'?", name, near);
+        *why = g_strdup_printf("undefined name '%s'; did you mean '%s'?", name, near);
     else if ((p->w == NULL || p->w->count == 0) && (p->after == NULL || p->after->count == 0))
         *why = g_strdup_printf(
             "'%s' is no number, and no program is at hand whose symbol it could be", name);
     else
-        *why = g_strdup_printf("nothing is called '%s'", name);
+        *why = g_strdup_printf("undefined name '%s'", name);
     g_free(near);
     return false;
 }

@@ -36,8 +36,8 @@ static bl_status take_lock(simulation *s, const bl_sink *sink)
     }
     if (flock(s->lock, LOCK_EX | LOCK_NB) == 0) return BL_OK;
     bl_report(sink, BL_ERROR, s->folder, 0,
-              "is 'bootlace board serve' running? Then use its pseudo-terminals with -p",
-              "somebody else is using this simulated bench");
+              "if 'bootlace board serve' is running, use its pseudo-terminals with -p",
+              "another process is using this simulated bench");
     return BL_E_BUSY;
 }
 

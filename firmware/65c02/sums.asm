@@ -1,4 +1,4 @@
-; Eyelet's check-sums for the 65C02; part of eyelet.asm.
+; Eyelet's checksums for the 65C02; part of eyelet.asm.
 
 ; CRC-32 of each of a row of blocks, or with quick FCS-16.
 quick:  lda #2

@@ -165,7 +165,7 @@ frame_next:
         lbsr take_slowly        ; no frame is longer: only its flag may follow
         cmpa #FLAG
         bne monitor_here
-_end:   tfr y,d                 ; bytes, with the check-sum
+_end:   tfr y,d                 ; bytes, with the checksum
         subd #buffer
         beq frame               ; two flags in a row
         subb #5
@@ -325,7 +325,7 @@ _store: lda ,-y                 ; turned over, the lowest first
         clra
 _done:  rts
 
-; crc: the check-sum of span bytes from place on, which then is behind them.
+; crc: the checksum of span bytes from place on, which then is behind them.
 sum:    ldd #$FFFF
         std crc
         std crc + 2

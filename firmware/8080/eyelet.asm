@@ -188,7 +188,7 @@ _escape:
         sta escaped
         jmp _next
 
-_end:   mov a,l                 ; bytes, with the check-sum: the buffer begins on a page
+_end:   mov a,l                 ; bytes, with the checksum: the buffer begins on a page
         ora a
         jz frame                ; two flags in a row
         mov b,a
@@ -386,7 +386,7 @@ _block: call sum
         xra a
         ret
 
-; DE and BC: the check-sum of span bytes from place on, which then is behind them.
+; DE and BC: the checksum of span bytes from place on, which then is behind them.
 sum:    lhld span
         shld left
         lxi b,$FFFF
@@ -408,7 +408,7 @@ _byte:  lhld place
         jnz _byte
         ret
 
-; check-sum = check-sum >> 4 ^ the table's entry for the four bits that fall out
+; checksum = checksum >> 4 ^ the table's entry for the four bits that fall out
 nibble: mov a,c
         ani 15
         add a

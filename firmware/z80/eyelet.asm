@@ -177,7 +177,7 @@ _escape:
         ld (escaped),a
         jr _next
 
-_end:   ld de,$10000 - buffer   ; L: bytes, with the check-sum
+_end:   ld de,$10000 - buffer   ; L: bytes, with the checksum
         add hl,de
         ld a,l
         or a
@@ -361,7 +361,7 @@ _block: push af
         jr nz,_block
         ret                     ; A is GOOD
 
-; DE and HL: the check-sum of BC bytes from place on, which then is behind them.
+; DE and HL: the checksum of BC bytes from place on, which then is behind them.
 sum:    ld hl,$FFFF
         ld d,h
         ld e,l
@@ -379,7 +379,7 @@ _byte:  ld a,(ix+0)
         ld (place),ix
         ret
 
-; check-sum = check-sum >> 4 ^ the table's entry for the four bits that fall out
+; checksum = checksum >> 4 ^ the table's entry for the four bits that fall out
 nibble: ld a,l
         and 15
         add a,a

@@ -29,7 +29,7 @@ typedef enum bl_status {
     BL_E_RANGE = -3,        /* an address, count or value lies outside what is allowed */
     BL_E_SYNTAX = -4,       /* input is not well-formed; diagnostics say where */
     BL_E_OVERLAP = -5,      /* two sources give the same byte */
-    BL_E_CHECKSUM = -6,     /* a check-sum does not match */
+    BL_E_CHECKSUM = -6,     /* a checksum does not match */
     BL_E_NOT_FOUND = -7,    /* a file, name or symbol does not exist */
     BL_E_IO = -8,           /* a device or file failed */
     BL_E_TIMEOUT = -9,      /* nothing answered in time */

@@ -1,4 +1,4 @@
-/* crc.h - the check-sums that the protocols and images use. */
+/* crc.h - the checksums that the protocols and images use. */
 #ifndef BOOTLACE_CRC_H
 #define BOOTLACE_CRC_H
 

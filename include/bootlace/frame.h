@@ -42,7 +42,7 @@ typedef struct bl_frame_reader {
 
 typedef enum bl_frame_event { BL_FRAME_NOTHING, BL_FRAME_GOOD, BL_FRAME_DAMAGED } bl_frame_event;
 
-/* Takes one byte. BL_FRAME_GOOD: frame holds a frame whose check-sum and length are right.
+/* Takes one byte. BL_FRAME_GOOD: frame holds a frame whose checksum and length are right.
  * BL_FRAME_DAMAGED: one ended that was not right, and is dropped. */
 bl_frame_event bl_frame_take(bl_frame_reader *reader, uint8_t byte, bl_frame *frame);
 

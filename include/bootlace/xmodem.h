@@ -1,7 +1,7 @@
-/* xmodem.h - XMODEM, both directions: check-sum, CRC-16, and blocks of 1,024 bytes. docs/xmodem.md.
+/* xmodem.h - XMODEM, both directions: checksum, CRC-16, and blocks of 1,024 bytes. docs/xmodem.md.
  *
  * Source: the protocol as Ward Christensen described it in 1982, with the CRC option and the 1K
- * blocks that became common later. The receiver begins, by asking for a check-sum (NAK) or for a
+ * blocks that became common later. The receiver begins, by asking for a checksum (NAK) or for a
  * CRC ('C').
  */
 #ifndef BOOTLACE_XMODEM_H
@@ -40,7 +40,7 @@ void bl_xmodem_send(bl_xmodem *x, uint32_t baud, const uint8_t *bytes, size_t co
 
 /* Receives into buffer; way.done tells how many bytes. XMODEM does not tell the length: when size
  * is known, what comes behind it counts as padding; when it is 0, everything is taken and the
- * padding is part of it. crc false asks for check-sums only. BL_E_RANGE: more came than fits;
+ * padding is part of it. crc false asks for checksums only. BL_E_RANGE: more came than fits;
  * BL_E_REFUSED: the sender cancelled; BL_E_DIFFERS: less than size came. */
 void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t room, size_t size,
                        bool crc, uint64_t now);

@@ -263,7 +263,7 @@ void asm_report_undefined(bl_program *a)
         if (s->kind != SYMBOL_UNDEFINED || s->statement == 0 || s->told) continue;
         char name[192], text[256], hint[320];
         asm_full_name(a, i, name, sizeof name);
-        bl_format(text, sizeof text, "nothing is called '%s'", name);
+        bl_format(text, sizeof text, "undefined name '%s'", name);
         const char *near = suggestions++ < 20 ? asm_suggest(a, i, hint, sizeof hint) : NULL;
         asm_report(a, BL_ERROR, s->source, s->line, s->at, (size_t)s->statement, near, text);
     }

@@ -33,7 +33,7 @@ void asm_end_of_line(bl_program *a)
     while (asm_is(end[-1], C_BLANK))
         end--;
     asm_error(a, (bl_text){a->p, (size_t)(end - a->p)}, "a comment begins with ';'",
-              "this is left over at the end of the line");
+              "unexpected text at the end of the line");
 }
 
 static void label(bl_program *a, bl_text word)

@@ -10,7 +10,7 @@ const char *bl_status_text(bl_status status)
     case BL_E_RANGE: return "outside the allowed range";
     case BL_E_SYNTAX: return "not well-formed";
     case BL_E_OVERLAP: return "two sources give the same byte";
-    case BL_E_CHECKSUM: return "check-sum does not match";
+    case BL_E_CHECKSUM: return "checksum does not match";
     case BL_E_NOT_FOUND: return "not found";
     case BL_E_IO: return "the device or file failed";
     case BL_E_TIMEOUT: return "nothing answered in time";

@@ -1,7 +1,7 @@
 /* hex.c - Intel HEX, record types 00 to 05. */
 #include "records.h"
 
-/* ":LLAAAATT data CC": length, address, type, check-sum. */
+/* ":LLAAAATT data CC": length, address, type, checksum. */
 enum { LENGTH, HIGH, LOW, TYPE, DATA, OVERHEAD = 5 };
 
 static uint32_t word_at(const uint8_t *b)
@@ -71,7 +71,7 @@ static void take(bl_records *r)
     if (sum != 0) {
         uint8_t found = r->bytes[r->count - 1];
         bl_records_fault(r, BL_E_CHECKSUM, r->text.length - 1, 2, "the file was damaged or edited",
-                         "check-sum is %02X, the bytes give %02X", found, (uint8_t)(found - sum));
+                         "checksum is %02X, the bytes give %02X", found, (uint8_t)(found - sum));
         return;
     }
     if (r->bytes[TYPE] == 0)

@@ -55,7 +55,7 @@ static void take(bl_records *r)
     if (sum != 0xFF) {
         uint8_t found = r->bytes[r->count - 1];
         bl_records_fault(r, BL_E_CHECKSUM, r->text.length - 1, 2, "the file was damaged or edited",
-                         "check-sum is %02X, the bytes give %02X", found,
+                         "checksum is %02X, the bytes give %02X", found,
                          (uint8_t)(found - sum - 1));
         return;
     }

@@ -232,7 +232,7 @@ static void take_line(reader *r, bl_text line)
               "known: name baud prompt wake ending write read answer refuse separator fill start "
               "load loading loader leave dump dumping dumper accept reject cancel echo number word "
               "first block write-block read-block pace rest patience",
-              "nothing is called '%.*s' here", key);
+              "unknown key '%.*s'", key);
 }
 
 static bool contains(const char *text, const char *part)

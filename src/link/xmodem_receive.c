@@ -31,7 +31,7 @@ static void ask_again(bl_xmodem *x, uint64_t now)
         return;
     }
     if (x->serial == 1 && x->way.done == 0) {
-        /* A sender that has said nothing at all may know check-sums only. */
+        /* A sender that has said nothing at all may know checksums only. */
         if (x->tries == CRC_ASKS && !x->way.heard) x->crc = false;
         x->step = WAIT_FIRST;
         say(x, x->crc ? ASK_CRC : NAK, ASK_US, now);

@@ -82,7 +82,7 @@ TEST(checksums_that_cannot_be)
     reject("6502", " .checksum sum16, 9, 5\n", "ends before it begins");
     reject("6502", " .checksum sum17, 1, 2\n", "sum16, crc16 or crc32 is expected");
     reject("6502", " .checksum crc32, 1\n", "the last address is missing");
-    reject("6502", " .checksum crc32, here - 5, there\n", "nothing is called 'there'");
+    reject("6502", " .checksum crc32, here - 5, there\n", "undefined name 'there'");
     reject("6502", " .checksum crc32, 0 - 5, 1\n", "this is no address");
     reject("gannet", " .checksum crc32, 0, 1\n", "checksums are of bytes");
     reject("6502", " .org $200\n .byte 1\n .org $200\n .checksum sum16, 0, 1\n", "filled twice");

@@ -10,7 +10,7 @@ TEST(misspelt_words_get_suggestions)
     refuse(" ldaa #1\n", "t.asm:1:2: error: the 65c02 has no instruction 'ldaa'",
            "did you mean LDA?", NULL);
     refuse(" .bite 1\n", "no directive is called '.bite'", "did you mean .byte?", NULL);
-    refuse("flash: nop\n jmp flahs\n", "t.asm:2:6: error: nothing is called 'flahs'",
+    refuse("flash: nop\n jmp flahs\n", "t.asm:2:6: error: undefined name 'flahs'",
            "did you mean 'flash' (t.asm:1)?", NULL);
     refuse(" sta board.lamps.dat\n", "did you mean 'board.lamps.data'?", NULL);
     refuse(" sta board.lamp.data\n", "did you mean 'board.lamps.data'?", NULL);
@@ -49,8 +49,8 @@ TEST(double_definitions_name_both_places)
 
 TEST(leftovers_on_a_line)
 {
-    refuse(" lda #1 2\n", "t.asm:1:9: error: this is left over", NULL);
-    refuse(" .byte 1 2\n", "left over", NULL);
+    refuse(" lda #1 2\n", "t.asm:1:9: error: unexpected text", NULL);
+    refuse(" .byte 1 2\n", "unexpected text", NULL);
     refuse(" .org 1, 2\n", ".org takes at most 1 value", NULL);
     refuse(" )\n", "a label, an instruction or a directive is expected here", NULL);
 }

@@ -17,7 +17,7 @@ TEST(local_labels_belong_to_the_label_above)
     expect("one: _a: nop\n bra _a\ntwo: nop\n_a: bra _a\n .byte lo(one._a), lo(two._a)\n", 0,
            "\xEA\x80\xFD\xEA\x80\xFE\x00\x04", 8);
     refuse("_a: nop\n", "no label stands above '_a'", NULL);
-    refuse("one: nop\n bra _b\n", "nothing is called 'one._b'", NULL);
+    refuse("one: nop\n bra _b\n", "undefined name 'one._b'", NULL);
 }
 
 TEST(symbols_are_case_sensitive_and_mnemonics_not)
@@ -100,7 +100,7 @@ TEST(areas_and_boards_are_known_by_name)
     expect(" .word area.rom.first, area.rom.last, area.ram.size\n sta board.lamps.data\n", 0,
            "\x00\xC0\xFF\xFF\x20\x00\x8D\x10\x80", 9);
     refuse(" .place rum\n", "no area is called 'rum'", "areas: zero ram rom", NULL);
-    refuse(" sta board.lamp.data\n", "nothing is called 'board.lamp.data'", NULL);
+    refuse(" sta board.lamp.data\n", "undefined name 'board.lamp.data'", NULL);
 }
 
 TEST(an_area_that_runs_over_says_by_how_much)

@@ -143,7 +143,7 @@ TEST(groups_that_are_wrong)
     refuse(" nop\n .end group\n", "no block is open here", NULL);
     refuse(" .group\n .end\n", "a group needs a name", NULL);
     refuse(" .group s\n .end\n .group s\n .end\n", "'s' is defined twice", NULL);
-    refuse(" .group s\n jmp nowhere\n .end\n", "nothing is called", NULL);
+    refuse(" .group s\n jmp nowhere\n .end\n", "undefined name", NULL);
 }
 
 TEST(messages_of_the_source)

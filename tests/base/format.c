@@ -1,4 +1,4 @@
-/* The small printf against the C library's, check-sums, messages. */
+/* The small printf against the C library's, checksums, messages. */
 #include "harness.h"
 
 #include <stdio.h>
@@ -131,10 +131,10 @@ TEST(a_message_marks_the_exact_place)
                  14,
                  4,
                  {"        lda #flsh", 17},
-                 "nothing is called 'flsh'",
+                 "undefined name 'flsh'",
                  "did you mean 'flash'?"};
     bl_diag_render(&d, &test_writer, false);
-    CHECK_TEXT(test_written(NULL), "lamp.asm:12:14: error: nothing is called 'flsh'\n"
+    CHECK_TEXT(test_written(NULL), "lamp.asm:12:14: error: undefined name 'flsh'\n"
                                    "            lda #flsh\n"
                                    "                 ~~~~\n"
                                    "    -> did you mean 'flash'?\n");

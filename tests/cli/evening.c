@@ -158,7 +158,7 @@ TEST(a_bench_has_one_user_at_a_time)
     test_run r = expect_code(
         1, "%s bootlace chip verify -p sim; code=$?; kill $server; wait $server; exit $code",
         with_server);
-    CHECK_CONTAINS(r.err, "somebody else is using this simulated bench");
+    CHECK_CONTAINS(r.err, "another process is using this simulated bench");
 }
 
 TEST(a_person_at_a_terminal)

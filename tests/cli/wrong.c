@@ -44,14 +44,14 @@ TEST(every_command_has_help_with_an_example)
 TEST(disassemble)
 {
     test_write_bytes("rom.bin", "\xA9\x01\x60", 3);
-    wrong(2, "which file?", "bootlace disassemble");
-    wrong(2, "for which CPU?", "bootlace disassemble rom.bin --at 0");
+    wrong(2, "no file given", "bootlace disassemble");
+    wrong(2, "no CPU given", "bootlace disassemble rom.bin --at 0");
     wrong(2, "no sheet for a CPU named 'z99'", "bootlace disassemble rom.bin --at 0 -c z99");
     wrong(2, "a raw binary carries no address; give --at ADDRESS",
           "bootlace disassemble rom.bin -c 6502");
-    wrong(2, "'5..' is not a range: FIRST..LAST (both included)", "bootlace disassemble rom.bin --at 0 -c 6502 -r 5..");
-    wrong(2, "'here' is no number",
-          "bootlace disassemble rom.bin --at 0 -c 6502 --code here");
+    wrong(2, "'5..' is not a range: FIRST..LAST (both included)",
+          "bootlace disassemble rom.bin --at 0 -c 6502 -r 5..");
+    wrong(2, "'here' is no number", "bootlace disassemble rom.bin --at 0 -c 6502 --code here");
     wrong(1, "nothing of the image lies in $10+5",
           "bootlace disassemble rom.bin --at 0 -c 6502 -r '$10+5' -o x.asm");
     wrong(1, "none.sym", "bootlace disassemble rom.bin --at 0 -c 6502 -y none.sym -o x.asm");
@@ -85,8 +85,8 @@ TEST(assemble)
 {
     test_write_file("good.asm", " lda #1\n");
     test_write_file("bad.asm", " lda #1\n ldaa #2\n");
-    wrong(2, "which source?", "bootlace assemble");
-    wrong(2, "for which CPU?", "bootlace assemble good.asm");
+    wrong(2, "no source given", "bootlace assemble");
+    wrong(2, "no CPU given", "bootlace assemble good.asm");
     wrong(2, "no sheet for a CPU named 'z99'", "bootlace assemble good.asm -c z99 -o x.bin");
     wrong(1, "cannot read source 'none.asm': not found",
           "bootlace assemble none.asm -c 65c02 -o x.bin");
@@ -166,15 +166,16 @@ TEST(images)
     test_write_file("ok.hex", ":0300300002337A1E\n:00000001FF\n");
     test_write_file("bad.hex", ":0300300002337A1F\n:00000001FF\n");
     test_write_file("odd.xyz", "??");
-    wrong(2, "which file?", "bootlace image show");
+    wrong(2, "no file given", "bootlace image show");
     wrong(1, "cannot read: no such file", "bootlace image show none.hex");
-    wrong(1, "bad.hex:1:16: error: check-sum is 1F", "bootlace image convert bad.hex -o x.bin");
-    wrong(2, "is it bin, hex or srec?", "bootlace image show odd.xyz");
-    wrong(2, "where to?", "bootlace image convert ok.hex");
+    wrong(1, "bad.hex:1:16: error: checksum is 1F", "bootlace image convert bad.hex -o x.bin");
+    wrong(2, "unknown format", "bootlace image show odd.xyz");
+    wrong(2, "no output file", "bootlace image convert ok.hex");
     wrong(2, "a raw binary carries no address",
           "bootlace image show /bin/true -r 0..1; cp ok.hex raw.bin; bootlace image show raw.bin; "
           "code=$?; rm raw.bin; exit $code");
-    wrong(2, "--fill 256: not a number from 0 to 255", "bootlace image convert ok.hex -o x.bin --fill 256");
+    wrong(2, "--fill 256: not a number from 0 to 255",
+          "bootlace image convert ok.hex -o x.bin --fill 256");
     wrong(1, "nothing of the image lies in $9000..$9FFF",
           "bootlace image convert ok.hex -o x.bin -r '$9000..$9FFF'");
     wrong(2, "'5..1' ends before it begins", "bootlace image show ok.hex -r 5..1");
@@ -197,7 +198,7 @@ TEST(projects)
     copy_example();
     edit("light.asm", "sta board.lamps.data", "sta board.lamp.data");
     test_run r = expect_code(1, "bootlace build");
-    CHECK_CONTAINS(r.err, "light.asm:13:13: error: nothing is called 'board.lamp.data'");
+    CHECK_CONTAINS(r.err, "light.asm:13:13: error: undefined name 'board.lamp.data'");
     CHECK_CONTAINS(r.err, "nothing written");
     CHECK(!test_file_exists("out"));
     expect_code(1, "bootlace chip write -p sim");
@@ -229,8 +230,8 @@ TEST(pieces_in_the_wrong_place)
 TEST(ports)
 {
     copy_example();
-    wrong(2, "through which port?", "bootlace send lamp.asm");
-    wrong(2, "through which port?", "bootlace chip verify");
+    wrong(2, "no port given", "bootlace send lamp.asm");
+    wrong(2, "no port given", "bootlace chip verify");
     wrong(1, "/dev/none: there is no such device", "bootlace send lamp.asm -p /dev/none");
     wrong(1, "not a serial device", "bootlace send lamp.asm -p /dev/null");
     wrong(2, "--fault is for the simulated bench",
@@ -251,12 +252,12 @@ TEST(chips_and_ranges)
 {
     copy_example();
     wrong(2, "no chip is called 'U9'; the bench has: U5", "bootlace chip write U9 -p sim");
-    wrong(2, "where to?", "bootlace chip read -p sim");
+    wrong(2, "no output file", "bootlace chip read -p sim");
     wrong(2, "one chip at a time", "bootlace chip write U5 U6 -p sim");
     wrong(2, "exclude each other", "bootlace chip write -p sim --protect --unprotect");
-    wrong(2, "nothing is called 'lots'", "bootlace fetch lots -o x.bin -p sim");
+    wrong(2, "undefined name 'lots'", "bootlace fetch lots -o x.bin -p sim");
     wrong(2, "beyond the machine's addresses", "bootlace fetch '$FFFF+2' -o x.bin -p sim");
-    wrong(2, "which range?", "bootlace fetch -o x.bin -p sim");
+    wrong(2, "no range given", "bootlace fetch -o x.bin -p sim");
     wrong(2, "is not a time", "bootlace board run --for ever");
     expect_code(0, "bootlace chip write -q -p sim");
     test_write_file("low.hex", ":01001000AA45\n:00000001FF\n");
@@ -288,7 +289,7 @@ TEST(a_chip_of_128_kilobytes)
     CHECK_CONTAINS(expect_code(1, "bootlace chip write -p sim").err, "try --unprotect");
     CHECK_CONTAINS(expect_code(0, "bootlace chip write -p sim --unprotect").out, "verified:");
     expect_code(0, "bootlace chip read -q -p sim -o U5.bin && test $(wc -c <U5.bin) -eq 131072");
-    /* The check-sums are those that the image file has. */
+    /* The checksums are those that the image file has. */
     r = expect_code(0, "bootlace image show U5.bin --at 0");
     unsigned crc32, crc16, sum16;
     CHECK(sscanf(strstr(r.out, "131072  "), "131072 %x %x %x", &crc32, &crc16, &sum16) == 3);
@@ -297,7 +298,7 @@ TEST(a_chip_of_128_kilobytes)
     CHECK_CONTAINS(expect_code(0, "bootlace chip plan").out, line);
 }
 
-/* A check-sum is a number of 32 bits, also with the highest bit set. */
+/* A checksum is a number of 32 bits, also with the highest bit set. */
 TEST(checksums_in_json_have_no_sign)
 {
     unsigned high = 0;

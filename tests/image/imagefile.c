@@ -74,7 +74,7 @@ TEST(hex_addresses_wrap_as_the_specification_says)
 TEST(hex_complains_exactly)
 {
     refuse(BL_FILE_HEX, ":0300300002337A1F\n:00000001FF\n", BL_E_CHECKSUM,
-           "f:1:16: error: check-sum is 1F, the bytes give 1E");
+           "f:1:16: error: checksum is 1F, the bytes give 1E");
     refuse(BL_FILE_HEX, ":00000001FF\n:00000001FF\n", BL_E_SYNTAX,
            "f:2: error: record after the end record");
     refuse(BL_FILE_HEX, ":0300300002337A1E\n", BL_E_SYNTAX, "no end record");
@@ -127,7 +127,7 @@ TEST(srec_reads_every_width)
 TEST(srec_complains_exactly)
 {
     refuse(BL_FILE_SREC, "S1041000AA42\nS9030000FC\n", BL_E_CHECKSUM,
-           "f:1:11: error: check-sum is 42, the bytes give 41");
+           "f:1:11: error: checksum is 42, the bytes give 41");
     refuse(BL_FILE_SREC, "S1041000AA41\n", BL_E_SYNTAX, "no end record");
     refuse(BL_FILE_SREC, "S1051000AA41\nS9030000FC\n", BL_E_SYNTAX, "announces 5 bytes and has 4");
     refuse(BL_FILE_SREC, "S4041000AA41\nS9030000FC\n", BL_E_SYNTAX, "S4 is reserved");

@@ -42,7 +42,7 @@ TEST(dialogue_files)
     refuse("dump \"D {address}\"", "'dump' needs a 'dumper'");
     refuse("block 65", "too small or too large");
     refuse("pace 3", "a time is expected");
-    refuse("greeting \"hi\"", "nothing is called 'greeting' here");
+    refuse("greeting \"hi\"", "unknown key 'greeting'");
     refuse("write \"set {bytes}\"", "'write' must contain {address");
     refuse("wake \"\\q\"", "an escape in it is unknown");
     CHECK_INT(read_text("", &d), BL_E_SYNTAX);

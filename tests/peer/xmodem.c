@@ -1,7 +1,7 @@
 /* xmodem.c - a second XMODEM, written from the protocol's description alone and sharing nothing
  * with the library: it owns a pseudo-terminal, says its name, and then receives or sends one file.
  *
- *   peer-xmodem receive FILE      peer-xmodem send FILE      (old: with check-sums only)
+ *   peer-xmodem receive FILE      peer-xmodem send FILE      (old: with checksums only)
  *   peer-xmodem receive-old FILE  peer-xmodem send-old FILE
  */
 #define _GNU_SOURCE
