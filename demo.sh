@@ -151,6 +151,29 @@ cd "$work/thrift"
 printf 'P0300EEE' | show bootlace console -p sim
 cd "$work"
 
+step "A project of one's own, for each board that comes along and for a CPU of one's own"
+mkdir "$work/new"
+cd "$work/new"
+show bootlace new harbour -c z80
+cd harbour
+show bootlace build -q
+prove bootlace chip write U3 -p sim
+prove bootlace send horn.asm -p sim --run
+cd ..
+show bootlace new pebble -c own
+cd pebble
+show bootlace build -q
+prove bootlace chip write U1 -p sim
+cd "$work"
+
+step "What changed between two builds; what passes on the line"
+cp out/lamp.hex before.hex
+sed -i 's/ON,  6$/ON,  7/' light.asm
+show bootlace build -q
+notice "differs 08 | 07" bootlace image compare before.hex out/lamp.hex
+prove bootlace send lamp.asm -p sim --trace line.txt
+head -8 line.txt
+
 step "The same bench on pseudo-terminals, through the real serial port code"
 bootlace board serve --state state >serve.log 2>&1 &
 server=$!
@@ -159,6 +182,7 @@ for i in 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17 18 19 20; do
     sleep 0.1
 done
 cat serve.log
+show bootlace ports state/serial state/programmer
 prove bootlace send lamp.asm -p state/serial --run
 prove bootlace check lamp.asm -p state/serial
 kill "$server"

@@ -191,6 +191,7 @@ static int enter(const work *k)
     if (k->b == NULL) return cli_usage("--enter needs a bench file (-b)");
     if (given.port != NULL && strcmp(given.port, "sim") != 0)
         return cli_usage("--enter is for the simulated board (-p sim)");
+    if (given.port == NULL) say("at the simulated front panel (-p sim)");
     if (options.run && !bl_image_entry(k->panel.image, &start))
         return fail("%s: --run needs an entry point; use .entry in the source", k->name);
     if (simulation_open(k->b, given.state, (uint64_t)given.seed, given.faults, &cli_sink, &s) !=

@@ -334,11 +334,13 @@ void simulation_power_on(simulation *s)
 void simulation_come_up(simulation *s)
 {
     enum { MOST = 100, QUIET = 2 };
-    if (s->sim.powered) return;
-    sim_bench_power_on(&s->sim);
     const sim_wire *out = &s->sim.board_line.to_pc;
-    uint64_t step = 3 * sim_wire_byte_time(out->baud), said = out->free_at;
+    uint64_t step = 3 * sim_wire_byte_time(out->baud);
     if (step < 20u * 1000 * 1000) step = 20u * 1000 * 1000;
+    /* It may have been left in the middle of its greeting. */
+    if (s->sim.powered && out->free_at + step < s->sim.now) return;
+    if (!s->sim.powered) sim_bench_power_on(&s->sim);
+    uint64_t said = out->free_at;
     for (unsigned i = 0, quiet = 0; i < MOST && quiet < QUIET; i++) {
         sim_bench_run(&s->sim, s->sim.now + step);
         quiet = out->free_at == said ? quiet + 1 : 0;

@@ -110,6 +110,18 @@ static void group_ends(bl_program *a, const statement *s, int64_t at)
     y->value = size;
 }
 
+/* Where an area goes on: not in a hole. */
+static int64_t behind_holes(const bl_area *area, int64_t at)
+{
+    for (size_t i = 0; i < area->hole_count; i++) {
+        int64_t first = area->holes[i].first, end = first + (int64_t)area->holes[i].count;
+        if (at < first || at >= end) continue;
+        at = end;
+        i = SIZE_MAX; /* another hole may begin there */
+    }
+    return at;
+}
+
 static void lay(bl_program *a, statement *s, place *p)
 {
     uint32_t size = s->size;
@@ -141,7 +153,9 @@ static void lay(bl_program *a, statement *s, place *p)
     case ST_PLACE:
         if (p->area >= 0) a->areas[p->area].next = p->at;
         p->area = s->kind == ST_PLACE ? (int32_t)s->refs : -1;
-        p->at = s->kind == ST_PLACE ? a->areas[s->refs].next : layout_value(a, s, 0, UINT32_MAX);
+        p->at = s->kind == ST_PLACE
+                    ? behind_holes(&a->options.areas[s->refs], a->areas[s->refs].next)
+                    : layout_value(a, s, 0, UINT32_MAX);
         p->end = p->area < 0 ? (int64_t)UINT32_MAX + 1
                              : (int64_t)a->options.areas[p->area].range.first +
                                    (int64_t)a->options.areas[p->area].range.count;
