@@ -22,6 +22,7 @@ static void show_hex(console *k, const uint8_t *bytes, size_t count)
 
 static void show(console *k, const uint8_t *bytes, size_t count)
 {
+    if (count == 0) return;
     if (k->hex)
         show_hex(k, bytes, count);
     else

@@ -108,6 +108,10 @@ bool cli_parse(int *argc, char ***argv, const usage *u, const GOptionEntry *cons
     if (wants_help(*argc, *argv)) {
         char *help = g_option_context_get_help(c, FALSE, NULL);
         print_wrapped(help, cli_width());
+        g_free(help);
+        g_option_context_free(c);
+        g_free(example);
+        g_free(program);
         exit(EXIT_GOOD);
     }
     bool good = g_option_context_parse(c, argc, argv, &error);

@@ -18,8 +18,8 @@ static bl_status drop(void *context, const void *bytes, size_t count)
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size);
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    static const bl_area areas[] = {{"ram", {0x300, 0x100}, BL_AREA_RAM, 0xFF},
-                                    {"rom", {0xC000, 0x4000}, BL_AREA_ROM, 0xFF}};
+    static const bl_area areas[] = {{"ram", {0x300, 0x100}, BL_AREA_RAM, 0xFF, NULL, 0},
+                                    {"rom", {0xC000, 0x4000}, BL_AREA_ROM, 0xFF, NULL, 0}};
     static const bl_definition definitions[] = {{"board.clock", 2000000}};
     static bl_sheet *sheet;
     size_t sum = 0;

@@ -165,6 +165,11 @@ static void take_over(simulation *to, GByteArray *state, uint64_t now, bool star
 
 /* ---- the cases ---- */
 
+static bool same(const GByteArray *a, const GByteArray *b)
+{
+    return a->len == b->len && (a->len == 0 || memcmp(a->data, b->data, a->len) == 0);
+}
+
 /* One run with three cuts: the state goes to and fro between two benches. */
 static GByteArray *run_in_pieces(simulation *s[2], const script *w, GByteArray *begin,
                                  GByteArray *heard, uint64_t *last)
@@ -201,10 +206,10 @@ static void check_board(const script *w, unsigned turns)
         GByteArray *heard = g_byte_array_new();
         uint64_t last;
         GByteArray *found = run_in_pieces(s, w, begin, heard, &last);
-        if (found->len != uncut->len || memcmp(found->data, uncut->data, found->len) != 0)
+        if (!same(found, uncut))
             test_fail(__FILE__, __LINE__, "%s: turn %u, cut at %lu ns, ends with another %s",
                       w->folder, i, (unsigned long)last, difference(s[1], found, uncut));
-        if (heard->len != came->len || memcmp(heard->data, came->data, came->len) != 0)
+        if (!same(heard, came))
             test_fail(__FILE__, __LINE__, "%s: turn %u, cut at %lu ns, says something else",
                       w->folder, i, (unsigned long)last);
         g_byte_array_free(found, TRUE);
@@ -252,10 +257,10 @@ TEST(the_state_folder_keeps_what_is_under_way)
         }
         run(s, w, from, w->end, heard);
         GByteArray *found = state_of(s);
-        if (found->len != uncut->len || memcmp(found->data, uncut->data, found->len) != 0)
+        if (!same(found, uncut))
             test_fail(__FILE__, __LINE__, "%s ends with another %s", w->folder,
                       difference(s, found, uncut));
-        CHECK(heard->len == came->len && memcmp(heard->data, came->data, came->len) == 0);
+        CHECK(same(heard, came));
         simulation_close(s);
         g_byte_array_free(uncut, TRUE);
         g_byte_array_free(found, TRUE);
