@@ -46,7 +46,8 @@ int image_keep(bl_image **image, bl_range range, const char *shown)
             status = bl_image_put(part, (uint32_t)first, p.bytes + (first - p.first),
                                   (size_t)(end - first), (bl_origin){0, 0});
     }
-    if (bl_image_entry(*image, &entry)) bl_image_set_entry(part, entry);
+    if (bl_image_entry(*image, &entry) && bl_range_meet(range, (bl_range){entry, 1}))
+        bl_image_set_entry(part, entry);
     bl_image_close(*image);
     *image = part;
     if (status != BL_OK) return fail("%s", bl_status_text(status));

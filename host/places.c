@@ -18,7 +18,8 @@ bool places_eaten(const char *text)
         if (strncmp(text, shells[i], n) == 0 && (g_ascii_isxdigit(text[n]) || text[n] == '\0'))
             return true;
     }
-    if (*text == '\0' || g_str_has_prefix(text, "..") || g_str_has_prefix(text, "/bin/"))
+    if (*text == '\0' || g_str_has_prefix(text, "..") ||
+        strchr(text, '/') != NULL) /* $0 in a script */
         return true;
     if (g_str_has_suffix(text, "..")) return true;
     /* Decimal numbers do not begin with 00: "$100" became "00", "$2000+256" became "000+256". */

@@ -35,9 +35,11 @@ static bl_status take_lock(simulation *s, const bl_sink *sink)
         return BL_E_IO;
     }
     if (flock(s->lock, LOCK_EX | LOCK_NB) == 0) return BL_OK;
-    bl_report(sink, BL_ERROR, s->folder, 0,
-              "if 'bootlace board serve' is running, use its pseudo-terminals with -p",
-              "another process is using this simulated bench");
+    bl_report(
+        sink, BL_ERROR, s->folder, 0,
+        "if 'bootlace board serve' is running: -p takes its pseudo-terminals, and reset, off, on "
+        "and quit are typed into it",
+        "another process is using this simulated bench");
     return BL_E_BUSY;
 }
 

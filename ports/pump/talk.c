@@ -3,7 +3,8 @@
 
 #include "far.h"
 
-/* The first bytes that came, as far as there is room. */
+/* The first bytes that came behind the last text that was waited for, as far as there is room:
+ * what came before is the device's part in the command. */
 typedef struct heard {
     uint8_t *bytes;
     size_t room, count;
@@ -22,7 +23,9 @@ static bl_status pump(const bl_serial *port, bl_talk *t, heard *h)
         status = port->wait(port->context, left > 20000 ? 20000u : (uint32_t)left + 1);
         if (status == BL_OK) status = port->receive(port->context, &in, 1, &got);
         if (status != BL_OK) return status;
+        size_t said_from = t->said_from;
         bl_talk_input(t, &in, got, port->now(port->context));
+        if (h != NULL && t->said_from != said_from) h->count = got = 0;
         if (got > 0 && h != NULL && h->count < h->room) h->bytes[h->count++] = in;
     }
     return bl_talk_status(t);
@@ -33,13 +36,12 @@ bl_status bl_pump_talk(const bl_serial *port, bl_talk *t)
     return pump(port, t, NULL);
 }
 
-/* How much at the beginning of what was heard is our own command, echoed, and the end of its line.
- */
+/* How much at the beginning of what was heard is the end of our own command, echoed, and the end of
+ * its line. */
 static size_t echo_length(const bl_talk *t, const heard *h)
 {
     size_t n = 0;
-    for (size_t i = 0; i < t->out_count && n < h->count; i++) {
-        if (t->out[i] == '\0') continue; /* here something was waited for */
+    for (size_t i = t->said_from; i < t->out_count && n < h->count; i++) {
         if (h->bytes[n] != (uint8_t)t->out[i]) return 0;
         n++;
     }

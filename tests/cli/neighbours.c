@@ -70,6 +70,10 @@ TEST(purser_asks_and_takes_records)
     r = expect_code(1, "bootlace check -p sim --fault poke='$0401:$5A'");
     CHECK_CONTAINS(r.err, "expected 00  found 5A");
     expect_code(0, "bootlace send -q -p sim && bootlace check -p sim");
+    /* The menu's questions are not the program's words. */
+    r = expect_code(0, "bootlace send -p sim --run");
+    CHECK_CONTAINS(r.out, "started from $0300");
+    CHECK_NOT_CONTAINS(r.out, "says  ");
 }
 
 TEST(neighbours_on_bad_lines)

@@ -134,7 +134,9 @@ TEST(images_are_joined_cut_and_compared)
     expect_code(0, "bootlace image join out/eyelet.hex out/lamp-rom.hex -o all.hex");
     CHECK_CONTAINS(expect_code(0, "bootlace image compare all.hex out/chips.hex").out, "same: all");
     expect_code(0, "bootlace image cut all.hex -r eyelet -o e.hex");
+    CHECK_CONTAINS(expect_code(0, "bootlace image show e.hex").out, "entry $FA1D");
     expect_code(0, "bootlace image cut all.hex -r rom -o r.hex");
+    CHECK_NOT_CONTAINS(expect_code(0, "bootlace image show r.hex").out, "entry"); /* outside */
     test_run r = expect_code(1, "bootlace image compare r.hex out/chips.hex");
     CHECK_CONTAINS(r.out, "only in the second");
     CHECK_CONTAINS(r.out, "0 bytes differ, 0 are only in r.hex");
@@ -171,6 +173,8 @@ TEST(ranges_by_name)
                    "a shell takes $");
     CHECK_CONTAINS(expect_code(2, "bootlace disassemble out/lamp.hex -c 65c02 --code $100").err,
                    "a shell takes $");
+    CHECK_CONTAINS(expect_code(2, "bootlace fetch ./up.sh300..0x3FF -o x.hex").err,
+                   "write 0x0300 or 0300h");
     CHECK_CONTAINS(expect_code(2, "bootlace fetch -bash300..-bash3FF -o x.hex").err,
                    "a shell takes $");
     expect_code(0, "bootlace image convert out/lamp.hex -o raw.bin");
