@@ -3,6 +3,7 @@
 #include "answer.h"
 
 #include <jansson.h>
+#include <stdlib.h>
 #include <string.h>
 
 #include "posix/serial.h"
@@ -136,17 +137,28 @@ static const char *answer_word(const port_found *f)
     return words[f->answer];
 }
 
+/* A pseudo-terminal carries bytes at any rate: an answer there proves none. */
+static bool has_rate(const port_found *f)
+{
+    char *path = realpath(f->path, NULL);
+    bool good = path == NULL || !g_str_has_prefix(path, "/dev/pts/");
+    free(path);
+    return good;
+}
+
 char *ports_text(const port_found *f)
 {
+    char rate[32] = "on a pseudo-terminal";
+    if (has_rate(f)) g_snprintf(rate, sizeof rate, "at %u baud", f->baud);
     switch (f->answer) {
     case PORT_NOTHING: return g_strdup("nobody answers");
     case PORT_EYELET:
-    case PORT_PROGRAMMER: return g_strdup_printf("%s, at %u baud", f->name, f->baud);
+    case PORT_PROGRAMMER: return g_strdup_printf("%s, %s", f->name, rate);
     case PORT_DIALOGUE:
-        return g_strdup_printf("%s, the %s of the bench file, at %u baud", f->name,
-                               f->programmer ? "programmer" : "monitor", f->baud);
+        return g_strdup_printf("%s, the %s of the bench file, %s", f->name,
+                               f->programmer ? "programmer" : "monitor", rate);
     case PORT_SOMETHING:
-        return g_strdup_printf("somebody who is not known, at %u baud: \"%s\"", f->baud, f->name);
+        return g_strdup_printf("somebody who is not known, %s: \"%s\"", rate, f->name);
     case PORT_BUSY: return g_strdup("busy: another program is using it");
     default: return g_strdup("it cannot be opened, or is no serial device");
     }
@@ -205,7 +217,7 @@ static void show_json(const GPtrArray *found)
         const port_found *f = g_ptr_array_index(found, i);
         json_array_append_new(all, json_pack("{s:s,s:s,s:s,s:s,s:I}", "port", f->path, "system",
                                              f->what, "answer", answer_word(f), "name", f->name,
-                                             "baud", (json_int_t)f->baud));
+                                             "baud", (json_int_t)(has_rate(f) ? f->baud : 0)));
     }
     json_t *object = json_pack("{s:o}", "ports", all);
     answer(object);

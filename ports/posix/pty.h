@@ -16,9 +16,9 @@ void posix_pty_close(posix_pty *p);
 /* Reads what a client wrote, without waiting; writes to it. Return how many bytes. */
 size_t posix_pty_read(posix_pty *p, uint8_t *bytes, size_t room);
 size_t posix_pty_write(posix_pty *p, const uint8_t *bytes, size_t count);
-/* Waits until one of two has something to read, or milliseconds have passed. */
 /* A client that died left its exclusive mode behind: ends it, unless one holds the lock. */
 void posix_pty_free(posix_pty *p);
+/* Waits until one of two has something to read, or milliseconds have passed. */
 void posix_pty_wait(posix_pty *a, posix_pty *b, int milliseconds);
 
 #endif

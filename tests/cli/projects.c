@@ -276,8 +276,8 @@ TEST(who_answers_on_which_port)
            "bootlace ports state/serial state/programmer /dev/null; bootlace send lamp.asm --run; "
            "flock state/serial sleep 1.5 & sleep 0.2; bootlace ports state/serial; "
            "bootlace send lamp.asm -p state/serial; wait %%2; kill $pid; wait $pid; true");
-    CHECK_CONTAINS(r.out, "state/serial      Eyelet 65C02, at 19200 baud");
-    CHECK_CONTAINS(r.out, "state/programmer  the Skerry programmer");
+    CHECK_CONTAINS(r.out, "state/serial      Eyelet 65C02, on a pseudo-terminal");
+    CHECK_CONTAINS(r.out, "state/programmer  the Skerry programmer, on");
     CHECK_CONTAINS(r.out, "/dev/null         it cannot be opened");
     CHECK_CONTAINS(r.out, "running from $0300");
     CHECK_CONTAINS(r.out, "state/serial  busy");
