@@ -164,8 +164,8 @@ static void request_details(GString *m, const bl_frame *f)
     if (f->kind == BL_ASK_POUR && f->length == 5)
         g_string_append_printf(m, ", %u bytes", bl_frame_number(f->payload + 3, 2));
     if ((f->kind == BL_ASK_SUMS || f->kind == BL_ASK_QUICK) && f->length == 6)
-        g_string_append_printf(m, ", %u blocks of %u bytes", f->payload[5],
-                               bl_frame_number(f->payload + 3, 2));
+        g_string_append_printf(m, ", %u block%s of %u bytes", f->payload[5],
+                               f->payload[5] == 1 ? "" : "s", bl_frame_number(f->payload + 3, 2));
 }
 
 static void explain_frame(line_trace *t, const bl_frame *f)
