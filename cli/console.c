@@ -27,6 +27,7 @@ static void show(console *k, const uint8_t *bytes, size_t count)
         show_hex(k, bytes, count);
     else
         fwrite(bytes, 1, count, stdout);
+    k->mid_line = k->hex ? k->column % HEX_COLUMNS != 0 : bytes[count - 1] != '\n';
     if (k->keep != NULL) fwrite(bytes, 1, count, k->keep);
     fflush(stdout);
 }
@@ -145,6 +146,10 @@ static void talk_by_lines(console *k)
         if (line[n - 1] == '\n') line[n - 1] = '\r';
         if (line[0] == COMMAND_KEY) {
             line[n - 1] = '\0';
+            /* Our words stand on their own lines where both are seen; the machine's stay as they
+             * came where they are kept. */
+            if (k->mid_line && isatty(STDERR_FILENO)) fputc('\n', stderr);
+            k->mid_line = false;
             console_obey(k, line + 1);
             continue;
         }

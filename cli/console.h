@@ -8,6 +8,7 @@ typedef struct console {
     connection *c;
     bool hex, echo;
     unsigned column; /* of bytes shown as hex */
+    bool mid_line;   /* what was shown last did not end its line */
     FILE *keep;      /* what comes is written there too */
     uint32_t pace_us, rest_us;
     bool over;
