@@ -1,5 +1,4 @@
 /* connect_explain.c - why a job failed, in words. */
-#include <string.h>
 
 #include "connect.h"
 

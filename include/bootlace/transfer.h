@@ -103,6 +103,7 @@ typedef struct bl_transfer {
     bool touched;            /* something of the block had to be written */
     bool swift;              /* Eyelet takes pours and makes quick sums */
     bool sampling;           /* LOOK: a few blocks stand for all */
+    bool believed;           /* what was written was chosen by what is said to be there */
     unsigned rounds;         /* of writing and proving */
     size_t pour_most;        /* bytes in one pour; falls on a bad line; 0: none */
     size_t pouring;          /* bytes of the pour that was asked for */

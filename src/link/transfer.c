@@ -170,6 +170,7 @@ static bool is_known(const bl_transfer *t, const bl_piece *b)
 static void believe(bl_transfer *t)
 {
     enter(t, BL_STAGE_WRITE);
+    t->believed = true;
     for (size_t i = 0; i < t->block_count; i++) {
         bl_piece b = bl_transfer_block(t, i);
         t->marks[i] = is_known(t, &b) ? 0 : MARK_WRONG;
@@ -193,12 +194,20 @@ static void begin_work(bl_transfer *t)
     }
 }
 
+/* A proof found something wrong: is writing it the cure? It was never written when it was believed
+ * to be there, or it was lost in a pour. Whatever else is wrong after writing is an error. */
+static bool mends(bl_transfer *t)
+{
+    bool believed = t->believed;
+    t->believed = false;
+    return t->swift ? ++t->rounds < ROUNDS : believed;
+}
+
 static void after_proof(bl_transfer *t)
 {
     unsigned proofs = (t->options.corners ? 2u : 1u) * (t->options.twice ? 2u : 1u);
     t->proof++;
-    if (t->blocks_wrong > 0 && t->swift && ++t->rounds < ROUNDS) {
-        /* Not as it was believed to be, or lost in a pour; the marks are right now. */
+    if (t->blocks_wrong > 0 && mends(t)) { /* the marks are right now */
         enter(t, BL_STAGE_WRITE);
         t->proof = 0;
         if (t->rounds > 1) t->pour_most = 0;
