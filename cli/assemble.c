@@ -78,8 +78,8 @@ static void summarise(const bench *b, bl_program *program, const char *source)
         g_string_append_printf(text, "%s%s..%s", i == 0 ? " at " : ", ", cli_address(b, p.first),
                                cli_address(b, p.first + (uint32_t)(p.count - 1)));
     }
-    if (bl_image_entry(image, &entry))
-        g_string_append_printf(text, ", entry %s", cli_address(b, entry));
+    bool has_entry = bl_image_entry(image, &entry);
+    if (has_entry) g_string_append_printf(text, ", entry %s", cli_address(b, entry));
     if (given.json) {
         json_t *pieces = json_array();
         for (size_t i = 0; i < bl_image_pieces(image); i++) {
@@ -87,7 +87,6 @@ static void summarise(const bench *b, bl_program *program, const char *source)
             json_array_append_new(pieces, json_pack("{s:I,s:I}", "first", (json_int_t)p.first,
                                                     "count", (json_int_t)p.count));
         }
-        bool has_entry = bl_image_entry(image, &entry);
         answer(json_pack("{s:s,s:I,s:o,s:o}", "source", source, "bytes",
                          (json_int_t)bl_image_size(image), "entry",
                          has_entry ? json_integer(entry) : json_null(), "pieces", pieces));

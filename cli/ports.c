@@ -30,7 +30,6 @@ static bool greet(port_found *f, const bl_serial *port, uint32_t baud)
 {
     uint8_t who = 0;
     if (bl_pump_greet(port, baud, &who, f->name, sizeof f->name) != BL_OK) return false;
-    f->baud = baud;
     f->answer = who == BL_WHO_EYELET       ? PORT_EYELET
                 : who == BL_WHO_PROGRAMMER ? PORT_PROGRAMMER
                                            : PORT_SOMETHING;
@@ -38,15 +37,13 @@ static bool greet(port_found *f, const bl_serial *port, uint32_t baud)
 }
 
 /* Does one that speaks text wake up, and say his prompt? */
-static bool wake(port_found *f, const bl_serial *port, const bl_dialogue *d, uint32_t baud,
-                 bool programmer)
+static bool wake(port_found *f, const bl_serial *port, const bl_dialogue *d, bool programmer)
 {
     bl_talk talk;
     bl_talk_begin(&talk, d, BL_TALK_WAKE, 0, NULL, 0, port->now(port->context));
     if (d->prompt[0] == '\0' || bl_pump_talk(port, &talk) != BL_OK) return false;
     f->answer = PORT_DIALOGUE;
     f->programmer = programmer;
-    f->baud = baud;
     g_strlcpy(f->name, d->name, sizeof f->name);
     return true;
 }
@@ -68,12 +65,12 @@ static bool ask(port_found *f, uint32_t baud, const bl_dialogue *d, bool program
     /* Who speaks by himself is not interrupted in the middle of a word. */
     if (port.wait(port.context, LISTEN_US) == BL_OK)
         port.receive(port.context, bytes, sizeof bytes, &got);
-    bool found = d != NULL ? wake(f, &port, d, baud, programmer) : greet(f, &port, baud);
+    bool found = d != NULL ? wake(f, &port, d, programmer) : greet(f, &port, baud);
     if (!found && tap.came_count > 0) {
         f->answer = PORT_SOMETHING;
-        f->baud = baud;
         bl_tap_text(&tap, f->name, sizeof f->name);
     }
+    if (found || tap.came_count > 0) f->baud = baud;
     posix_serial_close(&device);
     return found;
 }
