@@ -137,20 +137,31 @@ static bl_status write_script(const work *k, const bl_writer *writer, const bl_p
     return status;
 }
 
+static int cannot_write(bl_status status)
+{
+    if (status == BL_E_RANGE)
+        return fail("a command gets longer than %d characters, or a piece ends within a word; make "
+                    "the dialogue's 'write-block' smaller",
+                    BL_DIALOGUE_LINE);
+    return fail("cannot write the sheet: %s", bl_status_text(status));
+}
+
 static int put_sheet(const work *k, const bl_panel_count *look)
 {
     host_output out;
     bl_writer writer;
     bl_status (*write)(const work *, const bl_writer *, const bl_panel_count *) =
         options.typed ? write_script : write_sheet;
-    if (given.out == NULL || strcmp(given.out, "-") == 0)
-        return write(k, &cli_out, look) == BL_OK ? EXIT_GOOD : fail("cannot write the sheet");
-    host_output_begin(&out, &writer);
-    if (write(k, &writer, look) != BL_OK) {
-        host_output_drop(&out);
-        return fail("%s: out of memory", given.out);
+    if (given.out == NULL || strcmp(given.out, "-") == 0) {
+        bl_status status = write(k, &cli_out, look);
+        return status == BL_OK ? EXIT_GOOD : cannot_write(status);
     }
-    bl_status status;
+    host_output_begin(&out, &writer);
+    bl_status status = write(k, &writer, look);
+    if (status != BL_OK) {
+        host_output_drop(&out);
+        return cannot_write(status);
+    }
     if (figure_type_of(given.out) != FIGURE_NONE) {
         status = figure_lines(host_output_text(&out), given.out, &cli_sink);
         host_output_drop(&out);

@@ -74,7 +74,8 @@ typedef struct bl_dialogue {
 bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, bl_dialogue *d);
 
 /* Writes what would be typed to set a piece of memory, and with start to run it: a line a command.
- * BL_E_UNSUPPORTED: the dialogue has no write, or no start; else the writer's status. */
+ * BL_E_UNSUPPORTED: the dialogue has no write, or no start; BL_E_RANGE: a command is longer than
+ * BL_DIALOGUE_LINE; else the writer's status. */
 bl_status bl_dialogue_script(const bl_dialogue *d, const bl_piece *piece, bool start,
                              uint32_t entry, const bl_writer *writer);
 
@@ -123,8 +124,8 @@ void bl_talk_tick(bl_talk *t, uint64_t now);
  * waited for, or the pattern of an answer; "" when nothing was. Valid as long as talk and dialogue
  * are. */
 const char *bl_talk_expected(const bl_talk *t);
-/* BL_E_BUSY; BL_OK; BL_E_RANGE: the command is longer than BL_DIALOGUE_LINE; BL_E_REFUSED: the
- * device said so; BL_E_SYNTAX: what it gave is not what was asked for; BL_E_TIMEOUT: it did not get
+/* BL_E_BUSY; BL_OK; BL_E_RANGE: the command is longer than BL_DIALOGUE_LINE, or address or count
+ * is no whole number of words; BL_E_REFUSED: the device said so; BL_E_SYNTAX: what it gave is not what was asked for; BL_E_TIMEOUT: it did not get
  * ready. */
 bl_status bl_talk_status(const bl_talk *t);
 

@@ -252,6 +252,12 @@ bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint3
     const char *from = a->source_count > 0 ? a->sources[a->source].name : NULL;
     bl_text text, found;
     void *handle = NULL;
+    if (++a->loads > MOST_LOADS) {
+        asm_error(a, mark, "does each of some files include the next more than once?",
+                  "more than %d files are included", MOST_LOADS);
+        a->fatal = BL_E_SYNTAX; /* every further one would be told as well */
+        return false;
+    }
     bl_status status =
         p->open == NULL ? BL_E_NOT_FOUND : p->open(p->context, name, from, &text, &found, &handle);
     if (status != BL_OK) {
@@ -295,7 +301,11 @@ static void define_given(bl_program *a, const char *name, int64_t value)
 {
     bl_text kept = asm_keep(a, bl_text_of(name));
     if (kept.at == NULL || asm_define_fixed(a, 0, kept, value) || a->fatal != BL_OK) return;
-    bl_report(a->options.sink, BL_ERROR, NULL, 0, NULL, "'%s' is given twice", name);
+    if (bl_text_same(kept, bl_text_of("here")))
+        bl_report(a->options.sink, BL_ERROR, NULL, 0, "choose another name",
+                  "'here' is the address of the statement, and cannot be given a value");
+    else
+        bl_report(a->options.sink, BL_ERROR, NULL, 0, NULL, "'%s' is given twice", name);
     a->errors++;
 }
 
@@ -434,9 +444,9 @@ void bl_program_close(bl_program *a)
     }
     for (size_t i = 0; i < a->kept_count; i++)
         bl_release(&m, a->kept[i]);
-    void *blocks[] = {a->sources, a->statements, a->refs,      a->ops,
-                      a->pool,    a->symbols,    a->chains,    a->kept,
-                      a->areas,   a->macros,     a->alphabets, a->alphabet_names};
+    void *blocks[] = {a->sources, a->statements, a->refs,          a->ops,   a->pool,
+                      a->symbols, a->chains,     a->kept,          a->areas, a->pending,
+                      a->macros,  a->alphabets,  a->alphabet_names};
     for (size_t i = 0; i < sizeof blocks / sizeof blocks[0]; i++)
         bl_release(&m, blocks[i]);
     bl_image_close(a->image);

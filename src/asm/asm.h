@@ -33,6 +33,8 @@ enum {
 #define MOST_FILL      0x1000000L /* bytes that one .fill may make */
 #define MOST_IMAGE     0x4000000L /* bytes in all */
 #define MOST_EXPANSION 0x800000L  /* bytes of text that macros and repeats may make in all */
+#define MOST_INCLUDED  0x1000000L /* bytes of text that includes may bring in all */
+#define MOST_LOADS     10000      /* sources that may be asked for in all */
 
 typedef struct source {
     char *name;
@@ -169,6 +171,7 @@ typedef struct symbol {
     uint32_t source;
     uint32_t statement; /* SYMBOL_UNDEFINED: how long its first use is, 0 when it was not used */
     uint8_t kind;
+    uint8_t state; /* SYMBOL_CONST: value_state of the pass that evaluated it last */
     bool known;
     bool sized;    /* a group: value is its size; as a value it has none */
     bool hidden;   /* an expansion's: what is below it is not shown */
@@ -270,6 +273,8 @@ struct bl_program {
     unsigned block_base; /* those below were opened by another source */
     unsigned expansions; /* so far, for names of their groups */
     size_t expanded;     /* bytes of text so far */
+    size_t included;     /* the same, by includes */
+    unsigned loads;      /* sources asked for so far */
     int32_t alphabet;    /* in force, plus one; 0: characters as they are */
     uint8_t (*alphabets)[256];
     bl_text *alphabet_names;
@@ -284,7 +289,8 @@ struct bl_program {
     uint32_t direct; /* what the direct page register holds */
     area_state *areas;
     uint32_t epoch;
-    unsigned evaluating;
+    void *pending; /* constants that are being worked out: value.c */
+    size_t pending_capacity;
     bool changed;
     bool first_walk;
     bool unsettled;     /* a place depended on what was not known yet */

@@ -122,6 +122,13 @@ static void include(bl_program *a, bl_text word)
                   a->sources[index].name);
         return;
     }
+    a->included += a->sources[index].length;
+    if (a->included > (size_t)MOST_INCLUDED) {
+        asm_error(a, name, "does each of some files include the next more than once?",
+                  "includes bring more than %ld MiB of text", MOST_INCLUDED >> 20);
+        a->fatal = BL_E_SYNTAX; /* every further one would be told as well */
+        return;
+    }
     a->sources[index].included = true;
     a->sources[index].from = a->source;
     a->sources[index].from_row = a->line;
@@ -140,7 +147,11 @@ static void use_symbols(bl_program *a, uint32_t index, uint32_t group)
         bool local = false;
         for (size_t i = 0; i < s.name.length; i++)
             local |= s.name.at[i] == '_' && (i == 0 || s.name.at[i - 1] == '.');
-        if (!local) asm_define_fixed(a, group, s.name, s.value);
+        if (local || asm_define_fixed(a, group, s.name, s.value) || a->fatal != BL_OK) continue;
+        bl_report(a->options.sink, BL_ERROR, a->sources[index].name, line, NULL,
+                  "'%.*s' stands here twice, or below a name that has a value itself",
+                  (int)(s.name.length & 127), s.name.at);
+        a->errors++;
     }
     if (status != BL_OK) a->errors++;
 }

@@ -40,9 +40,12 @@ static bool parenthesis(bl_program *a)
 
 static bool number(bl_program *a)
 {
-    const char *end = a->p;
-    /* A character may be the one that begins a comment. */
-    while (*a->p == '\'' ? *end != '\n' : !asm_is(*end, C_END))
+    enum { LONGEST_CHARACTER = 8 }; /* with its quotes and an escape */
+    const char *end = a->p + 1;
+    /* No further than the number goes: a line may hold a million of them. A character may be the
+     * one that begins a comment. */
+    while (*a->p == '\'' ? *end != '\n' && end - a->p < LONGEST_CHARACTER
+                         : asm_is(*end, C_LETTER | C_DIGIT))
         end++;
     size_t used = 0;
     int64_t value = 0;

@@ -162,6 +162,11 @@ bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
                   "a name that is defined here has no dot");
         return false;
     }
+    if (bl_text_same(word, bl_text_of("here"))) {
+        asm_error(a, word, "choose another name",
+                  "'here' is the address of the statement, and cannot be defined");
+        return false;
+    }
     if (bl_sheet_is_reserved(a->sheet, word)) {
         asm_error(a, word, "choose another name", "'%.*s' is a register of the %.*s",
                   (int)word.length, word.at, (int)bl_sheet_name(a->sheet).length,
@@ -181,6 +186,7 @@ bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
         asm_error(a, word, hint, "'%.*s' is defined twice", (int)(word.length & 127), word.at);
         return false;
     }
+    if (a->parsing) a->epoch++; /* what had no value before may have one now */
     s->kind = (uint8_t)kind;
     s->at = (uint32_t)(word.at - a->sources[a->source].text);
     s->line = a->line;
@@ -192,6 +198,7 @@ bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
 bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t value)
 {
     uint32_t at = parent;
+    if (parent == 0 && bl_text_same(name, bl_text_of("here"))) return false;
     while (name.length > 0) {
         at = asm_name_under(a, at, level(&name));
         if (at == 0) return false;
@@ -200,6 +207,7 @@ bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t valu
     }
     symbol *s = &a->symbols[at];
     if (at == 0 || (s->kind != SYMBOL_UNDEFINED && s->kind != SYMBOL_LEVEL)) return false;
+    if (a->parsing) a->epoch++;
     s->kind = SYMBOL_FIXED;
     s->value = value;
     s->known = true;

@@ -1,31 +1,84 @@
 /* value.c - what an expression is worth: known, not known yet, or never. */
 #include "asm.h"
 
+/* The symbol that has the value of this one; 0: there is none so far. */
+static uint32_t bearer(const bl_program *a, uint32_t index)
+{
+    if (a->symbols[index].kind == SYMBOL_UNDEFINED && a->parsing) index = asm_visible(a, index);
+    return a->symbols[index].kind == SYMBOL_ALIAS ? a->symbols[index].ref : index;
+}
+
+/* A constant that is being worked out, and how much of its expression has been looked through. */
+typedef struct pending {
+    uint32_t symbol, next;
+} pending;
+
+/* The next constant of the expression that this pass has not worked out yet; 0: no more. */
+static uint32_t next_needed(const bl_program *a, pending *p)
+{
+    const ref *r = &a->refs[a->symbols[p->symbol].ref];
+    uint32_t count = r->kind == REF_SYMBOL ? 1 : r->kind == REF_EXPR ? r->count : 0;
+    while (p->next < count) {
+        uint32_t i = p->next++;
+        const op *o = r->kind == REF_EXPR ? &a->ops[(size_t)r->first + i] : NULL;
+        if (o != NULL && o->code != OP_SYMBOL) continue;
+        uint32_t index = bearer(a, o != NULL ? o->symbol : r->symbol);
+        const symbol *s = &a->symbols[index];
+        if (index != 0 && s->kind == SYMBOL_CONST && s->epoch != a->epoch && !s->open) return index;
+    }
+    return 0;
+}
+
+/* All that it needs has been worked out, or is on the way to itself. */
+static void work_out(bl_program *a, uint32_t index)
+{
+    int64_t v = 0;
+    symbol *s = &a->symbols[index];
+    value_state state = asm_value(a, &a->refs[s->ref], &a->statements[s->statement], &v);
+    s = &a->symbols[index];
+    s->open = false;
+    s->epoch = a->epoch;
+    s->state = (uint8_t)state;
+    if (state != VALUE_KNOWN) return;
+    if (!s->known || s->value != v) a->changed = true;
+    s->known = true;
+    s->value = v;
+}
+
+/* Constants are worked out when needed, so that their order in the source does not matter: what one
+ * needs comes before it, however long the chain is. */
+static void settle(bl_program *a, uint32_t index)
+{
+    size_t n = 0;
+    for (uint32_t needed = index; needed != 0 || n > 0;) {
+        if (needed != 0) {
+            pending *p = bl_grown(&a->memory, a->pending, &a->pending_capacity, n + 1, sizeof *p);
+            if (p == NULL) {
+                a->fatal = BL_E_MEMORY;
+                return;
+            }
+            a->pending = p;
+            p[n++] = (pending){needed, 0};
+            a->symbols[needed].open = true;
+        }
+        pending *top = (pending *)a->pending + n - 1;
+        needed = next_needed(a, top);
+        if (needed != 0) continue;
+        work_out(a, top->symbol);
+        n--;
+    }
+}
+
 value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value)
 {
-    symbol *s = &a->symbols[index];
-    if (s->kind == SYMBOL_UNDEFINED && a->parsing) index = asm_visible(a, index);
-    if (s->kind == SYMBOL_ALIAS) index = s->ref;
-    s = &a->symbols[index];
+    index = bearer(a, index);
     if (index == 0) return VALUE_UNKNOWN;
-    if (s->kind == SYMBOL_CONST && s->epoch != a->epoch) {
-        /* Constants are worked out when needed, so that their order in the source does not matter.
-         */
-        if (s->open || a->evaluating > 100)
-            return s->known ? (*value = s->value, VALUE_KNOWN) : VALUE_UNKNOWN;
-        int64_t v = 0;
-        s->open = true;
-        a->evaluating++;
-        value_state state = asm_value(a, &a->refs[s->ref], &a->statements[s->statement], &v);
-        a->evaluating--;
-        s = &a->symbols[index];
-        s->open = false;
-        if (state != VALUE_KNOWN) return state;
-        if (!s->known || s->value != v) a->changed = true;
-        s->known = true;
-        s->value = v;
-        s->epoch = a->epoch;
+    if (a->symbols[index].kind == SYMBOL_CONST && !a->symbols[index].open) {
+        if (a->symbols[index].epoch != a->epoch) settle(a, index);
+        if (a->fatal != BL_OK) return VALUE_UNKNOWN;
+        if (a->symbols[index].state != VALUE_KNOWN) return (value_state)a->symbols[index].state;
     }
+    const symbol *s = &a->symbols[index];
     *value = s->value;
     return s->known ? VALUE_KNOWN : VALUE_UNKNOWN;
 }

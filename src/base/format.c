@@ -1,11 +1,5 @@
 /* format.c - the small printf. */
-#include "core.h"
-
-typedef struct out {
-    char *buffer;
-    size_t room;
-    size_t length; /* of the whole text, stored or not */
-} out;
+#include "stream.h"
 
 typedef struct spec {
     char conversion;
@@ -15,21 +9,15 @@ typedef struct spec {
     size_t precision; /* SIZE_MAX when there is none */
 } spec;
 
-static void put(out *o, char c)
-{
-    if (o->length + 1 < o->room) o->buffer[o->length] = c;
-    o->length++;
-}
-
-static void put_padded(out *o, const char *text, size_t length, const spec *s)
+static void put_padded(bl_room *o, const char *text, size_t length, const spec *s)
 {
     for (size_t i = length; i < s->width; i++)
-        put(o, s->pad);
+        bl_room_put(o, s->pad);
     for (size_t i = 0; i < length; i++)
-        put(o, text[i]);
+        bl_room_put(o, text[i]);
 }
 
-static void put_unsigned(out *o, unsigned long long value, bool negative, const spec *s)
+static void put_unsigned(bl_room *o, unsigned long long value, bool negative, const spec *s)
 {
     char digits[24];
     size_t at = sizeof digits;
@@ -43,14 +31,14 @@ static void put_unsigned(out *o, unsigned long long value, bool negative, const 
     put_padded(o, digits + at, sizeof digits - at, s);
 }
 
-static void put_signed(out *o, long long value, const spec *s)
+static void put_signed(bl_room *o, long long value, const spec *s)
 {
     bool negative = value < 0;
     unsigned long long magnitude = (unsigned long long)value;
     put_unsigned(o, negative ? 0 - magnitude : magnitude, negative, s);
 }
 
-static void put_text(out *o, const char *text, const spec *s)
+static void put_text(bl_room *o, const char *text, const spec *s)
 {
     size_t n = 0;
     while (n < s->precision && text[n] != '\0')
@@ -76,10 +64,10 @@ static void put_text(out *o, const char *text, const spec *s)
 
 size_t bl_format_list(char *buffer, size_t room, const char *f, va_list list)
 {
-    out o = {buffer, room, 0};
+    bl_room o = {buffer, room, 0};
     while (*f != '\0') {
         if (*f != '%') {
-            put(&o, *f++);
+            bl_room_put(&o, *f++);
             continue;
         }
         spec s = {0, ' ', 0, 0, SIZE_MAX};
@@ -96,7 +84,7 @@ size_t bl_format_list(char *buffer, size_t room, const char *f, va_list list)
         if (*f != '\0') f++;
         switch (s.conversion) {
         case 's': put_text(&o, va_arg(list, const char *), &s); break;
-        case 'c': put(&o, (char)va_arg(list, int)); break;
+        case 'c': bl_room_put(&o, (char)va_arg(list, int)); break;
         case 'd':
             put_signed(&o,
                        s.longs == 0   ? va_arg(list, int)
@@ -113,10 +101,10 @@ size_t bl_format_list(char *buffer, size_t room, const char *f, va_list list)
                                         : va_arg(list, unsigned long long),
                          false, &s);
             break;
-        default: put(&o, s.conversion); break;
+        default: bl_room_put(&o, s.conversion); break;
         }
     }
-    if (room > 0) buffer[o.length < room ? o.length : room - 1] = '\0';
+    bl_room_end(&o);
     return o.length;
 }
 

@@ -1,5 +1,6 @@
 /* disasm.c - gathers the units of a range and the names, then traces and writes. */
 #include "disasm.h"
+#include "bootlace/crc.h"
 
 #define MOST_UNITS 0x4000000L
 
@@ -58,6 +59,61 @@ static void sort_names(disasm *d)
     d->name_count = kept;
 }
 
+/* Words that mean something else where a name could stand. */
+static bool is_taken(bl_text name)
+{
+    static const char *const words[] = {"here", "mod",    "lo",      "hi",  "bank",  "pick",
+                                        "sine", "sizeof", "defined", "cpu", "board", "area"};
+    for (size_t i = 0; i < sizeof words / sizeof words[0]; i++)
+        if (bl_text_same(name, bl_text_of(words[i]))) return true;
+    return false;
+}
+
+/* Does it look like the labels that are made up here: at_1F00? */
+static bool looks_made_up(bl_text name)
+{
+    if (name.length < 4 || memcmp(name.at, "at_", 3) != 0) return false;
+    for (size_t i = 3; i < name.length; i++)
+        if (bl_hex_digit(name.at[i]) < 0) return false;
+    return true;
+}
+
+/* Would the assembler take this name as a label? One with a dot belongs to a group, one with a low
+ * line in front to another label. */
+static bool is_label_name(const disasm *d, bl_text name)
+{
+    enum { LONGEST = 100 };
+    if (name.length == 0 || name.length > LONGEST || !bl_is_letter(name.at[0])) return false;
+    for (size_t i = 0; i < name.length; i++)
+        if (!bl_is_letter(name.at[i]) && !bl_is_digit(name.at[i]) && name.at[i] != '_')
+            return false;
+    return !bl_sheet_is_reserved(d->sheet, name) && !is_taken(name) && !looks_made_up(name);
+}
+
+/* Drops all but the first of names that are alike: a label can stand once. */
+static bool drop_repeated(disasm *d)
+{
+    const bl_memory *m = &d->o->memory;
+    size_t slots = 64, kept = 0;
+    while (slots < d->name_count * 2)
+        slots *= 2;
+    uint32_t *table = m->resize(m->context, NULL, slots * sizeof *table);
+    if (table == NULL) return false;
+    memset(table, 0, slots * sizeof *table);
+    for (size_t i = 0; i < d->name_count; i++) {
+        bl_text name = d->names[i].name;
+        size_t slot = bl_crc32(0, name.at, name.length) & (slots - 1);
+        while (table[slot] != 0 && !bl_text_same(d->names[table[slot] - 1].name, name))
+            slot = (slot + 1) & (slots - 1);
+        if (table[slot] != 0) continue;
+        d->names[kept++] = d->names[i];
+        table[slot] = (uint32_t)kept;
+    }
+    d->name_count = kept;
+    bl_release(m, table);
+    return true;
+}
+
 static bool take_names(disasm *d)
 {
     const bl_disasm_options *o = d->o;
@@ -66,19 +122,13 @@ static bool take_names(disasm *d)
     if (d->names == NULL) return false;
     for (size_t i = 0; i < o->name_count; i++) {
         const bl_disasm_name *n = &o->names[i];
-        bool dotted = false;
-        for (size_t k = 0; k < n->name.length; k++)
-            dotted |= n->name.at[k] == '.';
-        /* A name of another group, or a register's, cannot be a label here. */
-        if (n->name.length == 0 || n->name.length > 100 || dotted || n->name.at[0] == '_' ||
-            bl_sheet_is_reserved(d->sheet, n->name))
-            continue;
+        if (!is_label_name(d, n->name)) continue;
         d->names[d->name_count++] = *n;
         const stretch *s = disasm_find(d, n->address);
         if (s != NULL) d->cells[s->cells + (n->address - s->first)] |= CELL_LABEL;
     }
     sort_names(d);
-    return true;
+    return drop_repeated(d);
 }
 
 bl_status bl_disassemble(const bl_disasm_options *options, bl_disasm_counts *counts,

@@ -1,10 +1,10 @@
 /* write.c - the source: labels, instructions, and data as text, fills and lists. */
+#include "base/stream.h"
 #include "disasm.h"
 
 enum {
-    OUT = 4096,
-    LINE = 512,
-    COLUMN = 36, /* where the comment begins */
+    INSTRUCTION = 400, /* the longest text of one; what would be longer is written as data */
+    COLUMN = 36,       /* where the comment begins */
     IN_ROW = 8,
     LEAST_TEXT = 5,
     MOST_TEXT = 48,
@@ -12,50 +12,46 @@ enum {
 };
 
 typedef struct out {
-    const bl_writer *w;
-    bl_status status;
-    size_t count;
-    char text[OUT + LINE];
+    bl_stream s;
     disasm *d;
     char label[16]; /* of an address without a name */
     bool octal;
     unsigned address_digits, unit_digits;
 } out;
 
-static void flush(out *o)
+static void put(out *o, bl_text text)
 {
-    if (o->status == BL_OK && o->count > 0)
-        o->status = o->w->write(o->w->context, o->text, o->count);
-    o->count = 0;
-}
-
-static void put(out *o, const char *text, size_t length)
-{
-    memcpy(o->text + o->count, text, length);
-    o->count += length;
+    bl_stream_put(&o->s, text);
 }
 
 static void put_string(out *o, const char *text)
 {
-    put(o, text, bl_length(text));
+    bl_stream_string(&o->s, text);
 }
 
 static void put_value(out *o, int64_t value, unsigned bits)
 {
-    o->count += bl_value_text(o->text + o->count, 24, value, bits, bl_sheet_radix(o->d->sheet));
+    char text[32];
+    bl_value_text(text, sizeof text, value, bits, bl_sheet_radix(o->d->sheet));
+    put_string(o, text);
 }
 
-static void pad_to(out *o, size_t begin, size_t column)
+static void put_count(out *o, uint64_t count)
 {
-    size_t now = o->count - begin, n = now < column ? column - now : 1;
-    memset(o->text + o->count, ' ', n);
-    o->count += n;
+    char text[24];
+    bl_format(text, sizeof text, "%llu", (unsigned long long)count);
+    put_string(o, text);
+}
+
+/* Blanks up to a column; one at least. */
+static void pad_to(out *o, size_t column)
+{
+    bl_stream_pad(&o->s, column, 1);
 }
 
 static void end_line(out *o)
 {
-    o->text[o->count++] = '\n';
-    if (o->count >= OUT) flush(o);
+    bl_stream_end_line(&o->s);
 }
 
 /* ---- names ---- */
@@ -126,21 +122,21 @@ static bl_text near_label(void *context, uint32_t address, uint32_t *beyond)
 static void put_digits(out *o, uint32_t value, unsigned count)
 {
     unsigned shift = o->octal ? 3 : 4;
-    char *p = o->text + o->count;
-    for (unsigned i = count; i > 0; i--, value >>= shift)
-        p[i - 1] = "0123456789ABCDEF"[value & ((1u << shift) - 1)];
-    o->count += count;
+    for (unsigned i = count; i > 0; i--)
+        put(o,
+            (bl_text){&"0123456789ABCDEF"[(uint64_t)value >> shift * (i - 1) & ((1u << shift) - 1)],
+                      1});
 }
 
 /* "; E000  A9 12" behind a line. */
-static void comment(out *o, size_t begin, const stretch *s, size_t at, size_t count)
+static void comment(out *o, const stretch *s, size_t at, size_t count)
 {
-    pad_to(o, begin, COLUMN);
-    put(o, "; ", 2);
+    pad_to(o, COLUMN);
+    put_string(o, "; ");
     put_digits(o, s->first + (uint32_t)at, o->address_digits);
-    if (count > 0) o->text[o->count++] = ' ';
+    if (count > 0) put_string(o, " ");
     for (size_t k = 0; k < count; k++) {
-        o->text[o->count++] = ' ';
+        put_string(o, " ");
         put_digits(o, disasm_unit(o->d, s, at + k), o->unit_digits);
     }
 }
@@ -157,38 +153,43 @@ static void put_units(out *o, const stretch *s, size_t at, size_t count)
     unsigned unit = bl_sheet_unit_bits(o->d->sheet);
     put_string(o, unit_directive(o->d));
     for (size_t i = 0; i < count; i++) {
-        if (i > 0) put(o, ", ", 2);
+        if (i > 0) put_string(o, ", ");
         put_value(o, disasm_unit(o->d, s, at + i), unit);
+    }
+}
+
+/* The units of an instruction as data: all on a line, or a line each where they are small. */
+static void write_units(out *o, const stretch *s, size_t at, size_t count)
+{
+    size_t in_row = bl_sheet_unit_bits(o->d->sheet) >= 8 ? count : 1;
+    for (size_t i = 0; i < count; i += in_row) {
+        if (i > 0) end_line(o);
+        pad_to(o, 8);
+        put_units(o, s, at + i, in_row);
     }
 }
 
 static size_t instruction(out *o, const stretch *s, size_t at)
 {
     bl_decoded d;
-    size_t begin = o->count;
+    char text[INSTRUCTION];
     uint32_t address = s->first + (uint32_t)at;
     bl_label_source labels = {o, label_of, near_label};
     if (!disasm_decode(o->d, s, at, &d)) return 1; /* it was there when it was traced */
-    pad_to(o, begin, 8);
-    bool usual = bl_instruction_is_usual(o->d->sheet, &d, address, o->d->o->direct);
-    size_t data = o->count;
-    if (!usual && bl_sheet_unit_bits(o->d->sheet) >= 8) put_units(o, s, at, d.form->size);
-    for (size_t i = 0; !usual && data == o->count && i < d.form->size; i++) {
-        put_units(o, s, at + i, 1);
-        if (i + 1 == d.form->size) break;
-        end_line(o);
-        begin = data = o->count;
-        pad_to(o, begin, 8);
-        data = o->count;
+    size_t length =
+        bl_instruction_text(o->d->sheet, &d, address, o->d->o->direct, &labels, text, sizeof text);
+    bool usual =
+        length < sizeof text && bl_instruction_is_usual(o->d->sheet, &d, address, o->d->o->direct);
+    if (usual) {
+        pad_to(o, 8);
+        put_string(o, text);
+    } else {
+        write_units(o, s, at, d.form->size);
     }
-    if (usual)
-        o->count += bl_instruction_text(o->d->sheet, &d, address, o->d->o->direct, &labels,
-                                        o->text + o->count, 200);
-    comment(o, begin, s, at, d.form->size);
+    comment(o, s, at, d.form->size);
     if (!usual) {
-        put(o, "  ", 2);
-        o->count += bl_instruction_text(o->d->sheet, &d, address, o->d->o->direct, &labels,
-                                        o->text + o->count, 120);
+        put_string(o, "  ");
+        put_string(o, text);
     }
     end_line(o);
     return d.form->size;
@@ -231,21 +232,22 @@ static size_t data(out *o, const stretch *s, size_t at)
 {
     disasm *d = o->d;
     unsigned unit = bl_sheet_unit_bits(d->sheet);
-    size_t begin = o->count, limit = data_length(d, s, at);
+    size_t limit = data_length(d, s, at);
     size_t same = same_length(d, s, at, limit), text = text_length(d, s, at, limit), n = 1;
-    pad_to(o, begin, 8);
+    pad_to(o, 8);
     if (same >= LEAST_FILL) {
-        put(o, ".fill ", 6);
-        o->count += bl_format(o->text + o->count, 24, "%lu, ", (unsigned long)same);
+        put_string(o, ".fill ");
+        put_count(o, same);
+        put_string(o, ", ");
         put_value(o, disasm_unit(d, s, at), unit);
-        comment(o, begin, s, at, 0);
+        comment(o, s, at, 0);
         n = same;
     } else if (text > 0 && unit >= 8) {
-        put(o, ".text \"", 7);
+        put_string(o, ".text \"");
         for (size_t i = 0; i < text; i++)
-            o->text[o->count++] = (char)disasm_unit(d, s, at + i);
-        put(o, "\"", 1);
-        comment(o, begin, s, at, 0);
+            put(o, (bl_text){&(char){(char)disasm_unit(d, s, at + i)}, 1});
+        put_string(o, "\"");
+        comment(o, s, at, 0);
         n = text;
     } else {
         size_t most = unit >= 8 ? IN_ROW : 1;
@@ -253,7 +255,7 @@ static size_t data(out *o, const stretch *s, size_t at)
                same_length(d, s, at + n, limit - n) < LEAST_FILL)
             n++;
         put_units(o, s, at, n);
-        comment(o, begin, s, at, 0);
+        comment(o, s, at, 0);
     }
     end_line(o);
     return n;
@@ -263,20 +265,19 @@ static size_t data(out *o, const stretch *s, size_t at)
 static size_t vector(out *o, const stretch *s, size_t at)
 {
     uint32_t target;
-    size_t begin = o->count;
     for (size_t i = 0; i < bl_sheet_vectors(o->d->sheet); i++) {
         const bl_vector *v = bl_sheet_vector(o->d->sheet, i);
         if (v->address != s->first + at || !disasm_vector_target(o->d, v, &target)) continue;
         bl_text label = label_of(o, target);
-        pad_to(o, begin, 8);
+        pad_to(o, 8);
         put_string(o, ".vector ");
-        put(o, v->name.at, v->name.length);
-        put(o, ", ", 2);
+        put(o, v->name);
+        put_string(o, ", ");
         if (label.length > 0)
-            put(o, label.at, label.length);
+            put(o, label);
         else
             put_value(o, target, bl_sheet_address_bits(o->d->sheet));
-        comment(o, begin, s, at, bl_sheet_address_units(o->d->sheet));
+        comment(o, s, at, bl_sheet_address_units(o->d->sheet));
         end_line(o);
         return bl_sheet_address_units(o->d->sheet);
     }
@@ -297,20 +298,20 @@ static bool vector_is_whole(const disasm *d, const stretch *s, size_t at)
 static void write_stretch(out *o, const stretch *s)
 {
     bool placed = false; /* a vector says its own place; what follows it needs a new .org */
-    for (size_t at = 0; at < s->count && o->status == BL_OK;) {
+    for (size_t at = 0; at < s->count && o->s.status == BL_OK;) {
         uint8_t cell = o->d->cells[s->cells + at];
         bool is_vector = (cell & CELL_VECTOR) != 0 && vector_is_whole(o->d, s, at);
         if (!placed && !is_vector) {
-            pad_to(o, o->count, 8);
-            put(o, ".org ", 5);
+            pad_to(o, 8);
+            put_string(o, ".org ");
             put_value(o, s->first + (int64_t)at, bl_sheet_address_bits(o->d->sheet));
             end_line(o);
             placed = true;
         }
         if ((cell & CELL_LABEL) != 0 && (cell & CELL_REST) == 0) {
             bl_text label = label_of(o, s->first + (uint32_t)at);
-            put(o, label.at, label.length);
-            put(o, ":", 1);
+            put(o, label);
+            put_string(o, ":");
             end_line(o);
         }
         if (is_vector)
@@ -326,13 +327,12 @@ static void write_stretch(out *o, const stretch *s)
 static void equates(out *o)
 {
     const disasm *d = o->d;
-    for (size_t i = 0; i < d->name_count && o->status == BL_OK; i++) {
+    for (size_t i = 0; i < d->name_count && o->s.status == BL_OK; i++) {
         const bl_disasm_name *n = &d->names[i];
         if (has_label(d, n->address) || n->name.length > 200) continue;
-        size_t begin = o->count;
-        put(o, n->name.at, n->name.length);
-        pad_to(o, begin, 16);
-        put(o, "= ", 2);
+        put(o, n->name);
+        pad_to(o, 16);
+        put_string(o, "= ");
         put_value(o, n->address, bl_sheet_address_bits(d->sheet));
         end_line(o);
     }
@@ -352,15 +352,31 @@ static void count_all(const disasm *d, bl_disasm_counts *c)
     }
 }
 
+/* What it is, on the first line. A title is a file's name, and may hold anything. */
+static void write_head(out *o, const bl_disasm_counts *c, const char *what)
+{
+    put_string(o, "; ");
+    for (const char *p = o->d->o->title; p != NULL && *p != '\0'; p++)
+        put(o, (bl_text){(unsigned char)*p >= ' ' ? p : "?", 1});
+    if (o->d->o->title != NULL) put_string(o, ": ");
+    put_count(o, c->code);
+    put_string(o, " ");
+    put_string(o, what);
+    put_string(o, " of code in ");
+    put_count(o, c->instructions);
+    put_string(o, " instructions, ");
+    put_count(o, c->data);
+    put_string(o, " of data\n");
+    o->s.column = 0;
+}
+
 bl_status disasm_write(disasm *d, bl_disasm_counts *counts, const bl_writer *w)
 {
     out *o = d->o->memory.resize(d->o->memory.context, NULL, sizeof *o);
     if (o == NULL) return BL_E_MEMORY;
     bl_disasm_counts c;
     bl_text cpu = bl_sheet_name(d->sheet);
-    o->w = w;
-    o->status = BL_OK;
-    o->count = 0;
+    bl_stream_begin(&o->s, w);
     o->d = d;
     o->octal = bl_sheet_radix(d->sheet) == BL_OCTAL;
     o->address_digits = (bl_sheet_address_bits(d->sheet) + (o->octal ? 2 : 3)) / (o->octal ? 3 : 4);
@@ -368,12 +384,9 @@ bl_status disasm_write(disasm *d, bl_disasm_counts *counts, const bl_writer *w)
     count_all(d, &c);
     if (counts != NULL) *counts = c;
     const char *what = d->wide == 1 ? "bytes" : "words";
-    o->count += bl_format(
-        o->text, LINE, "; %.200s%s%lu %s of code in %lu instructions, %lu of data\n",
-        d->o->title != NULL ? d->o->title : "", d->o->title != NULL ? ": " : "",
-        (unsigned long)c.code, what, (unsigned long)c.instructions, (unsigned long)c.data);
+    write_head(o, &c, what);
     put_string(o, "        .cpu ");
-    put(o, cpu.at, cpu.length);
+    put(o, cpu);
     end_line(o);
     if (d->o->direct != 0) {
         put_string(o, "        .direct ");
@@ -389,8 +402,7 @@ bl_status disasm_write(disasm *d, bl_disasm_counts *counts, const bl_writer *w)
         put_value(o, entry / d->wide, bl_sheet_address_bits(d->sheet));
         end_line(o);
     }
-    flush(o);
-    bl_status status = o->status;
+    bl_status status = bl_stream_flush(&o->s);
     bl_release(&d->o->memory, o);
     return status;
 }

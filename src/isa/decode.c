@@ -4,6 +4,7 @@
 
 #define NODE         0x8000u
 #define MOST_ENTRIES 0x1000000L /* of all nodes together: 32 MiB */
+#define MOST_WORK    0x8000000L /* entries looked at while it is built */
 
 static size_t ways(const bl_sheet *s)
 {
@@ -77,8 +78,9 @@ static bl_status copy_node(bl_sheet *s, uint16_t from, uint16_t *copy)
 
 /* Does an entry of the node that the form does not reach lead to the same node below? */
 static bool is_shared(const bl_sheet *s, uint16_t node, uint16_t entry, uint16_t fixed,
-                      uint16_t value)
+                      uint16_t value, long *work)
 {
+    *work -= 1L << s->unit;
     for (size_t i = 0; i < ways(s); i++)
         if (s->nodes[node * ways(s) + i] == entry && (i & fixed) != value) return true;
     return false;
@@ -102,6 +104,7 @@ typedef struct entering {
     uint16_t form;
     uint8_t depth;
     const bl_form *other; /* in its way */
+    long *work;           /* entries that may still be looked at */
 } entering;
 
 static bl_status enter(entering *e, uint16_t node, uint8_t unit);
@@ -122,7 +125,7 @@ static bl_status enter_below(entering *e, size_t at, uint16_t node, uint8_t unit
     uint16_t below = found & (uint16_t)~NODE;
     if (found == 0)
         status = new_node(s, &below);
-    else if (is_shared(s, node, found, f->fixed[unit], f->value[unit]))
+    else if (is_shared(s, node, found, f->fixed[unit], f->value[unit], e->work))
         status = copy_node(s, found & (uint16_t)~NODE, &below);
     if (status != BL_OK) return status;
     *seen = found;
@@ -142,6 +145,7 @@ static bl_status enter(entering *e, uint16_t node, uint8_t unit)
         uint16_t value = (uint16_t)(f->value[unit] | part);
         size_t at = node * ways(s) + value;
         part = (uint16_t)((part - free) & free); /* the next way to fill the free bits */
+        if (--*e->work < 0) return BL_E_RANGE;
         if (!names_exist(s, f, unit, value)) continue;
         uint16_t found = s->nodes[at];
         bool last = unit + 1 == e->depth;
@@ -161,10 +165,11 @@ static bl_status enter(entering *e, uint16_t node, uint8_t unit)
 bl_status sheet_build_decoder(bl_sheet *s, const bl_form **culprit, const bl_form **other)
 {
     uint16_t root;
+    long work = MOST_WORK;
     bl_status status = new_node(s, &root);
     for (size_t i = 0; i < s->form_count && status == BL_OK; i++) {
         *culprit = &s->forms[i];
-        entering e = {s, (uint16_t)i, depth_of(s, &s->forms[i]), NULL};
+        entering e = {s, (uint16_t)i, depth_of(s, &s->forms[i]), NULL, &work};
         if (!s->forms[i].alias) status = enter(&e, root, 0);
         *other = e.other;
     }

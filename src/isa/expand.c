@@ -2,7 +2,8 @@
  * read like a line. */
 #include "read.h"
 
-enum { MOST_MODES = 3 }; /* in one form */
+enum { MOST_MODES = 3 };         /* in one form */
+#define MOST_EXPANSIONS 200000ul /* in a sheet */
 
 /* The first word like this in text from at on; length 0 when there is none. */
 static bl_text find_word(bl_text text, size_t at, bl_text word)
@@ -71,6 +72,11 @@ static void define_all(reader *r, bl_text written, bl_text code, bl_text cycles,
     bl_text word, place;
     bl_sheet *s = r->sheet;
     const bl_row *mode = mode_in(s, written, &word);
+    if (++s->expansions > MOST_EXPANSIONS) {
+        read_fault(r, written, NULL, "modes and suffixes make more than %lu forms of this sheet",
+                   MOST_EXPANSIONS);
+        return;
+    }
     if (mode == NULL || depth == MOST_MODES) {
         read_one_form(r, written, code, cycles, purpose);
         if (r->status == BL_OK) add_suffixes(r, written, code, cycles, purpose);
@@ -165,6 +171,10 @@ void read_form(reader *r, form_purpose purpose)
 {
     bl_text written = read_column(r);
     bl_text code = read_column(r), cycles = read_column(r);
+    if (r->sheet->row_count == SHEET_ROWS) {
+        read_fault(r, written, NULL, "a sheet has at most %d forms", SHEET_ROWS);
+        return;
+    }
     bl_row *rows = bl_grown(&r->sheet->memory, r->sheet->rows, &r->sheet->row_capacity,
                             r->sheet->row_count + 1, sizeof *rows);
     if (rows == NULL) {
@@ -182,7 +192,7 @@ void read_form(reader *r, form_purpose purpose)
 void read_mode(reader *r)
 {
     bl_sheet *s = r->sheet;
-    bl_row m = {.name = read_word(r)};
+    bl_row m = {.name = read_name(r)};
     m.written = read_column(r);
     m.code = read_column(r);
     m.cycles = read_column(r);
@@ -203,7 +213,7 @@ void read_mode(reader *r)
 void read_suffix(reader *r)
 {
     bl_sheet *s = r->sheet;
-    bl_row x = {.name = read_word(r)};
+    bl_row x = {.name = read_name(r)};
     bl_text also = read_column(r);
     x.alias = read_is(also, "also");
     x.code = read_column(r);

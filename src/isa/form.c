@@ -200,13 +200,14 @@ static bool count_letters(reader *r, bl_text column, const draft *d, uint8_t *le
         if (place_named(r, d, w) >= 0 || !is_bits(r->sheet, w)) continue;
         for (size_t i = 0; i < w.length; i++) {
             int32_t place = bl_is_letter(w.at[i]) ? place_named(r, d, (bl_text){w.at + i, 1}) : -1;
-            if (place >= 0) left[place]++;
+            if (place >= 0 && left[place] < UINT8_MAX) left[place]++;
         }
     }
     for (uint8_t i = 0; i < d->form.operands; i++) {
         const bl_operand *o = &r->sheet->operands[d->form.operand[i]];
         bool names = o->kind >= BL_OPERAND_ANYOF;
-        if (left[i] == 0 || (names ? o->bits <= left[i] : o->bits == left[i])) continue;
+        bool fits = names ? o->bits <= left[i] && left[i] <= 16 : o->bits == left[i];
+        if (left[i] == 0 || fits) continue;
         read_fault(r, column, NULL, "operand '%.*s' has %u bits, its letters %u",
                    (int)(o->name.length & 63), o->name.at, o->bits, left[i]);
         return false;

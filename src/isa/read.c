@@ -30,6 +30,17 @@ bl_text read_word(reader *r)
     return (bl_text){t.at, n};
 }
 
+bl_text read_name(reader *r)
+{
+    bl_text name = read_word(r);
+    bool good = name.length <= SHEET_NAME;
+    for (size_t i = 0; i < name.length && good; i++)
+        good = name.at[i] > ' ' && name.at[i] <= '~';
+    if (good) return name;
+    read_fault(r, name, NULL, "a name has at most %d characters, all of them ASCII", SHEET_NAME);
+    return (bl_text){name.at, 0};
+}
+
 bl_text read_quoted(reader *r)
 {
     bl_text t = bl_text_trim(r->rest);
@@ -87,7 +98,7 @@ int32_t read_operand_named(const bl_sheet *s, bl_text name)
 static void take_vector(reader *r, bool runs)
 {
     bl_sheet *s = r->sheet;
-    bl_vector v = {.name = read_word(r), .runs = runs};
+    bl_vector v = {.name = read_name(r), .runs = runs};
     v.address = read_number(r, UINT32_MAX);
     bl_text last = read_word(r);
     v.needed = read_is(last, "needed");
@@ -157,7 +168,7 @@ static void take_operand(reader *r)
     static const char *const classes[] = {"value", "number",   "signed", "address", "direct",
                                           "page",  "relative", "",       "anyof",   "oneof"};
     bl_sheet *s = r->sheet;
-    bl_operand o = {.name = read_word(r)};
+    bl_operand o = {.name = read_name(r)};
     bl_text kind = read_word(r);
     size_t k = 0;
     while (k < sizeof classes / sizeof classes[0] && !read_is(kind, classes[k]))
@@ -190,7 +201,7 @@ static void take_operand(reader *r)
 static void take_extra(reader *r)
 {
     bl_sheet *s = r->sheet;
-    bl_extra e = {.name = read_word(r), .cycles = 1};
+    bl_extra e = {.name = read_name(r), .cycles = 1};
     bl_text next = bl_text_trim(r->rest);
     if (next.length > 0 && next.at[0] != '"') e.cycles = (uint8_t)read_number(r, 99);
     e.meaning = read_quoted(r);
@@ -280,7 +291,7 @@ static bool take_property(reader *r, bl_text keyword)
 {
     bl_sheet *s = r->sheet;
     if (read_is(keyword, "sheet")) {
-        bl_text name = read_word(r);
+        bl_text name = read_name(r);
         if (r->depth == 0)
             s->name = name;
         else
@@ -382,7 +393,10 @@ static void read_text(reader *r, bl_text text)
     for (size_t at = 0; at < text.length && worst != BL_E_MEMORY;) {
         next_line(r, &at);
         r->status = BL_OK;
-        if (bl_text_trim(r->rest).length > 0) take_line(r);
+        if (r->line.length > SHEET_LINE)
+            read_fault(r, (bl_text){NULL, 0}, NULL, "a line has at most %d characters", SHEET_LINE);
+        else if (bl_text_trim(r->rest).length > 0)
+            take_line(r);
         if (r->status != BL_OK) worst = r->status;
     }
     r->status = worst;

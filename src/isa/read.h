@@ -21,6 +21,8 @@ typedef struct reader {
 /* Reports a fault at the text at, which lies in the line or stands for all of it. */
 void read_fault(reader *r, bl_text at, const char *hint, const char *message, ...) BL_PRINTF(4, 5);
 bl_text read_word(reader *r);
+/* A word that becomes a name; one that is too long, or cannot be printed, is a fault. */
+bl_text read_name(reader *r);
 bl_text read_quoted(reader *r);
 uint32_t read_number(reader *r, uint32_t limit);
 /* Cuts the rest of the line at the next bar. */

@@ -18,6 +18,9 @@ enum {
     SHEET_SUFFIXES = 12,
     SHEET_DEPTH = 8, /* sheets that take one another */
     SHEET_RESERVED_SLOTS = 512,
+    SHEET_NAME = 40,   /* characters of the name of a sheet, vector, operand, extra, mode */
+    SHEET_LINE = 1000, /* characters */
+    SHEET_ROWS = 0xFFFF,
 };
 
 typedef struct sheet_mnemonic {
@@ -38,6 +41,7 @@ struct bl_sheet {
     unsigned unit, word, address_bits;
     uint16_t access_halves, access_own; /* 0: not told */
     unsigned given;                     /* properties that a sheet has set which takes another */
+    uint32_t expansions;                /* of modes, so far */
     bool no_cycles;
     uint64_t reserved[SHEET_RESERVED_SLOTS]; /* keys; open addressing */
     size_t reserved_count, reserved_longest;

@@ -2,7 +2,10 @@
  * assembler finds what is written in constant time however large the sheet is. */
 #include "sheet.h"
 
-enum { KEY_BYTES = 5 }; /* of a shape that its key holds whole, beside mnemonic and length */
+enum {
+    KEY_BYTES = 5,    /* of a shape that its key holds whole, beside mnemonic and length */
+    MOST_ALIKE = 1000 /* spellings of one shape, told apart by their values alone */
+};
 
 static uint64_t key_of(uint16_t mnemonic, const uint8_t *shape, size_t length)
 {
@@ -73,15 +76,18 @@ static bool written_alike(const bl_sheet *s, const bl_form *a, const bl_form *b)
 
 /* Puts a spelling into the chain of its shape: shorter before longer, one number before any number,
  * otherwise in the order of the sheet. */
-static const bl_form *add_to_chain(bl_sheet *s, size_t slot, uint16_t index)
+static bl_status add_to_chain(bl_sheet *s, size_t slot, uint16_t index, const bl_form **other)
 {
     bl_spelling *n = &s->spellings[index];
     const bl_form *f = &s->forms[n->form];
     uint16_t *link = NULL, at = (uint16_t)(s->spelling_table[slot] - 1u);
     if (s->spelling_table[slot] == 0) at = BL_NO_FORM;
-    for (uint16_t i = at; i != BL_NO_FORM; i = s->spellings[i].next)
-        if (written_alike(s, f, &s->forms[s->spellings[i].form]))
-            return &s->forms[s->spellings[i].form];
+    unsigned alike = 0;
+    for (uint16_t i = at; i != BL_NO_FORM; i = s->spellings[i].next) {
+        *other = &s->forms[s->spellings[i].form];
+        if (written_alike(s, f, *other)) return BL_E_OVERLAP;
+        if (++alike == MOST_ALIKE) return BL_E_RANGE;
+    }
     bool exact = f->slots == 1 && operand_of(s, f, f->slot[0])->kind == BL_OPERAND_EXACT;
     while (at != BL_NO_FORM &&
            (exact ? s->spellings[at].size < n->size : s->spellings[at].size <= n->size)) {
@@ -93,7 +99,7 @@ static const bl_form *add_to_chain(bl_sheet *s, size_t slot, uint16_t index)
         *link = index;
     else
         s->spelling_table[slot] = (uint16_t)(index + 1u);
-    return NULL;
+    return BL_OK;
 }
 
 /* Room for one more; the arrays grow together. */
@@ -159,8 +165,7 @@ static bl_status add(bl_sheet *s, uint16_t form, const uint8_t *chosen, const bl
     s->spelling_shapes[index] = (uint32_t)s->shapes_count;
     memcpy(s->shapes + s->shapes_count, shape, length);
     if (length > KEY_BYTES) s->shapes_count += length;
-    *other = add_to_chain(s, slot_of(s, s->spelling_keys[index], shape, length), index);
-    return *other != NULL ? BL_E_OVERLAP : BL_OK;
+    return add_to_chain(s, slot_of(s, s->spelling_keys[index], shape, length), index, other);
 }
 
 /* The next choice of names, counted like the digits of a number. */

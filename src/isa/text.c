@@ -1,63 +1,47 @@
 /* text.c - instructions as text, and whether the assembler would make the same of it. */
+#include "base/stream.h"
 #include "sheet.h"
 
-typedef struct out {
-    char *at;
-    size_t length, room;
-} out;
-
-static void put(out *o, char c)
-{
-    if (o->length + 1 < o->room) o->at[o->length] = c;
-    o->length++;
-}
-
-static void put_text(out *o, bl_text t)
-{
-    for (size_t i = 0; i < t.length; i++)
-        put(o, t.at[i]);
-}
-
-static void put_number(out *o, int64_t value, unsigned bits, bl_radix radix)
+static void put_number(bl_room *o, int64_t value, unsigned bits, bl_radix radix)
 {
     char digits[24];
     unsigned shift = radix == BL_OCTAL ? 3 : 4, least = (bits + shift - 1) / shift, n = 0;
     uint64_t v = value < 0 ? 0 - (uint64_t)value : (uint64_t)value;
-    if (value < 0) put(o, '-');
+    if (value < 0) bl_room_put(o, '-');
     do {
         digits[n++] = "0123456789ABCDEF"[v & ((1u << shift) - 1)];
         v >>= shift;
     } while (v != 0 || n < least);
-    if (radix != BL_OCTAL) put(o, '$');
+    if (radix != BL_OCTAL) bl_room_put(o, '$');
     while (n > 0)
-        put(o, digits[--n]);
-    if (radix == BL_OCTAL) put(o, 'q');
+        bl_room_put(o, digits[--n]);
+    if (radix == BL_OCTAL) bl_room_put(o, 'q');
 }
 
 size_t bl_value_text(char *buffer, size_t room, int64_t value, unsigned bits, bl_radix radix)
 {
-    out o = {buffer, 0, room};
+    bl_room o = {buffer, room, 0};
     put_number(&o, value, bits, radix);
-    if (room > 0) buffer[o.length < room ? o.length : room - 1] = '\0';
+    bl_room_end(&o);
     return o.length;
 }
 
-static void put_names(out *o, const bl_sheet *s, const bl_operand *operand, uint32_t stored)
+static void put_names(bl_room *o, const bl_sheet *s, const bl_operand *operand, uint32_t stored)
 {
     bool list = operand->kind == BL_OPERAND_ANYOF, first = true;
     for (uint16_t i = 0; i < operand->count; i++) {
         const bl_choice *c = &s->choices[operand->first + i];
         bool here = list ? c->code != 0 && (stored & c->code) == c->code : c->code == stored;
         if (!here) continue;
-        if (!first) put(o, ',');
-        put_text(o, c->name);
+        if (!first) bl_room_put(o, ',');
+        bl_room_text(o, c->name);
         if (!list) return;
         first = false;
         stored &= ~(uint32_t)c->code;
     }
 }
 
-static void put_operand(out *o, const bl_sheet *s, const bl_decoded *d, uint8_t place,
+static void put_operand(bl_room *o, const bl_sheet *s, const bl_decoded *d, uint8_t place,
                         uint32_t address, uint32_t direct, const bl_label_source *labels)
 {
     const bl_operand *operand = &s->operands[d->form->operand[place]];
@@ -78,8 +62,8 @@ static void put_operand(out *o, const bl_sheet *s, const bl_decoded *d, uint8_t 
         char sum[16] = "";
         if (beyond > 0) bl_format(sum, sizeof sum, "+%lu", (unsigned long)beyond);
         if (name.length > 0) {
-            put_text(o, name);
-            put_text(o, bl_text_of(sum));
+            bl_room_text(o, name);
+            bl_room_text(o, bl_text_of(sum));
         } else
             put_number(o, value,
                        operand->kind == BL_OPERAND_ADDRESS ? operand->bits : s->address_bits,
@@ -87,7 +71,7 @@ static void put_operand(out *o, const bl_sheet *s, const bl_decoded *d, uint8_t 
     } else if (operand->kind == BL_OPERAND_SIGNED || operand->bits < 5) {
         char text[8]; /* small: a bit, a distance */
         bl_format(text, sizeof text, "%ld", (long)value);
-        put_text(o, bl_text_of(text));
+        bl_room_text(o, bl_text_of(text));
     } else {
         put_number(o, value, operand->bits, s->radix);
     }
@@ -107,18 +91,18 @@ size_t bl_instruction_text(const bl_sheet *s, const bl_decoded *d, uint32_t addr
                            uint32_t direct, const bl_label_source *labels, char *buffer,
                            size_t room)
 {
-    out o = {buffer, 0, room};
+    bl_room o = {buffer, room, 0};
     const bl_form *f = d->form;
-    put_text(&o, s->mnemonics[f->mnemonic].name);
-    if (f->pattern_length > 0) put(&o, ' ');
+    bl_room_text(&o, s->mnemonics[f->mnemonic].name);
+    if (f->pattern_length > 0) bl_room_put(&o, ' ');
     for (uint8_t i = 0; i < f->pattern_length; i++) {
         uint8_t c = f->pattern[i];
         if (c >= 0x80)
             put_operand(&o, s, d, c & 0x7F, address, direct, labels);
         else if (c != '+' || !is_difference(s, d, i))
-            put(&o, (char)c);
+            bl_room_put(&o, (char)c);
     }
-    if (room > 0) buffer[o.length < room ? o.length : room - 1] = '\0';
+    bl_room_end(&o);
     return o.length;
 }
 

@@ -5,7 +5,8 @@
 /* One command: waits become line ends, as do carriage returns. */
 static bl_status write_command(const bl_talk *t, const bl_writer *writer)
 {
-    bool fresh = true; /* at the beginning of a line */
+    bool fresh = true;                             /* at the beginning of a line */
+    if (t->status == BL_E_RANGE) return t->status; /* it is cut off */
     for (size_t i = 0; i < t->out_count; i++) {
         char c = t->out[i];
         bool ends = c == '\r' || c == '\n' || c == '\0';

@@ -105,7 +105,8 @@ static void add_separator(bl_talk *t)
 static void add_bytes(bl_talk *t)
 {
     size_t units = t->count / unit_bytes(t->d);
-    if (t->count > sizeof t->bytes) t->status = BL_E_RANGE;
+    /* Of a load or a dump no bytes are at hand: sent in their stead would be whatever. */
+    if (t->kind != BL_TALK_WRITE || t->count > sizeof t->bytes) t->status = BL_E_RANGE;
     for (size_t i = 0; i < units && t->status == BL_E_BUSY; i++) {
         if (i > 0) add_separator(t);
         add_number(t, unit_at(t, i), unit_digits(t->d));
@@ -197,6 +198,12 @@ void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t
     t->address = address;
     t->count = count;
     bool bounded = kind == BL_TALK_WRITE || kind == BL_TALK_READ;
+    bool placed = kind != BL_TALK_WAKE && kind != BL_TALK_LEAVE;
+    /* Half a word has no address: another place would be written, and read back, in its stead. */
+    if (placed && (address % unit_bytes(d) != 0 || count % unit_bytes(d) != 0)) {
+        t->status = BL_E_RANGE;
+        return;
+    }
     if (bounded && count > (kind == BL_TALK_WRITE ? (size_t)BL_DIALOGUE_BLOCK : sizeof t->bytes)) {
         t->status = BL_E_RANGE;
         return;
@@ -395,6 +402,7 @@ void bl_talk_tick(bl_talk *t, uint64_t now)
 
 const char *bl_talk_expected(const bl_talk *t)
 {
+    if (t->status == BL_E_RANGE) return ""; /* the command was never whole */
     if (t->status == BL_E_SYNTAX) return t->d->answer;
     if (waits(t)) return t->out + t->out_sent + 1;
     return t->until != NULL ? t->until : "";
