@@ -1,14 +1,7 @@
-/* image.c - the sparse image: a sorted array of pieces, and runs of origins sorted when asked. */
+/* image.c - the sparse image: pieces, and runs of origins sorted when asked. */
 #include "bootlace/image.h"
 
-#include "base/core.h"
-
-typedef struct piece {
-    uint32_t first;
-    size_t count;
-    size_t capacity;
-    uint8_t *bytes;
-} piece;
+#include "pieces.h"
 
 /* Bytes from one line. There are as many as lines: kept small. */
 typedef struct run {
@@ -25,9 +18,8 @@ static bool same_origin(const run *r, bl_origin origin)
 
 struct bl_image {
     bl_memory memory;
-    piece *pieces;
-    size_t piece_count, piece_capacity;
-    size_t recent; /* piece that grew last: sources mostly write in order */
+    pieces set;
+    piece *recent; /* that grew last: sources mostly write in order */
     uint32_t next; /* the address behind it */
     size_t room;   /* bytes that can follow there without looking any further */
     run *runs;
@@ -52,11 +44,9 @@ void bl_image_close(bl_image *image)
 {
     if (image == NULL) return;
     bl_memory memory = image->memory;
-    for (size_t i = 0; i < image->piece_count; i++)
-        bl_release(&memory, image->pieces[i].bytes);
+    pieces_free(&image->set, &memory);
     for (size_t i = 0; i < image->file_count; i++)
         bl_release(&memory, image->files[i]);
-    bl_release(&memory, image->pieces);
     bl_release(&memory, image->runs);
     bl_release(&memory, image->files);
     bl_release(&memory, image);
@@ -86,87 +76,39 @@ const char *bl_image_file_name(const bl_image *image, uint32_t index)
     return index == 0 || index > image->file_count ? NULL : image->files[index - 1];
 }
 
-static uint64_t end_of(const piece *p)
-{
-    return (uint64_t)p->first + p->count;
-}
-
-/* The first piece that ends after address, or piece_count. */
-static size_t find(const bl_image *image, uint32_t address)
-{
-    size_t low = 0, high = image->piece_count;
-    while (low < high) {
-        size_t middle = low + (high - low) / 2;
-        if (end_of(&image->pieces[middle]) <= address)
-            low = middle + 1;
-        else
-            high = middle;
-    }
-    return low;
-}
-
 bool bl_image_conflict(const bl_image *image, bl_range range, uint32_t *address)
 {
-    size_t i = find(image, range.first);
-    if (i == image->piece_count) return false;
-    const piece *p = &image->pieces[i];
-    if (p->first >= range.first + range.count) return false;
+    const piece *p = pieces_at(&image->set, pieces_find(&image->set, range.first));
+    if (p == NULL || p->first >= range.first + range.count) return false;
     *address = p->first > range.first ? p->first : range.first;
     return true;
 }
 
-static bl_status append(bl_image *image, piece *p, const uint8_t *bytes, size_t count)
+/* Nothing lies behind the last address: what wraps begins anew. */
+static bool is_behind(const run *r, uint32_t address)
 {
-    uint8_t *grown = bl_grown(&image->memory, p->bytes, &p->capacity, p->count + count, 1);
-    if (grown == NULL) return BL_E_MEMORY;
-    p->bytes = grown;
-    memcpy(p->bytes + p->count, bytes, count);
-    p->count += count;
-    return BL_OK;
+    return (uint64_t)r->first + r->count == address;
 }
 
-/* Joins piece i with the next one if they touch. Failing to join for lack of memory is told. */
-static bl_status join(bl_image *image, size_t i)
-{
-    if (i + 1 >= image->piece_count) return BL_OK;
-    piece *p = &image->pieces[i], *next = p + 1;
-    if (end_of(p) != next->first) return BL_OK;
-    bl_status status = append(image, p, next->bytes, next->count);
-    if (status != BL_OK) return status;
-    bl_release(&image->memory, next->bytes);
-    memmove(next, next + 1, (image->piece_count - i - 2) * sizeof *next);
-    image->piece_count--;
-    return BL_OK;
-}
-
-static bl_status insert(bl_image *image, size_t at, uint32_t address, const uint8_t *bytes,
-                        size_t count)
-{
-    piece *pieces = bl_grown(&image->memory, image->pieces, &image->piece_capacity,
-                             image->piece_count + 1, sizeof *pieces);
-    if (pieces == NULL) return BL_E_MEMORY;
-    image->pieces = pieces;
-    piece fresh = {.first = address};
-    bl_status status = append(image, &fresh, bytes, count);
-    if (status != BL_OK) return status;
-    memmove(pieces + at + 1, pieces + at, (image->piece_count - at) * sizeof *pieces);
-    pieces[at] = fresh;
-    image->piece_count++;
-    return BL_OK;
-}
-
-static bl_status note_origin(bl_image *image, uint32_t address, size_t count, bl_origin origin)
+/* Room for the origin of so many bytes, so that noting it cannot fail. */
+static bl_status note_room(bl_image *image, size_t count, bl_origin origin)
 {
     if (origin.file == 0) return BL_OK;
     size_t most = image->run_count + count / UINT16_MAX + 1; /* one run tells of so many bytes */
     run *runs = bl_grown(&image->memory, image->runs, &image->run_capacity, most, sizeof *runs);
     if (runs == NULL) return BL_E_MEMORY;
     image->runs = runs;
-    run *last = image->run_count > 0 ? &runs[image->run_count - 1] : NULL;
-    if (last != NULL && last->first + last->count == address && same_origin(last, origin) &&
+    return BL_OK;
+}
+
+static void note_origin(bl_image *image, uint32_t address, size_t count, bl_origin origin)
+{
+    if (origin.file == 0) return;
+    run *runs = image->runs, *last = image->run_count > 0 ? &runs[image->run_count - 1] : NULL;
+    if (last != NULL && is_behind(last, address) && same_origin(last, origin) &&
         count <= (size_t)UINT16_MAX - last->count) {
         last->count = (uint16_t)(last->count + count);
-        return BL_OK;
+        return;
     }
     if (last != NULL && address < last->first) image->runs_sorted = false;
     while (count > 0) {
@@ -175,30 +117,21 @@ static bl_status note_origin(bl_image *image, uint32_t address, size_t count, bl
         address += n;
         count -= n;
     }
-    return BL_OK;
 }
 
-/* Takes the bytes back out of the end of a piece or the whole piece, after a failure further on. */
-static void take_back(bl_image *image, size_t at, size_t count)
+/* After a change of the pieces: what may be put behind the one that grew last. */
+static void look_ahead(bl_image *image, uint32_t address)
 {
-    piece *p = &image->pieces[at];
-    p->count -= count;
-    if (p->count > 0) return;
-    bl_release(&image->memory, p->bytes);
-    memmove(p, p + 1, (image->piece_count - at - 1) * sizeof *p);
-    image->piece_count--;
-}
-
-/* After a change of the pieces: what may be put behind the piece that grew last. */
-static void look_ahead(bl_image *image, size_t at)
-{
-    const piece *p = &image->pieces[at];
-    uint64_t end = end_of(p), limit = UINT32_MAX;
-    if (at + 1 < image->piece_count) limit = p[1].first - (uint64_t)1; /* touching needs joining */
-    image->recent = at;
+    place where = pieces_find(&image->set, address);
+    piece *p = pieces_at(&image->set, where);
+    const piece *next = pieces_at(&image->set, pieces_next(&image->set, where));
+    uint64_t end = piece_end(p), limit = UINT32_MAX;
+    if (next != NULL) limit = next->first - (uint64_t)1; /* touching needs joining */
+    image->recent = p;
     image->next = (uint32_t)end;
     image->room = end < limit ? (size_t)(limit - end) : 0;
-    if (image->room > p->capacity - p->count) image->room = p->capacity - p->count;
+    size_t left = p->room - p->lead - p->count;
+    if (image->room > left) image->room = left;
 }
 
 /* The common case: bytes right behind what grew last, with room for them and their origin. */
@@ -208,11 +141,12 @@ static bool put_behind(bl_image *image, uint32_t address, const uint8_t *bytes, 
     if (address != image->next || count > image->room || image->run_count == 0 ||
         image->run_count == image->run_capacity || origin.file == 0)
         return false;
-    piece *p = &image->pieces[image->recent];
+    piece *p = image->recent;
     run *last = &image->runs[image->run_count - 1];
-    if (last->first + last->count != address) return false;
+    if (!is_behind(last, address)) return false;
+    uint8_t *to = piece_bytes(p) + p->count;
     for (size_t i = 0; i < count; i++)
-        p->bytes[p->count + i] = bytes[i];
+        to[i] = bytes[i];
     p->count += count;
     image->room -= count;
     image->next += (uint32_t)count;
@@ -230,29 +164,14 @@ bl_status bl_image_put(bl_image *image, uint32_t address, const void *bytes, siz
     if (count <= 16 && count > 0 && put_behind(image, address, bytes, count, origin)) return BL_OK;
     if (count == 0) return BL_OK;
     if ((uint64_t)address + count > (uint64_t)UINT32_MAX + 1) return BL_E_RANGE;
-    size_t at = image->recent;
-    bool fits = at < image->piece_count && end_of(&image->pieces[at]) == address &&
-                (at + 1 == image->piece_count ||
-                 image->pieces[at + 1].first > address + (uint32_t)(count - 1));
-    bl_status status;
-    if (!fits) {
-        uint32_t conflict;
-        if (bl_image_conflict(image, (bl_range){address, count}, &conflict)) return BL_E_OVERLAP;
-        at = find(image, address);
-        fits = at > 0 && end_of(&image->pieces[at - 1]) == address;
-        if (fits) at--;
-    }
-    status = fits ? append(image, &image->pieces[at], bytes, count)
-                  : insert(image, at, address, bytes, count);
+    uint32_t conflict;
+    if (bl_image_conflict(image, (bl_range){address, count}, &conflict)) return BL_E_OVERLAP;
     image->room = 0;
+    bl_status status = note_room(image, count, origin);
+    if (status == BL_OK) status = pieces_put(&image->set, &image->memory, address, bytes, count);
     if (status != BL_OK) return status;
-    status = note_origin(image, address, count, origin);
-    if (status == BL_OK) status = join(image, at);
-    if (status != BL_OK) {
-        take_back(image, at, count);
-        return status;
-    }
-    look_ahead(image, at);
+    note_origin(image, address, count, origin);
+    look_ahead(image, address);
     return BL_OK;
 }
 
@@ -262,12 +181,13 @@ size_t bl_image_copy(const bl_image *image, uint32_t address, size_t count, uint
     size_t found = 0;
     uint64_t end = (uint64_t)address + count;
     memset(buffer, fill, count);
-    for (size_t i = find(image, address); i < image->piece_count; i++) {
-        const piece *p = &image->pieces[i];
-        if (p->first >= end) break;
+    place at = pieces_find(&image->set, address);
+    for (const piece *p; (p = pieces_at(&image->set, at)) != NULL && p->first < end;
+         at = pieces_next(&image->set, at)) {
         uint64_t first = p->first > address ? p->first : address;
-        uint64_t last = end_of(p) < end ? end_of(p) : end;
-        memcpy(buffer + (first - address), p->bytes + (first - p->first), (size_t)(last - first));
+        uint64_t last = piece_end(p) < end ? piece_end(p) : end;
+        memcpy(buffer + (first - address), piece_bytes(p) + (first - p->first),
+               (size_t)(last - first));
         found += (size_t)(last - first);
     }
     return found;
@@ -283,11 +203,11 @@ void bl_image_reserve(bl_image *image, size_t origins)
 uint64_t bl_image_count(const bl_image *image, bl_range range)
 {
     uint64_t found = 0, end = range.first + range.count;
-    for (size_t i = find(image, range.first); i < image->piece_count; i++) {
-        const piece *p = &image->pieces[i];
-        if (p->first >= end) break;
+    place at = pieces_find(&image->set, range.first);
+    for (const piece *p; (p = pieces_at(&image->set, at)) != NULL && p->first < end;
+         at = pieces_next(&image->set, at)) {
         uint64_t first = p->first > range.first ? p->first : range.first;
-        found += (end_of(p) < end ? end_of(p) : end) - first;
+        found += (piece_end(p) < end ? piece_end(p) : end) - first;
     }
     return found;
 }
@@ -299,21 +219,22 @@ bool bl_image_get(const bl_image *image, uint32_t address, uint8_t *byte)
 
 size_t bl_image_pieces(const bl_image *image)
 {
-    return image->piece_count;
+    return pieces_total(&image->set);
 }
 
 bl_piece bl_image_piece(const bl_image *image, size_t index)
 {
-    if (index >= image->piece_count) return (bl_piece){0, 0, NULL};
-    const piece *p = &image->pieces[index];
-    return (bl_piece){p->first, p->count, p->bytes};
+    const piece *p = pieces_at(&image->set, pieces_numbered(&image->set, index));
+    return p == NULL ? (bl_piece){0, 0, NULL} : (bl_piece){p->first, p->count, piece_bytes(p)};
 }
 
 uint64_t bl_image_size(const bl_image *image)
 {
     uint64_t size = 0;
-    for (size_t i = 0; i < image->piece_count; i++)
-        size += image->pieces[i].count;
+    place at = {0, 0};
+    for (const piece *p; (p = pieces_at(&image->set, at)) != NULL;
+         at = pieces_next(&image->set, at))
+        size += p->count;
     return size;
 }
 
@@ -401,17 +322,19 @@ static bl_status merge_piece(bl_image *into, bl_image *from, const bl_piece *p)
 
 bl_status bl_image_merge(bl_image *into, bl_image *from, uint32_t *conflict)
 {
-    for (size_t i = 0; i < from->piece_count; i++) {
+    const pieces *set = &from->set;
+    place at = {0, 0};
+    for (const piece *p; (p = pieces_at(set, at)) != NULL; at = pieces_next(set, at)) {
         uint32_t address;
-        bl_range range = {from->pieces[i].first, from->pieces[i].count};
-        if (bl_image_conflict(into, range, &address)) {
+        if (bl_image_conflict(into, (bl_range){p->first, p->count}, &address)) {
             if (conflict != NULL) *conflict = address;
             return BL_E_OVERLAP;
         }
     }
-    for (size_t i = 0; i < from->piece_count; i++) {
-        bl_piece p = bl_image_piece(from, i);
-        bl_status status = merge_piece(into, from, &p);
+    at = (place){0, 0};
+    for (const piece *p; (p = pieces_at(set, at)) != NULL; at = pieces_next(set, at)) {
+        bl_piece whole = {p->first, p->count, piece_bytes(p)};
+        bl_status status = merge_piece(into, from, &whole);
         if (status != BL_OK) return status;
     }
     if (!into->has_entry && from->has_entry) bl_image_set_entry(into, from->entry);

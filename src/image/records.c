@@ -51,6 +51,10 @@ void bl_records_put(bl_records *r, uint32_t address, const uint8_t *bytes, size_
     if (status == BL_OK) return;
     uint32_t conflict = address;
     if (status == BL_E_OVERLAP) {
+        if (r->faults >= MOST_FAULTS) { /* not told: looking for its origin would be for nothing */
+            bl_records_fault(r, status, 0, 0, NULL, "overlap");
+            return;
+        }
         bl_image_conflict(r->image, (bl_range){address, count}, &conflict);
         bl_origin first = bl_image_origin(r->image, conflict);
         bl_records_fault(r, status, 0, 0, "each address may be given once",
