@@ -8,6 +8,7 @@
 #include <string.h>
 
 #include "isa/shipped.h"
+#include "replace.h"
 
 static void *resize(void *context, void *block, size_t size)
 {
@@ -21,16 +22,61 @@ static void *resize(void *context, void *block, size_t size)
 
 const bl_memory host_memory = {NULL, resize};
 
+static bl_status collect(void *context, const void *bytes, size_t count)
+{
+    host_output *o = context;
+    if (o->status != BL_OK) return o->status;
+    if (count > o->room - o->count) {
+        size_t room = o->room < 4096 ? 4096 : o->room;
+        while (room - o->count < count && room <= SIZE_MAX / 2)
+            room *= 2;
+        char *more = room - o->count < count ? NULL : realloc(o->bytes, room);
+        if (more == NULL) return o->status = BL_E_MEMORY;
+        o->bytes = more;
+        o->room = room;
+    }
+    memcpy(o->bytes + o->count, bytes, count);
+    o->count += count;
+    return BL_OK;
+}
+
+/* ---- what was read ---- */
+
+/* Paths of files that were read: what is written must be none of them. */
+static GPtrArray *inputs;
+
+static void note_input(const char *path)
+{
+    if (inputs == NULL) inputs = g_ptr_array_new_with_free_func(g_free);
+    for (guint i = 0; i < inputs->len; i++)
+        if (strcmp(g_ptr_array_index(inputs, i), path) == 0) return;
+    g_ptr_array_add(inputs, g_strdup(path));
+}
+
+bool host_was_read(const char *path)
+{
+    for (guint i = 0; inputs != NULL && i < inputs->len; i++)
+        if (replace_same(g_ptr_array_index(inputs, i), path)) return true;
+    return false;
+}
+
 static bl_status read_stream(FILE *in, char **text, size_t *length)
 {
-    GByteArray *all = g_byte_array_new();
-    guint8 block[16384];
+    host_output all = {0};
+    char block[16384];
     size_t n;
     while ((n = fread(block, 1, sizeof block, in)) > 0)
-        g_byte_array_append(all, block, (guint)n);
-    *length = all->len;
-    *text = (char *)g_byte_array_free(all, FALSE);
-    return ferror(in) ? BL_E_IO : BL_OK;
+        collect(&all, block, n);
+    bl_status status = ferror(in) ? BL_E_IO : all.status;
+    collect(&all, "", 1); /* terminated, as files are */
+    if (status == BL_OK) status = all.status;
+    if (status != BL_OK) {
+        host_output_drop(&all);
+        return status;
+    }
+    *length = all.count - 1;
+    *text = all.bytes;
+    return BL_OK;
 }
 
 char *host_path_in(const char *folder, const char *name)
@@ -43,8 +89,15 @@ bl_status host_read_file(const char *path, char **text, size_t *length, const bl
 {
     GError *error = NULL;
     gsize n = 0;
-    if (strcmp(path, "-") == 0) return read_stream(stdin, text, length);
+    if (strcmp(path, "-") == 0) {
+        bl_status status = read_stream(stdin, text, length);
+        if (status != BL_OK)
+            bl_report(sink, BL_ERROR, NULL, 0, NULL, "cannot read standard input: %s",
+                      bl_status_text(status));
+        return status;
+    }
     if (g_file_get_contents(path, text, &n, &error)) {
+        note_input(path);
         *length = n;
         return BL_OK;
     }
@@ -58,56 +111,43 @@ bl_status host_read_file(const char *path, char **text, size_t *length, const bl
     return missing ? BL_E_NOT_FOUND : BL_E_IO;
 }
 
-static bl_status collect(void *context, const void *bytes, size_t count)
-{
-    g_byte_array_append(context, bytes, (guint)count);
-    return BL_OK;
-}
-
 void host_output_begin(host_output *o, bl_writer *writer)
 {
-    o->bytes = g_byte_array_sized_new(1 << 16);
-    *writer = (bl_writer){o->bytes, collect};
+    *o = (host_output){0};
+    *writer = (bl_writer){o, collect};
 }
 
 bl_text host_output_text(const host_output *o)
 {
-    const GByteArray *bytes = o->bytes;
-    return (bl_text){(const char *)bytes->data, bytes->len};
+    return (bl_text){o->bytes != NULL ? o->bytes : "", o->count};
 }
 
 void host_output_drop(host_output *o)
 {
-    if (o->bytes != NULL) g_byte_array_free(o->bytes, TRUE);
-    o->bytes = NULL;
+    free(o->bytes);
+    *o = (host_output){0};
 }
 
 bl_status host_output_end(host_output *o, const char *path, const bl_sink *sink)
 {
-    GByteArray *all = o->bytes;
-    bl_status status = BL_OK;
-    GError *error = NULL;
-    if (strcmp(path, "-") == 0) {
-        if (fwrite(all->data, 1, all->len, stdout) != all->len || fflush(stdout) != 0)
+    bl_status status = o->status;
+    bl_text all = host_output_text(o);
+    bool console = strcmp(path, "-") == 0;
+    if (status != BL_OK)
+        bl_report(sink, BL_ERROR, console ? NULL : path, 0, NULL, "cannot write: %s",
+                  bl_status_text(status));
+    else if (console) {
+        if (fwrite(all.at, 1, all.length, stdout) != all.length || fflush(stdout) != 0)
             status = BL_E_IO;
         if (status != BL_OK)
-            bl_report(sink, BL_ERROR, NULL, 0, NULL, "cannot write to standard output");
-    } else if (!g_file_test(path, G_FILE_TEST_EXISTS) ||
-               g_file_test(path, G_FILE_TEST_IS_REGULAR)) {
-        if (!g_file_set_contents(path, (const char *)all->data, (gssize)all->len, &error))
-            status = BL_E_IO;
+            bl_report(sink, BL_ERROR, NULL, 0, NULL, "cannot write to standard output: %s",
+                      g_strerror(errno));
+    } else if (host_was_read(path)) {
+        status = BL_E_ARGUMENT;
+        bl_report(sink, BL_ERROR, path, 0, "give the output another name",
+                  "this file was read; it would be replaced by what was made of it");
     } else {
-        FILE *out = fopen(path, "wb"); /* a device: there is nothing to replace */
-        bool good = out != NULL && fwrite(all->data, 1, all->len, out) == all->len;
-        if (out != NULL && fclose(out) != 0) good = false;
-        if (!good) {
-            status = BL_E_IO;
-            g_set_error(&error, G_FILE_ERROR, G_FILE_ERROR_FAILED, "%s", g_strerror(errno));
-        }
-    }
-    if (error != NULL) {
-        bl_report(sink, BL_ERROR, path, 0, NULL, "cannot write: %s", error->message);
-        g_error_free(error);
+        status = replace_one(path, all.at, all.length, sink);
     }
     host_output_drop(o);
     return status;

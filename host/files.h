@@ -12,13 +12,20 @@ extern const bl_memory host_memory;
 /* The path of a file that is named as seen from a folder. Free it with g_free. */
 char *host_path_in(const char *folder, const char *name);
 
-/* Reads a whole file ("-": standard input); free it with g_free. Faults are reported. */
+/* Reads a whole file ("-": standard input); free it with g_free. Faults are reported. Of a file
+ * that was read host_output_end knows that it must not be written to. */
 bl_status host_read_file(const char *path, char **text, size_t *length, const bl_sink *sink);
+
+/* Was this file read, by whatever name? */
+bool host_was_read(const char *path);
 
 /* Collects what is written, then puts it into a file in one piece: whole or not at all. */
 typedef struct host_output {
-    void *bytes; /* GByteArray */
+    char *bytes;
+    size_t count, room;
+    bl_status status; /* BL_E_MEMORY: not all of it could be kept */
 } host_output;
+/* o must stay where it is while it is written to. */
 void host_output_begin(host_output *o, bl_writer *writer);
 /* path "-" is standard output. Always frees. */
 bl_status host_output_end(host_output *o, const char *path, const bl_sink *sink);

@@ -1,11 +1,11 @@
 /* project.c - assembling pieces that know each other, and checking what they are together. */
 #include "project.h"
 
-#include <errno.h>
 #include <glib.h>
 #include <string.h>
 
 #include "bootlace/vector.h"
+#include "replace.h"
 
 static char *out_path(const bench *b, const char *stem, const char *ending)
 {
@@ -64,14 +64,14 @@ static void offer_symbols(project *p, const char *stem, const bl_program *progra
     bl_writer writer;
     host_output_begin(&out, &writer);
     if (bl_symbols_write(program, &writer) == BL_OK) {
-        GByteArray *bytes = out.bytes;
+        bl_text all = host_output_text(&out);
         char *path = out_path(p->b, stem, ".sym");
-        host_sources_offer(&p->sources, path, (const char *)bytes->data, bytes->len);
+        host_sources_offer(&p->sources, path, all.at, all.length);
         g_free(path);
         /* Sources say "out/" whatever the folder of this bench file is called. */
         char *file = g_strconcat("out/", stem, ".sym", NULL);
         path = host_path_in(p->b->folder, file);
-        host_sources_offer(&p->sources, path, (const char *)bytes->data, bytes->len);
+        host_sources_offer(&p->sources, path, all.at, all.length);
         g_free(path);
         g_free(file);
     }
@@ -190,8 +190,9 @@ bl_status project_check_chips(const bench *b, bl_image *image, const bl_sink *si
     bl_status status = BL_OK;
     if (bl_chip_strays(b->chips, b->chip_count, image, sink) > 0) status = BL_E_RANGE;
     for (size_t i = 0; i < b->chip_count; i++) {
-        uint8_t *bytes = g_malloc(b->chips[i].part->size);
+        uint8_t *bytes = g_try_malloc(b->chips[i].part->size);
         uint32_t used;
+        if (bytes == NULL) return BL_E_MEMORY;
         bl_chip_contents(&b->chips[i], image, bytes, &used);
         if (bl_chip_conflicts(&b->chips[i], image, bytes, sink) > 0) status = BL_E_OVERLAP;
         g_free(bytes);
@@ -251,13 +252,36 @@ void project_close(project *p)
 
 /* ---- files ---- */
 
-static bl_status write_piece(const project *p, const project_piece *piece, const char *ending,
-                             const bl_sink *sink)
+/* What is built, file by file, until all of it is put into its folder at once. */
+typedef struct results {
+    GArray *files;    /* replace_file */
+    GPtrArray *names; /* owned */
+    GPtrArray *texts; /* host_output *, whose bytes the files have */
+} results;
+
+static bl_status add_result(results *r, const char *stem, const char *ending, host_output *out)
 {
-    host_output out;
+    bl_text all = host_output_text(out);
+    replace_file f = {g_strconcat(stem, ending, NULL), all.at, all.length};
+    g_ptr_array_add(r->names, (void *)(uintptr_t)f.name);
+    g_ptr_array_add(r->texts, out);
+    g_array_append_val(r->files, f);
+    return out->status;
+}
+
+static void free_output(void *out)
+{
+    host_output_drop(out);
+    g_free(out);
+}
+
+static bl_status add_piece_file(const project *p, const project_piece *piece, const char *ending,
+                                results *r)
+{
+    host_output *out = g_new0(host_output, 1);
     bl_writer writer;
     bl_status status;
-    host_output_begin(&out, &writer);
+    host_output_begin(out, &writer);
     if (strcmp(ending, ".lst") == 0)
         status = bl_listing_write(piece->program, p->b->radix, false, &writer);
     else if (strcmp(ending, ".sym") == 0)
@@ -265,61 +289,93 @@ static bl_status write_piece(const project *p, const project_piece *piece, const
     else
         status = bl_imagefile_write(BL_FILE_HEX, bl_program_image(piece->program), 0xFF,
                                     piece->stem, &writer);
-    char *path = out_path(p->b, piece->stem, ending);
-    if (status == BL_OK)
-        status = host_output_end(&out, path, sink);
-    else
-        host_output_drop(&out);
-    g_free(path);
-    return status;
+    bl_status added = add_result(r, piece->stem, ending, out);
+    return status == BL_OK ? added : status;
 }
 
-static bl_status write_chip(const project *p, const bl_chip *chip, const bl_sink *sink)
+static bl_status add_chip_file(const project *p, const bl_chip *chip, results *r)
 {
-    host_output out;
+    host_output *out = g_new0(host_output, 1);
     bl_writer writer;
     uint32_t used;
-    uint8_t *bytes = g_malloc(chip->part->size);
-    bl_chip_contents(chip, p->chips, bytes, &used);
-    host_output_begin(&out, &writer);
-    writer.write(writer.context, bytes, chip->part->size);
+    uint8_t *bytes = g_try_malloc(chip->part->size);
+    host_output_begin(out, &writer);
+    if (bytes == NULL) {
+        out->status = BL_E_MEMORY;
+    } else {
+        bl_chip_contents(chip, p->chips, bytes, &used);
+        writer.write(writer.context, bytes, chip->part->size);
+    }
     g_free(bytes);
-    char *path = out_path(p->b, chip->name, ".bin");
-    bl_status status = host_output_end(&out, path, sink);
-    g_free(path);
-    return status;
+    return add_result(r, chip->name, ".bin", out);
 }
 
-static bl_status write_chips_image(const project *p, const bl_sink *sink)
+static bl_status add_chips_image(const project *p, results *r)
 {
-    host_output out;
+    host_output *out = g_new0(host_output, 1);
     bl_writer writer;
-    host_output_begin(&out, &writer);
-    bl_imagefile_write(BL_FILE_HEX, p->chips, 0xFF, p->b->name, &writer);
-    char *path = out_path(p->b, "chips", ".hex");
-    bl_status status = host_output_end(&out, path, sink);
-    g_free(path);
+    host_output_begin(out, &writer);
+    bl_status status = bl_imagefile_write(BL_FILE_HEX, p->chips, 0xFF, p->b->name, &writer);
+    bl_status added = add_result(r, "chips", ".hex", out);
+    return status == BL_OK ? added : status;
+}
+
+/* Two results of one name would be one file. */
+static bl_status check_names(const project *p, const results *r, const bl_sink *sink)
+{
+    for (guint i = 0; i < r->names->len; i++)
+        for (guint k = 0; k < i; k++) {
+            if (strcmp(g_ptr_array_index(r->names, i), g_ptr_array_index(r->names, k)) != 0)
+                continue;
+            bl_report(sink, BL_ERROR, p->b->path, 0, "rename one of the sources, or the chip",
+                      "two results would be %s/%s", p->b->out,
+                      (const char *)g_ptr_array_index(r->names, i));
+            return BL_E_OVERLAP;
+        }
+    return BL_OK;
+}
+
+/* A result must not be one of the files that it was made of. */
+static bl_status check_inputs(const project *p, const results *r, const bl_sink *sink)
+{
+    bl_status status = BL_OK;
+    for (guint i = 0; i < r->names->len && status == BL_OK; i++) {
+        char *path = g_build_filename(p->b->out, g_ptr_array_index(r->names, i), NULL);
+        if (host_was_read(path)) {
+            status = BL_E_OVERLAP;
+            bl_report(sink, BL_ERROR, path, 0, "name another folder with 'out'",
+                      "this file was read, and would be replaced by what was made of it");
+        }
+        g_free(path);
+    }
     return status;
 }
 
 bl_status project_write(const project *p, const bl_sink *sink, size_t *count)
 {
     static const char *const endings[] = {".lst", ".sym", ".hex"};
+    results r = {g_array_new(FALSE, FALSE, sizeof(replace_file)),
+                 g_ptr_array_new_with_free_func(g_free),
+                 g_ptr_array_new_with_free_func(free_output)};
     bl_status status = BL_OK;
-    *count = 0;
-    if (g_mkdir_with_parents(p->b->out, 0777) != 0) {
-        bl_report(sink, BL_ERROR, p->b->out, 0, NULL, "this folder cannot be made: %s",
-                  g_strerror(errno));
-        return BL_E_IO;
-    }
     for (size_t i = 0; i < p->piece_count; i++)
-        for (size_t k = 0; k < 3 && status == BL_OK; k++, ++*count)
-            status = write_piece(p, &p->pieces[i], endings[k], sink);
+        for (size_t k = 0; k < 3 && status == BL_OK; k++)
+            status = add_piece_file(p, &p->pieces[i], endings[k], &r);
     if (status == BL_OK && bl_image_size(p->chips) > 0) {
-        status = write_chips_image(p, sink);
-        ++*count;
-        for (size_t i = 0; i < p->b->chip_count && status == BL_OK; i++, ++*count)
-            status = write_chip(p, &p->b->chips[i], sink);
+        status = add_chips_image(p, &r);
+        for (size_t i = 0; i < p->b->chip_count && status == BL_OK; i++)
+            status = add_chip_file(p, &p->b->chips[i], &r);
     }
+    *count = r.files->len;
+    if (status != BL_OK)
+        bl_report(sink, BL_ERROR, p->b->out, 0, NULL, "cannot write: %s", bl_status_text(status));
+    if (status == BL_OK) status = check_names(p, &r, sink);
+    if (status == BL_OK) status = check_inputs(p, &r, sink);
+    if (status == BL_OK)
+        status =
+            replace_set(p->b->out, (const replace_file *)(void *)r.files->data, r.files->len, sink);
+    g_array_free(r.files, TRUE);
+    g_ptr_array_free(r.names, TRUE);
+    g_ptr_array_free(r.texts, TRUE);
     return status;
 }

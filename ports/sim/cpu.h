@@ -102,6 +102,7 @@ typedef struct sim_register {
     const char *name; /* as in the sheet */
     uint8_t offset, bytes;
     bool shown; /* to people */
+    bool flag;  /* true or false, and nothing else */
 } sim_register;
 
 typedef struct sim_cpu_kind {
@@ -183,7 +184,10 @@ typedef struct sim_cpu_kind {
     }
 #define SIM_REGISTER(type, name, field, shown)                                                     \
     {                                                                                              \
-        name, offsetof(type, field), sizeof(((type *)0)->field), shown                             \
+        name, offsetof(type, field), sizeof(((type *)0)->field), shown,                            \
+            _Generic(((type *)0)->field, bool                                                      \
+                     : true, default                                                               \
+                     : false)                                                                      \
     }
 
 /* The kind that executes a sheet, by its name (not terminated); NULL when there is none. */

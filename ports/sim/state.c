@@ -15,6 +15,16 @@ static void number(const walk *w, const char *name, void *field, size_t bytes)
 
 #define NUMBER(w, object, field) number(w, #field, &(object)->field, sizeof((object)->field))
 
+/* Anything but 0 is true: a bool that holds something else may be taken for both. */
+static void flag(const walk *w, const char *name, bool *field)
+{
+    uint8_t value = *field;
+    number(w, name, &value, sizeof value);
+    *field = value != 0;
+}
+
+#define FLAG(w, object, field) flag(w, #field, &(object)->field)
+
 /* A row of numbers is named name0, name1, ... */
 static void numbered(const walk *w, const char *name, unsigned index, void *field, size_t bytes)
 {
@@ -28,16 +38,20 @@ static void cpu(sim_board *b, const sim_state_visit *v)
     walk w = {v, "cpu"};
     sim_cpu *c = &b->cpu;
     NUMBER(&w, c, cycles);
-    NUMBER(&w, c, irq);
-    NUMBER(&w, c, nmi);
-    NUMBER(&w, c, rest);
-    NUMBER(&w, c, special);
+    FLAG(&w, c, irq);
+    FLAG(&w, c, nmi);
+    FLAG(&w, c, rest);
+    FLAG(&w, c, special);
     for (unsigned i = 0; i < sizeof c->line; i++)
         numbered(&w, "line", i, &c->line[i], 1);
     for (size_t i = 0; i < b->kind->register_count; i++) {
         const sim_register *r = &b->kind->registers[i];
         if (r->offset < sizeof *c && r->offset != offsetof(sim_cpu, pc)) continue; /* above */
-        number(&w, r->name, (uint8_t *)c + r->offset, r->bytes);
+        uint8_t *field = (uint8_t *)c + r->offset;
+        if (r->flag)
+            flag(&w, r->name, (bool *)field);
+        else
+            number(&w, r->name, field, r->bytes);
     }
 }
 
@@ -49,7 +63,7 @@ static void acia(sim_acia *a, const sim_state_visit *v)
     NUMBER(&w, a, control);
     NUMBER(&w, a, received);
     NUMBER(&w, a, waiting);
-    NUMBER(&w, a, has_waiting);
+    FLAG(&w, a, has_waiting);
     NUMBER(&w, a, shift_free);
 }
 
@@ -58,9 +72,9 @@ static void port8(sim_port8 *p, const sim_state_visit *v)
     walk w = {v, "port"};
     NUMBER(&w, p, lines);
     NUMBER(&w, p, latch);
-    NUMBER(&w, p, strobe);
-    NUMBER(&w, p, full);
-    NUMBER(&w, p, wake);
+    FLAG(&w, p, strobe);
+    FLAG(&w, p, full);
+    FLAG(&w, p, wake);
 }
 
 /* Bytes under way, from the one that arrives first. */
@@ -94,8 +108,8 @@ static void radio(bl_packets_far *f, const sim_state_visit *v)
     NUMBER(&w, &f->way, next_at);
     NUMBER(&w, &f->way, deadline);
     NUMBER(&w, f, count);
-    NUMBER(&w, f, open);
-    NUMBER(&w, f, whole);
+    FLAG(&w, f, open);
+    FLAG(&w, f, whole);
     NUMBER(&w, f, address);
     NUMBER(&w, f, size);
     NUMBER(&w, f, crc);
@@ -117,7 +131,7 @@ static void monitor(sim_monitor *m, const sim_state_visit *v)
     NUMBER(&w, m, step);
     NUMBER(&w, m, heard_at);
     NUMBER(&w, m, lost);
-    NUMBER(&w, m, started);
+    FLAG(&w, m, started);
     NUMBER(&w, m, start);
     NUMBER(&w, m, text_first);
     NUMBER(&w, m, text_count);
@@ -138,33 +152,53 @@ void sim_state_board(sim_bench *s, const sim_state_visit *v)
     if (s->neighbour != NULL) monitor(&s->monitor, v);
 }
 
-static bool wire_is_sound(sim_wire *w)
+/* ---- what was loaded ---- */
+
+/* The longest that anything on the bench takes which is under way: a full buffer at 50 baud. */
+#define LONGEST_NS 4000000000000u
+
+/* Ten years: all sums of times stay far below what a time can hold. */
+#define LATEST_NS 315360000000000000u
+
+static bool is_due(const sim_bench *s, uint64_t at)
+{
+    return at <= s->now + LONGEST_NS;
+}
+
+static bool wire_is_sound(const sim_bench *s, sim_wire *w)
 {
     if (w->fraction >= w->baud) w->fraction = 0; /* it ran at another rate before */
-    return w->count <= SIM_WIRE_ROOM;
+    if (w->count > SIM_WIRE_ROOM || !is_due(s, w->free_at)) return false;
+    for (size_t i = 0; i < w->count; i++)
+        if (!is_due(s, w->at[(w->head + i) % SIM_WIRE_ROOM])) return false;
+    return true;
 }
 
 static bool radio_is_sound(const bl_packets_far *f)
 {
-    uint64_t first = f->first, room = f->room;
+    uint64_t first = f->first, room = f->room,
+             last = (f->size + (uint64_t)f->payload - 1) / f->payload;
     return f->way.out_count <= sizeof f->reply && f->way.out_sent <= f->way.out_count &&
            f->count < sizeof f->packet && f->size <= room && f->wanted >= 1 &&
            (f->wanted - 1) / 8 < f->seen_room &&
-           (!f->open || (f->address >= first && f->address - first <= room - f->size));
+           (!f->open || ((last + 7) / 8 <= f->seen_room && f->address >= first &&
+                         f->address - first <= room - f->size));
 }
 
 bool sim_state_loaded(sim_bench *s)
 {
     sim_monitor *m = &s->monitor;
-    bool good = (m->kind == NULL || radio_is_sound(&m->radio)) &&
-                wire_is_sound(&s->board_line.from_pc) && wire_is_sound(&s->board_line.to_pc) &&
-                m->count < SIM_MONITOR_LINE && m->text_first < SIM_MONITOR_OUT &&
-                m->text_count <= SIM_MONITOR_OUT;
+    bool good = s->now <= LATEST_NS && (m->kind == NULL || radio_is_sound(&m->radio)) &&
+                wire_is_sound(s, &s->board_line.from_pc) &&
+                wire_is_sound(s, &s->board_line.to_pc) && is_due(s, s->board.acia.shift_free) &&
+                is_due(s, m->heard_at) && m->count + 1 < SIM_MONITOR_LINE &&
+                m->text_first < SIM_MONITOR_OUT && m->text_count <= SIM_MONITOR_OUT;
+    if (!good) return false;
     /* A CPU whose count has nothing to do with the time, because the clock was changed, would stand
      * still or rush. */
     double due = (double)s->now / 1e9 * s->board.clock, is = (double)s->board.cpu.cycles;
     if (is > due + 1000 || is < due - 1000) s->board.cpu.cycles = (uint64_t)due;
     if (m->kind != NULL) m->radio.way.out = m->radio.reply;
-    if (good) sim_board_refresh(&s->board);
-    return good;
+    sim_board_refresh(&s->board);
+    return true;
 }
