@@ -1,6 +1,7 @@
 /* answer.c - one answer a command, and the error that it ended with. */
 #include "answer.h"
 
+#include <stdlib.h>
 #include <string.h>
 
 #include "cli.h"
@@ -42,8 +43,13 @@ void answer(json_t *all)
         json_object_set(all, "error", error);
         json_object_set_new(all, "errors", json_integer(count));
     }
-    json_dumpf(all, stdout, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
+    char *text = json_dumps(all, JSON_INDENT(2) | JSON_REAL_PRECISION(6));
+    if (text != NULL)
+        cli_out.write(cli_out.context, text, strlen(text));
+    else
+        fail("the answer cannot be put together: out of memory");
     printf("\n");
+    free(text);
     json_decref(all);
     answered = true;
 }

@@ -102,10 +102,11 @@ static void tell_areas(const bench *b, bl_program *program)
 {
     for (size_t i = 0; b != NULL && i < b->area_count; i++) {
         const bl_area *area = &b->areas[i];
-        uint64_t used = bl_image_count(bl_program_image(program), area->range);
+        bl_range bytes = bench_bytes(b, area->range);
+        uint64_t used = bl_image_count(bl_program_image(program), bytes);
         if (used > 0)
             say("  area %-12s %6lu of %lu bytes, %lu free", area->name, (unsigned long)used,
-                (unsigned long)area->range.count, (unsigned long)(area->range.count - used));
+                (unsigned long)bytes.count, (unsigned long)(bytes.count - used));
     }
 }
 

@@ -26,10 +26,12 @@ static void tell(const project *p)
         if (a->kind != BL_AREA_ROM) continue;
         if (first) say("  %-12s %6s  %6s  %s", "ROM area", "used", "free", "range");
         first = false;
-        uint64_t used = bl_image_count(p->chips, a->range);
+        bl_range bytes = bench_bytes(p->b, a->range);
+        uint64_t used = bl_image_count(p->chips, bytes), size = bl_area_size(a);
+        size *= bl_sheet_unit_bytes(p->b->sheet);
         say("  %-12s %6lu  %6lu  %s..%s", a->name, (unsigned long)used,
-            (unsigned long)(bl_area_size(a) - used), cli_address(p->b, a->range.first),
-            cli_address(p->b, bl_range_last(a->range)));
+            (unsigned long)(size - used), cli_address(p->b, bytes.first),
+            cli_address(p->b, bl_range_last(bytes)));
     }
 }
 
@@ -37,7 +39,7 @@ static json_t *area_json(const project *p, const bl_area *a)
 {
     return json_pack("{s:s,s:I,s:I,s:I}", "name", a->name, "first", (json_int_t)a->range.first,
                      "size", (json_int_t)bl_area_size(a), "used",
-                     (json_int_t)bl_image_count(p->chips, a->range));
+                     (json_int_t)bl_image_count(p->chips, bench_bytes(p->b, a->range)));
 }
 
 static void tell_json(const project *p, size_t files)

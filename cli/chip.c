@@ -89,7 +89,7 @@ static int find_chip(work *k, const char *name)
 int work_image(work *k)
 {
     if (chip_given.image != NULL) {
-        int code = cli_read_image(chip_given.image, chip_given.at, &k->file);
+        int code = cli_read_image(k->b, chip_given.image, chip_given.at, &k->file);
         k->image = k->file;
         if (code != EXIT_GOOD) return code;
         return project_check_chips(k->b, k->image, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;

@@ -29,7 +29,7 @@ static void compare_today(const work *k, const uint8_t *found)
     if (bl_chip_address(k->chip, first, 0, &address))
         whereis_describe(&k->names, address, name, sizeof name);
     printf("  today's build differs in %u of %u bytes; first at %s: chip %02X, today %02X  %s\n",
-           different, size, cli_address(k->b, first), found[first], k->bytes[first], name);
+           different, size, cli_offset(k->b, first), found[first], k->bytes[first], name);
 }
 
 static void tell_unknown(const work *k, const uint8_t *found)

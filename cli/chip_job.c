@@ -213,7 +213,7 @@ int chip_blank(int argc, char **argv)
     else if (job.blocks_wrong > 0)
         printf("%s (%s): not blank: %lu bytes are not FF, the first at offset %s holds %02X\n",
                k.chip->name, k.chip->part->name, (unsigned long)job.differences,
-               cli_address(k.b, job.difference[0].address), job.difference[0].found);
+               cli_offset(k.b, job.difference[0].address), job.difference[0].found);
     bl_transfer_end(&job);
     int end = connect_end(&c);
     work_end(&k);

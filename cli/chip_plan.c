@@ -14,13 +14,14 @@ static void plan_vectors(const work *k, const bl_chip *chip)
 {
     for (size_t i = 0; i < bl_sheet_vectors(k->b->sheet); i++) {
         const bl_vector *v = bl_sheet_vector(k->b->sheet, i);
-        uint32_t offset, target = v->address;
+        uint32_t at = v->address * bl_sheet_unit_bytes(k->b->sheet), offset, target = at;
         uint8_t byte;
         char name[300];
-        if (bl_chip_at(k->b->chips, k->b->chip_count, v->address, &offset) != chip) continue;
-        bool set = v->runs ? bl_image_get(k->image, v->address, &byte)
+        if (bl_chip_at(k->b->chips, k->b->chip_count, at, &offset) != chip) continue;
+        bool set = v->runs ? bl_image_get(k->image, at, &byte)
                            : bl_vector_target(k->b->sheet, v, k->image, &target);
-        printf("    %-6.*s %s  ", (int)v->name.length, v->name.at, cli_address(k->b, v->address));
+        if (set && !v->runs) target *= bl_sheet_unit_bytes(k->b->sheet);
+        printf("    %-6.*s %s  ", (int)v->name.length, v->name.at, cli_address(k->b, at));
         if (!set) {
             printf("not set%s\n", v->needed ? " - the CPU will not start" : "");
             continue;
@@ -50,6 +51,12 @@ static void range_text(const work *k, uint64_t first, uint64_t count, char *text
                cli_address(k->b, (uint32_t)(first + count - 1)));
 }
 
+static void offsets_text(const work *k, uint64_t first, uint64_t count, char *text, size_t room)
+{
+    g_snprintf(text, room, "%s..%s", cli_offset(k->b, (uint32_t)first),
+               cli_offset(k->b, (uint32_t)(first + count - 1)));
+}
+
 static void draw_memory(const work *k)
 {
     strip_mark marks[MOST_MARKS];
@@ -68,10 +75,11 @@ static void draw_memory(const work *k)
            (unsigned long)(whole / count));
     for (size_t i = 0; i < k->b->area_count; i++) {
         const bl_area *a = &k->b->areas[i];
-        strip_of_range(k->b, a->range, k->image, count, marks);
+        strip_of_range(k->b, bench_bytes(k->b, a->range), k->image, count, marks);
         printf("  %-*s ", wide, a->name);
         print_strip(marks, count);
-        range_text(k, a->range.first, a->range.count, text, sizeof text);
+        bl_range bytes = bench_bytes(k->b, a->range);
+        range_text(k, bytes.first, bytes.count, text, sizeof text);
         printf(" %s\n", text);
     }
     for (size_t i = 0; i < k->b->chip_count; i++) {
@@ -105,7 +113,7 @@ static void plan_runs(const work *k, const bl_chip *chip, const bl_chip_map *m)
         }
         if (count == 0) continue;
         range_text(k, first, end - first, cpu, sizeof cpu);
-        range_text(k, low, high - low + 1, chip_text, sizeof chip_text);
+        offsets_text(k, low, high - low + 1, chip_text, sizeof chip_text);
         printf("    %-16s %-16s %lu\n", cpu, chip_text, count);
     }
 }
@@ -119,7 +127,7 @@ static void plan_maps(const work *k, const bl_chip *chip)
         const bl_chip_map *m = &chip->maps[i];
         char cpu[40], chip_text[40], *kind = map_words_text(m, &words);
         range_text(k, m->cpu.first, m->cpu.count, cpu, sizeof cpu);
-        range_text(k, m->offset, bl_chip_map_size(chip, m), chip_text, sizeof chip_text);
+        offsets_text(k, m->offset, bl_chip_map_size(chip, m), chip_text, sizeof chip_text);
         printf("    decoded: %s is offset %s%s\n", cpu, chip_text, kind);
         g_free(kind);
     }
@@ -130,7 +138,7 @@ static void plan_last_bytes(const work *k, const bl_chip *chip, const uint8_t *b
 {
     enum { LAST = 8 };
     uint32_t first = chip->part->size - LAST;
-    printf("    last bytes %s ", cli_address(k->b, first));
+    printf("    last bytes %s ", cli_offset(k->b, first));
     for (uint32_t i = 0; i < LAST; i++)
         printf(" %02X", bytes[first + i]);
     printf("\n");

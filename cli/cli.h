@@ -70,8 +70,14 @@ void cli_watch_wait(GPtrArray *files);
 void cli_take_interrupts(void);
 bool cli_stopped(void);
 
-/* Standard output as a writer. */
+/* At the end of everything: has all of standard output been written? A result that got lost is no
+ * success. Returns code, or EXIT_FAILED after telling. */
+int cli_end(int code);
+/* Standard output as a writer; on a terminal control characters are shown as such. */
 extern const bl_writer cli_out;
+/* A name or text of unknown origin as a terminal may have it. Static, valid until four calls later.
+ */
+const char *cli_shown(const char *text);
 
 /* A progress line on a terminal: "writing 12 of 40 pages". */
 void progress(const char *what, size_t done, size_t total, const char *unit, uint32_t resends);
@@ -81,8 +87,9 @@ void progress_end(void);
  * false. Returns EXIT_GOOD, or an exit code after telling. */
 int cli_bench(bool needed, bench **b);
 
-/* Reads an image file of any format. at: text of --at, or NULL. Returns an exit code. */
-int cli_read_image(const char *path, const char *at, bl_image **image);
+/* Reads an image file of any format. at: text of --at, or NULL; an address of the machine that b
+ * describes, or when b is NULL of bytes. Returns an exit code. */
+int cli_read_image(const bench *b, const char *path, const char *at, bl_image **image);
 
 /* What kind of image file -f, or else the ending of -o, asks for. Raw binary without either. */
 bl_filetype cli_output_type(void);
@@ -91,9 +98,11 @@ bl_filetype cli_output_type(void);
 int cli_save_bytes(bl_filetype type, uint32_t first, const uint8_t *bytes, size_t count,
                    const char *title);
 
-/* An address or "-" for messages, in the bench's radix. Static text, valid until four calls later.
- */
+/* The machine's address of a byte of an image, for messages, in the bench's radix. Static text,
+ * valid until four calls later. b may be NULL: then addresses count bytes, and are hexadecimal. */
 const char *cli_address(const bench *b, uint32_t address);
+/* The same of a number that is no address of the machine: an offset in a chip. */
+const char *cli_offset(const bench *b, uint32_t offset);
 
 /* The commands. argv[0] is the command's name. */
 int command_assemble(int argc, char **argv);

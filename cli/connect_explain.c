@@ -26,7 +26,8 @@ static const char *stage_text(bl_stage stage)
 static const char *where_text(const connection *c, const bl_transfer *job)
 {
     bool placed = job->stage >= BL_STAGE_LOOK && job->stage <= BL_STAGE_INSPECT;
-    return placed || job->stage == BL_STAGE_READ ? cli_address(c->b, job->where) : "the beginning";
+    if (!placed && job->stage != BL_STAGE_READ) return "the beginning";
+    return job->options.part != NULL ? cli_offset(c->b, job->where) : cli_address(c->b, job->where);
 }
 
 static void list_differences(const connection *c, const bl_transfer *job, const bl_chip *chip,
@@ -43,7 +44,8 @@ static void list_differences(const connection *c, const bl_transfer *job, const 
         if (decoded) whereis_describe(w, address, name, sizeof name);
         if (chip != NULL && decoded)
             g_snprintf(seen, sizeof seen, " (CPU %s)", cli_address(c->b, address));
-        say("  %s%s  expected %02X  found %02X  %s", cli_address(c->b, d->address), seen,
+        say("  %s%s  expected %02X  found %02X  %s",
+            chip != NULL ? cli_offset(c->b, d->address) : cli_address(c->b, d->address), seen,
             d->expected, d->found, name);
     }
     if (job->differences > shown) say("  ... %lu more", (unsigned long)(job->differences - shown));
@@ -286,6 +288,12 @@ static void explain_status(connection *c, const bl_transfer *job, bl_status stat
         }
         fail("something answers on %s, but it is not %s of this version", given.port,
              programmer ? "a programmer" : "Eyelet");
+        break;
+    case BL_E_RANGE:
+        fail("nothing was done: %s cannot be addressed by method %s%s\n  choose another --method, "
+             "or another place",
+             cli_address(c->b, job->where), bl_loader_name(c->b->method),
+             job->where == 0 ? " as where to start" : "");
         break;
     case BL_E_IO:
         fail("%s failed or was unplugged %s\n  %zu of %zu %s were written; nothing is verified",

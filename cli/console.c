@@ -28,7 +28,7 @@ static void show(console *k, const uint8_t *bytes, size_t count)
     else
         fwrite(bytes, 1, count, stdout);
     k->mid_line = k->hex ? k->column % HEX_COLUMNS != 0 : bytes[count - 1] != '\n';
-    if (k->keep != NULL) fwrite(bytes, 1, count, k->keep);
+    if (k->keep != NULL && fwrite(bytes, 1, count, k->keep) != count) console_keep(k, NULL);
     fflush(stdout);
 }
 
@@ -70,13 +70,29 @@ bool console_type(console *k, uint8_t byte)
     return pause == 0 || console_listen(k, pause + 10u * 1000000u / k->c->baud);
 }
 
+/* What was to be kept and is not is told, and is a failure of the console. */
+static void end_keep(console *k)
+{
+    bool lost = ferror(k->keep) != 0;
+    errno = 0;
+    if (fclose(k->keep) != 0) lost = true;
+    k->keep = NULL;
+    if (!lost) return;
+    fail("%s: not all was kept: %s", k->keep_path, g_strerror(errno != 0 ? errno : EIO));
+    k->lost = true;
+}
+
 bool console_keep(console *k, const char *path)
 {
-    if (k->keep != NULL) fclose(k->keep);
-    k->keep = NULL;
+    if (k->keep != NULL) end_keep(k);
     if (path == NULL) return true;
+    if (host_was_read(path)) {
+        fail("%s: this file was read; keep what comes in another", path);
+        return false;
+    }
     k->keep = fopen(path, "wb");
     if (k->keep == NULL) fail("%s: cannot be written: %s", path, g_strerror(errno));
+    g_strlcpy(k->keep_path, path, sizeof k->keep_path);
     return k->keep != NULL;
 }
 
@@ -185,7 +201,7 @@ int console_run(connection *c, const console_wish *wish)
         talk_by_lines(&k);
     console_keep(&k, NULL);
     /* A person has seen what failed; a script has only the exit status. */
-    return k.failed && !isatty(STDIN_FILENO) ? EXIT_FAILED : EXIT_GOOD;
+    return k.lost || (k.failed && !isatty(STDIN_FILENO)) ? EXIT_FAILED : EXIT_GOOD;
 }
 
 /* ---- the command ---- */

@@ -10,8 +10,10 @@ typedef struct console {
     unsigned column; /* of bytes shown as hex */
     bool mid_line;   /* what was shown last did not end its line */
     FILE *keep;      /* what comes is written there too */
+    char keep_path[200];
     uint32_t pace_us, rest_us;
     bool over;
+    bool lost;   /* what was to be kept in a file is not there */
     bool failed; /* a command of its command line did not do its work */
 } console;
 

@@ -142,7 +142,7 @@ static int disassemble(const char *path, const bench *b, work *w)
         g_free(title);
         return EXIT_USAGE;
     }
-    int code = cli_read_image(path, options.at, &w->image);
+    int code = cli_read_image(NULL, path, options.at, &w->image);
     w->o.memory = host_memory;
     w->o.sheet = options.cpu != NULL ? w->sheet : b->sheet;
     w->o.image = w->image;

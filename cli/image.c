@@ -61,7 +61,8 @@ static int cut(bl_image **image)
     bench *b = NULL;
     if (options.range == NULL) return EXIT_GOOD;
     int code = cli_bench(false, &b);
-    if (code == EXIT_GOOD) code = where_range(&(places){.b = b}, "-r", options.range, &range);
+    if (code == EXIT_GOOD)
+        code = where_range(&(places){.b = b, .count = PLACES_FILE}, "-r", options.range, &range);
     bench_close(b);
     return code == EXIT_GOOD ? image_keep(image, range, options.range) : code;
 }
@@ -138,7 +139,7 @@ static int show(int argc, char **argv)
     if (argc != 2)
         return cli_usage(argc < 2 ? "no file given: bootlace image show FILE"
                                   : "one file at a time");
-    int code = cli_read_image(argv[1], options.at, &image);
+    int code = cli_read_image(NULL, argv[1], options.at, &image);
     if (code == EXIT_GOOD) code = cut(&image);
     if (code == EXIT_GOOD && given.json)
         show_json(image);
@@ -186,7 +187,7 @@ static int convert(int argc, char **argv)
     if (image_output_type(&type) != EXIT_GOOD) return EXIT_USAGE;
     if (options.fill != NULL && where_number("--fill", options.fill, 255, &fill) != EXIT_GOOD)
         return EXIT_USAGE;
-    int code = cli_read_image(argv[1], options.at, &image);
+    int code = cli_read_image(NULL, argv[1], options.at, &image);
     if (code == EXIT_GOOD) code = cut(&image);
     if (code == EXIT_GOOD) code = image_write(image, type, (uint8_t)fill);
     if (code == EXIT_GOOD)

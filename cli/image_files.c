@@ -48,9 +48,10 @@ static int read_one(const char *name, bl_image **image)
 {
     const char *sign = strrchr(name, '@');
     bool exists = g_file_test(name, G_FILE_TEST_EXISTS) || strcmp(name, "-") == 0;
-    if (sign == NULL || sign == name || exists) return cli_read_image(name, options.at, image);
+    if (sign == NULL || sign == name || exists)
+        return cli_read_image(NULL, name, options.at, image);
     char *path = g_strndup(name, (gsize)(sign - name));
-    int code = cli_read_image(path, sign + 1, image);
+    int code = cli_read_image(NULL, path, sign + 1, image);
     g_free(path);
     return code;
 }
@@ -120,7 +121,8 @@ int image_cut(int argc, char **argv)
     int code = image_output_type(&type);
     if (code == EXIT_GOOD) code = fill_byte(&fill);
     if (code == EXIT_GOOD) code = cli_bench(false, &b);
-    if (code == EXIT_GOOD) code = where_range(&(places){.b = b}, "-r", options.range, &range);
+    if (code == EXIT_GOOD)
+        code = where_range(&(places){.b = b, .count = PLACES_FILE}, "-r", options.range, &range);
     if (code == EXIT_GOOD) code = read_one(argv[1], &image);
     if (code == EXIT_GOOD) code = image_keep(&image, range, options.range);
     if (code == EXIT_GOOD) code = image_write(image, type, fill);

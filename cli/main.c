@@ -2,8 +2,12 @@
 #include "answer.h"
 #include "cli.h"
 
+#include <errno.h>
+#include <fcntl.h>
 #include <locale.h>
+#include <signal.h>
 #include <string.h>
+#include <unistd.h>
 
 #include "places.h"
 
@@ -87,9 +91,18 @@ static int help_on(int argc, char **argv)
     return code;
 }
 
-int main(int argc, char **argv)
+/* A standard stream that is closed would be whatever is opened first: a message would end up in the
+ * serial device. In its place stands something that every read and write fails on. */
+static void hold_streams(void)
 {
-    setlocale(LC_CTYPE, "");
+    for (int fd = STDIN_FILENO; fd <= STDERR_FILENO; fd++)
+        if (fcntl(fd, F_GETFD) == -1 && errno == EBADF)
+            (void)!open("/dev/null", fd == STDIN_FILENO ? O_WRONLY : O_RDONLY);
+    signal(SIGPIPE, SIG_IGN); /* a reader that has gone is told of as any other failure */
+}
+
+static int run(int argc, char **argv)
+{
     if (argc < 2) {
         help();
         return EXIT_USAGE;
@@ -105,4 +118,11 @@ int main(int argc, char **argv)
         return EXIT_GOOD;
     }
     return answer_end(run_command(argc, argv));
+}
+
+int main(int argc, char **argv)
+{
+    setlocale(LC_CTYPE, "");
+    hold_streams();
+    return cli_end(run(argc, argv));
 }

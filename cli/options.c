@@ -112,7 +112,7 @@ bool cli_parse(int *argc, char ***argv, const usage *u, const GOptionEntry *cons
         g_option_context_free(c);
         g_free(example);
         g_free(program);
-        exit(EXIT_GOOD);
+        exit(cli_end(EXIT_GOOD));
     }
     bool good = g_option_context_parse(c, argc, argv, &error);
     if (!good) {
@@ -152,13 +152,14 @@ static bl_filetype type_of(const char *path, const char *text, size_t length)
     return text[0] == 'S' && g_ascii_isdigit(text[1]) ? BL_FILE_SREC : BL_FILE_UNKNOWN;
 }
 
-int cli_read_image(const char *path, const char *at, bl_image **image)
+int cli_read_image(const bench *b, const char *path, const char *at, bl_image **image)
 {
     char *text = NULL;
     size_t length = 0;
     uint32_t address = 0;
     *image = NULL;
-    if (at != NULL && where_address(NULL, "--at", at, &address) != EXIT_GOOD) return EXIT_USAGE;
+    places p = {.b = b};
+    if (at != NULL && where_address(&p, "--at", at, &address) != EXIT_GOOD) return EXIT_USAGE;
     if (host_read_file(path, &text, &length, &cli_sink) != BL_OK) return EXIT_FAILED;
     bl_filetype type = type_of(path, text, length);
     int code = EXIT_FAILED;
@@ -207,6 +208,11 @@ int cli_save_bytes(bl_filetype type, uint32_t first, const uint8_t *bytes, size_
 }
 
 const char *cli_address(const bench *b, uint32_t address)
+{
+    return cli_offset(b, b != NULL ? address / bl_sheet_unit_bytes(b->sheet) : address);
+}
+
+const char *cli_offset(const bench *b, uint32_t address)
 {
     static char ring[4][16];
     static unsigned turn;

@@ -81,7 +81,7 @@ static int load(work *k, const char *operand)
                                               : BL_HEX;
     code = payload_begin(k->b, k->name, options.at, NULL, &k->load);
     if (code == EXIT_GOOD && options.have != NULL)
-        code = cli_read_image(options.have, options.have_at, &k->have);
+        code = cli_read_image(k->b, options.have, options.have_at, &k->have);
     k->panel.image = k->load.image;
     k->panel.have = k->have;
     return code;
@@ -97,8 +97,8 @@ static int settle(work *k)
                          "typed there?");
     if (options.typed && options.run && d->start[0] == '\0')
         return cli_usage("--run: the dialogue has no 'start'");
-    if (options.range != NULL &&
-        where_range(&(places){.b = k->b}, "-r", options.range, &k->panel.range) != EXIT_GOOD)
+    if (options.range != NULL && where_range(&(places){.b = k->b, .count = PLACES_UNITS}, "-r",
+                                             options.range, &k->panel.range) != EXIT_GOOD)
         return EXIT_USAGE;
     if (options.group != 0 && options.group != 3 && options.group != 4)
         return cli_usage("--group %d: switches stand in groups of 3 or 4", options.group);
@@ -189,7 +189,8 @@ static int tell_entry(const work *k, bl_status status, const bl_panel_entry *e)
     return fail(
         "the lamps differ at %lu of %lu addresses; first at %s: expected %02lX, found %02lX  "
         "%s\n  is that address RAM?",
-        (unsigned long)e->wrong, (unsigned long)e->read_back, cli_address(k->b, e->where),
+        (unsigned long)e->wrong, (unsigned long)e->read_back,
+        cli_offset(k->b, e->where), /* in units, as the lamps */
         (unsigned long)e->expected, (unsigned long)e->found, name);
 }
 

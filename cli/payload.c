@@ -38,7 +38,7 @@ int payload_begin(const bench *b, const char *name, const char *at, const projec
     l->name = name;
     if (payload_is_image(name, at)) {
         l->owns_image = true;
-        return cli_read_image(name, at, &l->image);
+        return cli_read_image(b, name, at, &l->image);
     }
     project_extras e = {.folders = NULL};
     if (extras != NULL) e = *extras;

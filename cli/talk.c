@@ -2,6 +2,7 @@
 #include "answer.h"
 #include "cli.h"
 
+#include <errno.h>
 #include <stdlib.h>
 #include <string.h>
 #include <sys/ioctl.h>
@@ -66,10 +67,36 @@ static bl_status write_error(void *context, const void *bytes, size_t count)
     return fwrite(bytes, 1, count, stderr) == count ? BL_OK : BL_E_IO;
 }
 
-static bl_status write_out(void *context, const void *bytes, size_t count)
+static bl_status add_shown(void *context, const void *bytes, size_t count)
+{
+    g_string_append_len(context, bytes, (gssize)count);
+    return BL_OK;
+}
+
+static bl_status write_raw(void *context, const void *bytes, size_t count)
 {
     (void)context;
     return fwrite(bytes, 1, count, stdout) == count ? BL_OK : BL_E_IO;
+}
+
+static bl_status write_out(void *context, const void *bytes, size_t count)
+{
+    static const bl_writer raw = {NULL, write_raw};
+    if (!isatty(STDOUT_FILENO)) return write_raw(context, bytes, count);
+    return bl_show((bl_text){bytes, count}, true, &raw);
+}
+
+const char *cli_shown(const char *text)
+{
+    static GString *ring[4];
+    static unsigned turn;
+    GString **s = &ring[turn++ % G_N_ELEMENTS(ring)];
+    bl_writer writer = {NULL, add_shown};
+    if (*s == NULL) *s = g_string_new(NULL);
+    g_string_truncate(*s, 0);
+    writer.context = *s;
+    bl_show((bl_text){text, strlen(text)}, false, &writer);
+    return (*s)->str;
 }
 
 const bl_writer cli_out = {NULL, write_out};
@@ -137,11 +164,14 @@ unsigned cli_errors(void)
 
 static void talk(const char *prefix, const char *message, va_list list)
 {
+    static const bl_writer writer = {NULL, write_error};
+    char *text = g_strdup_vprintf(message, list);
     progress_end();
     fflush(stdout);
     fputs(prefix, stderr);
-    vfprintf(stderr, message, list);
+    bl_show((bl_text){text, strlen(text)}, true, &writer); /* names and answers are anything */
     fputc('\n', stderr);
+    g_free(text);
 }
 
 void say(const char *message, ...)
@@ -193,6 +223,16 @@ int cli_usage(const char *message, ...)
     talk("usage: ", message, list);
     va_end(list);
     return EXIT_USAGE;
+}
+
+int cli_end(int code)
+{
+    bool lost = ferror(stdout) != 0;
+    errno = 0;
+    if (fflush(stdout) != 0) lost = true;
+    if (!lost) return code;
+    fail("standard output was not written whole: %s", g_strerror(errno != 0 ? errno : EIO));
+    return code == EXIT_GOOD ? EXIT_FAILED : code;
 }
 
 /* Since when this kind of work is under way, and how much of it was done then. */

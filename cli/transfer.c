@@ -153,7 +153,7 @@ static void tell_sent(const connection *c, const bl_transfer *job, const payload
                               : "are now $1A: XMODEM fills its last block up");
     if (!job->options.run) return;
     printf("%s from %s%s\n", job->run_doubted ? "started" : "running",
-           cli_address(c->b, job->options.entry / bl_sheet_unit_bytes(c->b->sheet)),
+           cli_address(c->b, job->options.entry),
            job->run_doubted ? "; nothing there says whether it runs" : "");
 }
 
@@ -163,6 +163,13 @@ int transfer_look(const bench *b, const payload *l, transfer_wish *w)
     if (w->run && !bl_image_entry(l->image, &w->entry))
         return fail("%s: --run needs an entry point; give it with .entry, or --entry ADDRESS",
                     l->name);
+    for (size_t i = 0; i < bl_image_pieces(l->image); i++) {
+        bl_piece p = bl_image_piece(l->image, i);
+        unsigned wide = bl_sheet_unit_bytes(b->sheet);
+        if (p.first % wide != 0 || p.count % wide != 0)
+            return fail("%s: the bytes at %s begin or end within a word; a word has %u bytes",
+                        l->name, cli_address(b, p.first), wide);
+    }
     if (!w->compare && project_check_ram(b, l->image, &cli_sink) != BL_OK) return EXIT_FAILED;
     return EXIT_GOOD;
 }

@@ -73,8 +73,9 @@ bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value
 {
     bl_status status = bl_range_parse(bench_text(text), value);
     unsigned bits = bl_sheet_address_bits(r->b->sheet);
-    if (status == BL_OK && (uint64_t)value->first + value->count <= (uint64_t)1 << bits)
-        return true;
+    uint64_t end = (uint64_t)value->first + value->count;
+    bool held = end * bl_sheet_unit_bytes(r->b->sheet) <= (uint64_t)UINT32_MAX + 1;
+    if (status == BL_OK && end <= (uint64_t)1 << bits && held) return true;
     yaml_fault(&r->yaml, node, "FIRST..LAST (both included) or FIRST+COUNT",
                status == BL_OK         ? "'%s' goes beyond the CPU's addresses"
                : status == BL_E_SYNTAX ? "'%s' is not a range of addresses"

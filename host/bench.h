@@ -37,14 +37,14 @@ typedef struct bench {
     bl_sheet *sheet;
     uint32_t clock; /* Hz */
     bl_radix radix;
-    bl_area *areas;
+    bl_area *areas; /* in the machine's addresses */
     size_t area_count;
     bl_range *holes; /* of the areas */
     bench_device *devices;
     size_t device_count;
     bl_part *parts; /* of its own */
     size_t part_count;
-    bl_chip *chips;
+    bl_chip *chips; /* their maps count bytes of an image, as bench_bytes does */
     size_t chip_count;
     bench_piece *pieces;
     size_t piece_count;
@@ -72,6 +72,14 @@ void bench_close(bench *b);
 
 /* "2 MHz", "1.8432 MHz", "500 kHz", "2000000". 1 Hz to 100 MHz. */
 bl_status bench_clock_parse(const char *text, uint32_t *hertz);
+
+/* A range of the machine's addresses as bytes of an image: of a machine with words, two for each.
+ */
+static inline bl_range bench_bytes(const bench *b, bl_range range)
+{
+    unsigned wide = bl_sheet_unit_bytes(b->sheet);
+    return (bl_range){range.first * wide, range.count * wide};
+}
 
 /* The name of a firmware source that comes with Bootlace ("z80/eyelet"), for the CPU of a sheet or
  * else for the one that it takes; NULL when there is none. */

@@ -69,7 +69,8 @@ static void take_map(reader *r, yaml_node_t *node, const file_map *f, bl_chip *c
                                            c->part->size - 1, &m.offset))
         return;
     if (!take_kind(r, node, f, &m)) return;
-    uint32_t count = bl_chip_map_size(c, &m);
+    m.cpu = bench_bytes(r->b, m.cpu);
+    uint64_t count = bl_chip_map_size(c, &m);
     if (count > c->part->size - m.offset) {
         yaml_fault(&r->yaml, node, "if the chip repeats within the range, say: mirrored: yes",
                    "$%lX bytes from offset $%lX on do not fit into a %s of $%lX bytes",

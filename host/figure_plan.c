@@ -56,7 +56,7 @@ static void find_scale(drawing *d)
     d->edges = g_array_new(FALSE, FALSE, sizeof(uint64_t));
     add_edges(d, (bl_range){0, whole});
     for (size_t i = 0; i < d->b->area_count; i++)
-        add_edges(d, d->b->areas[i].range);
+        add_edges(d, bench_bytes(d->b, d->b->areas[i].range));
     for (size_t i = 0; i < d->b->chip_count; i++)
         for (size_t k = 0; k < d->b->chips[i].map_count; k++)
             add_edges(d, d->b->chips[i].maps[k].cpu);
@@ -87,6 +87,7 @@ static void address_at(drawing *d, double x, double y, figure_align align, uint6
                        const char *note)
 {
     char number[40], *text;
+    address /= bl_sheet_unit_bytes(d->b->sheet);
     bl_address_text(number, (uint32_t)address, bl_sheet_address_bits(d->b->sheet), d->b->radix);
     text = g_strconcat(number, note, NULL);
     figure_font(&d->f, 8, false, true);
@@ -105,15 +106,16 @@ static void draw_areas(drawing *d)
     for (size_t n = 0; n < d->b->area_count * 2; n++) {
         const bl_area *a = &d->b->areas[n % d->b->area_count];
         if ((a->hole_count > 0) != (n < d->b->area_count)) continue;
-        uint64_t end = (uint64_t)a->range.first + a->range.count;
-        double y0 = height_of(d, end), y1 = height_of(d, a->range.first);
+        bl_range bytes = bench_bytes(d->b, a->range);
+        uint64_t end = (uint64_t)bytes.first + bytes.count;
+        double y0 = height_of(d, end), y1 = height_of(d, bytes.first);
         figure_box(&d->f, cpu_x, y0, cpu_width, y1 - y0,
                    colours[a->kind == BL_AREA_RAM   ? 0
                            : a->kind == BL_AREA_ROM ? 1
                                                     : 2]);
         for (size_t k = 0; k < bl_image_pieces(d->image); k++) {
             bl_piece p = bl_image_piece(d->image, k);
-            uint64_t first = MAX(p.first, a->range.first),
+            uint64_t first = MAX(p.first, bytes.first),
                      stop = MIN((uint64_t)p.first + p.count, end);
             if (first >= stop) continue;
             double high = height_of(d, stop), low = height_of(d, first);
@@ -123,7 +125,7 @@ static void draw_areas(drawing *d)
         figure_font(&d->f, 9, false, false);
         figure_colour(&d->f, ink);
         figure_text(&d->f, cpu_x + cpu_width / 2 + 5, (y0 + y1) / 2 + 3, FIGURE_CENTRE, a->name);
-        address_at(d, cpu_x - 6, y1 - 1.5, FIGURE_RIGHT, a->range.first, "");
+        address_at(d, cpu_x - 6, y1 - 1.5, FIGURE_RIGHT, bytes.first, "");
         if (y1 - y0 > 16) address_at(d, cpu_x - 6, y0 + 8, FIGURE_RIGHT, end - 1, "");
     }
     figure_frame(&d->f, cpu_x, top, cpu_width, bottom - top, ink);
@@ -168,7 +170,8 @@ static void draw_chip(drawing *d, const bl_chip *chip, double x)
     for (size_t k = 0; k < chip->map_count; k++) {
         const bl_chip_map *m = &chip->maps[k];
         double scale = (bottom - top) / chip->part->size;
-        double low = bottom - m->offset * scale, high = low - bl_chip_map_size(chip, m) * scale;
+        double low = bottom - m->offset * scale,
+               high = low - (double)bl_chip_map_size(chip, m) * scale;
         char *note = map_words_text(m, &words);
         figure_frame(&d->f, x, high, chip_width, low - high, ink);
         address_at(d, x + chip_width + 5, fmin(low - 1.5, bottom - 1), FIGURE_LEFT, m->offset,
@@ -245,7 +248,7 @@ static void draw_beside(drawing *d, const bl_chip *chip, const bl_chip_map *m, d
     figure_frame(&d->f, x, y0, beside_width, y1 - y0, ink);
     note = map_words_text(m, &words);
     bl_address_text(from, m->offset, bits, d->b->radix);
-    bl_address_text(to, m->offset + bl_chip_map_size(chip, m) - 1, bits, d->b->radix);
+    bl_address_text(to, (uint32_t)(m->offset + bl_chip_map_size(chip, m) - 1), bits, d->b->radix);
     bool room = y1 - y0 > 24;
     figure_colour(&d->f, ink);
     figure_font(&d->f, 9, true, false);

@@ -71,9 +71,15 @@ static bool board_name(const bench *b, const char *name, int64_t *value)
     return false;
 }
 
-static unsigned unit_bytes(const places *p)
+/* What a symbol, and what a number, is multiplied with. */
+static unsigned symbol_scale(const places *p)
 {
-    return p->b != NULL ? bl_sheet_unit_bytes(p->b->sheet) : 1;
+    return p->b != NULL && p->count != PLACES_UNITS ? bl_sheet_unit_bytes(p->b->sheet) : 1;
+}
+
+static unsigned number_scale(const places *p)
+{
+    return p->count != PLACES_FILE ? symbol_scale(p) : 1;
 }
 
 /* The symbol nearest to a name that is none; NULL when none is near. Free with g_free. */
@@ -169,7 +175,8 @@ static bool symbol_value(const places *p, const char *name, int64_t *value, char
     if (!found) found = given_symbol(p, name, value) || piece_symbol(p, name, value);
     if (!found && p->b != NULL) found = board_name(p->b, name, value);
     if (!found) return unknown_name(p, name, why);
-    *value *= unit_bytes(p);
+    if (*value < 0 || *value > UINT32_MAX) return true; /* told when it is used */
+    *value *= symbol_scale(p);
     return true;
 }
 
@@ -195,6 +202,18 @@ static bool number_value(const places *p, const char *text, int64_t *value, char
     return false;
 }
 
+/* A number as the address, or the count, of bytes. */
+static bool scaled_number(const places *p, const char *text, int64_t *value, char **why)
+{
+    if (!number_value(p, text, value, why)) return false;
+    if (*value < 0 || *value > UINT32_MAX) {
+        *why = g_strdup_printf("'%s' is beyond all addresses", text);
+        return false;
+    }
+    *value *= number_scale(p);
+    return true;
+}
+
 /* Where the first sign of a sum stands. A piece may have a hyphen in its name: lamp-rom.light. */
 static size_t sign_at(const places *p, const char *text)
 {
@@ -216,9 +235,9 @@ static bool is_name(const char *text)
 static bool term(const places *p, const char *text, int64_t *value, char **why)
 {
     char *ignored = NULL;
-    if (!is_name(text)) return number_value(p, text, value, why);
+    if (!is_name(text)) return scaled_number(p, text, value, why);
     if (symbol_value(p, text, value, why)) return true;
-    bool number = p->machine_radix && number_value(p, text, value, &ignored);
+    bool number = p->machine_radix && scaled_number(p, text, value, &ignored);
     g_free(ignored);
     if (!number) return false;
     g_free(*why);
@@ -241,8 +260,8 @@ static bool sum(const places *p, const char *text, int64_t *value, char **why)
         n = strcspn(at, "+-");
         sign = at[n];
         at[n] = '\0';
-        good = number_value(p, g_strstrip(at), &more, why);
-        if (good && (more < 0 || more > UINT32_MAX || *value > UINT32_MAX)) {
+        good = scaled_number(p, g_strstrip(at), &more, why);
+        if (good && *value > UINT32_MAX) {
             *why = g_strdup_printf("'%s' is beyond all addresses", text);
             good = false;
         }
@@ -271,6 +290,8 @@ static bool area_range(const places *p, const char *text, bl_range *range)
     for (size_t i = 0; p->b != NULL && i < p->b->area_count; i++) {
         if (strcmp(p->b->areas[i].name, name) != 0) continue;
         *range = p->b->areas[i].range;
+        range->first *= symbol_scale(p);
+        range->count *= symbol_scale(p);
         return true;
     }
     return false;
@@ -283,7 +304,7 @@ static bool counted_range(const places *p, const char *text, const char *plus, b
     char *first = g_strndup(text, (gsize)(plus - text));
     int64_t count = 0;
     bool good =
-        places_address(p, first, &range->first, why) && number_value(p, plus + 1, &count, why);
+        places_address(p, first, &range->first, why) && scaled_number(p, plus + 1, &count, why);
     if (good &&
         (count < 1 || (uint64_t)range->first + (uint64_t)count > (uint64_t)UINT32_MAX + 1)) {
         *why = g_strdup_printf("'%s': the count must be 1 or more, and stay within all addresses",
@@ -304,7 +325,7 @@ bool places_range(const places *p, const char *text, bl_range *range, char **why
     if (dots == NULL && plus != NULL && plus > text)
         return counted_range(p, text, plus, range, why);
     if (dots == NULL) {
-        range->count = 1;
+        range->count = is_name(text) ? symbol_scale(p) : number_scale(p);
         return places_address(p, text, &range->first, why);
     }
     if (dots == text || dots[2] == '\0') {
@@ -320,7 +341,10 @@ bool places_range(const places *p, const char *text, bl_range *range, char **why
         *why = g_strdup_printf("'%s' ends before it begins", text);
         good = false;
     }
-    if (good) range->count = (uint64_t)last - range->first + 1;
+    /* Of a word at the end both bytes belong to it. */
+    if (good)
+        range->count =
+            (uint64_t)last - range->first + (is_name(dots + 2) ? symbol_scale(p) : number_scale(p));
     g_free(first);
     return good;
 }

@@ -6,6 +6,14 @@
 #include "bench.h"
 #include "whereis.h"
 
+/* What addresses count where the machine has words, which are two bytes of an image. What is
+ * written is the machine's own address, a number as well as a symbol. */
+typedef enum places_count {
+    PLACES_BYTES, /* it comes out as the address of its bytes in an image */
+    PLACES_UNITS, /* it comes out as it is */
+    PLACES_FILE,  /* numbers are those of an image file, which counts bytes; symbols as in BYTES */
+} places_count;
+
 /* Where names are looked for. */
 typedef struct places {
     const bench *b;              /* areas and board names; may be NULL */
@@ -14,12 +22,12 @@ typedef struct places {
     const project *built;        /* its pieces are known by name: lamp-rom.light; may be NULL */
     const bl_disasm_name *names; /* further symbols; may be NULL */
     size_t name_count;
+    places_count count;
     bool machine_radix; /* digits alone are in the bench's radix, as a monitor has them */
 } places;
 
-/* NUMBER, SYMBOL, area.NAME.first and the like, and + or - NUMBER behind them. Symbols of machines
- * with words count in bytes here. False: *why, to be freed with g_free, says what is wrong and what
- * to do, in one line or two. */
+/* NUMBER, SYMBOL, area.NAME.first and the like, and + or - NUMBER behind them. False: *why, to be
+ * freed with g_free, says what is wrong and what to do, in one line or two. */
 bool places_address(const places *p, const char *text, uint32_t *address, char **why);
 
 /* FIRST..LAST (both included; each an address as above), FIRST+COUNT, one address, or the name of

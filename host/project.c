@@ -106,26 +106,27 @@ static bl_status add_to_chips(project *p, bl_program *program, const char *name,
     g_snprintf(hint, sizeof hint, "the first is at %s:%u", bl_image_file_name(p->chips, first.file),
                first.line);
     bl_report(sink, BL_ERROR, bl_image_file_name(image, second.file), second.line, hint,
-              "address $%04lX is filled by two pieces (%s is the second)", (unsigned long)conflict,
-              name);
+              "address $%04lX is filled by two pieces (%s is the second)",
+              (unsigned long)(conflict / bl_sheet_unit_bytes(p->b->sheet)), name);
     return status;
 }
 
 /* Bytes sent to a running machine must land in RAM. */
 bl_status project_check_ram(const bench *b, bl_image *image, const bl_sink *sink)
 {
+    unsigned wide = bl_sheet_unit_bytes(b->sheet);
     for (size_t i = 0; i < bl_image_pieces(image); i++) {
         bl_piece piece = bl_image_piece(image, i);
         for (size_t k = 0; k < piece.count; k++) {
             uint32_t address = piece.first + (uint32_t)k;
             const bl_area *area = NULL;
             for (size_t n = 0; n < b->area_count; n++)
-                if (bl_area_holds(&b->areas[n], (bl_range){address, 1})) area = &b->areas[n];
+                if (bl_area_holds(&b->areas[n], (bl_range){address / wide, 1})) area = &b->areas[n];
             if (area != NULL && area->kind == BL_AREA_RAM) continue;
             bl_origin o = bl_image_origin(image, address);
             bl_report(sink, BL_ERROR, bl_image_file_name(image, o.file), o.line,
                       "use .place with an area of kind ram", "this is for RAM, and $%04lX is %s",
-                      (unsigned long)address,
+                      (unsigned long)(address / wide),
                       area == NULL                ? "in no area"
                       : area->kind == BL_AREA_ROM ? "ROM"
                                                   : "a device");
@@ -142,7 +143,7 @@ static void check_vector_target(const project *p, const bl_vector *v, const bl_s
     if (!bl_vector_target(p->b->sheet, v, p->chips, &target)) return;
     for (size_t i = 0; i < p->b->area_count; i++)
         if (bl_area_holds(&p->b->areas[i], (bl_range){target, 1})) return;
-    bl_origin o = bl_image_origin(p->chips, v->address);
+    bl_origin o = bl_image_origin(p->chips, v->address * bl_sheet_unit_bytes(p->b->sheet));
     bl_report(sink, BL_WARNING, bl_image_file_name(p->chips, o.file), o.line, NULL,
               "the %.*s vector leads to $%04lX, which is in no area", (int)v->name.length,
               v->name.at, (unsigned long)target);
@@ -154,10 +155,11 @@ static void check_vectors(const project *p, const bl_sink *sink)
     uint32_t offset;
     for (size_t i = 0; i < bl_sheet_vectors(p->b->sheet); i++) {
         const bl_vector *v = bl_sheet_vector(p->b->sheet, i);
+        uint32_t at = v->address * bl_sheet_unit_bytes(p->b->sheet);
         check_vector_target(p, v, sink);
-        if (!v->needed || bl_image_size(p->chips) == 0 || bl_image_get(p->chips, v->address, &byte))
+        if (!v->needed || bl_image_size(p->chips) == 0 || bl_image_get(p->chips, at, &byte))
             continue;
-        if (bl_chip_at(p->b->chips, p->b->chip_count, v->address, &offset) == NULL) continue;
+        if (bl_chip_at(p->b->chips, p->b->chip_count, at, &offset) == NULL) continue;
         bl_report(sink, BL_WARNING, NULL, 0,
                   v->runs ? "the CPU will not start; code belongs there"
                           : "the CPU will not start; give it with .vector",

@@ -24,9 +24,11 @@ uint64_t strip_span(const bench *b)
 {
     unsigned bits = bl_sheet_address_bits(b->sheet);
     uint64_t end = 256, span = 256;
-    if (bits <= 16) return (uint64_t)1 << bits;
-    for (size_t i = 0; i < b->area_count; i++)
-        end = MAX(end, (uint64_t)b->areas[i].range.first + b->areas[i].range.count);
+    if (bits <= 16) return ((uint64_t)1 << bits) * bl_sheet_unit_bytes(b->sheet);
+    for (size_t i = 0; i < b->area_count; i++) {
+        bl_range area = bench_bytes(b, b->areas[i].range);
+        end = MAX(end, (uint64_t)area.first + area.count);
+    }
     for (size_t i = 0; i < b->chip_count; i++)
         for (size_t k = 0; k < b->chips[i].map_count; k++) {
             bl_range cpu = b->chips[i].maps[k].cpu;

@@ -36,9 +36,10 @@ void whereis_describe(const whereis *w, uint32_t address, char *buffer, size_t r
         bl_origin o = bl_image_origin(image, address);
         const char *file = bl_image_file_name(image, o.file);
         char near[220] = "";
-        if (bl_program_label_near(w->programs[i], address, &symbol) &&
-            same_piece(image, (uint32_t)symbol.value, address)) {
-            uint32_t beyond = address - (uint32_t)symbol.value;
+        unsigned wide = bl_program_unit_bytes(w->programs[i]);
+        if (bl_program_label_near(w->programs[i], address / wide, &symbol) &&
+            same_piece(image, (uint32_t)symbol.value * wide, address)) {
+            uint32_t beyond = address / wide - (uint32_t)symbol.value;
             if (beyond == 0)
                 g_snprintf(near, sizeof near, "%s, ", symbol.name);
             else

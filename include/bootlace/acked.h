@@ -35,7 +35,8 @@ typedef struct bl_acked {
 
 /* Sends the pieces, whose addresses have 16 bits; then starts at entry if run. Every answer is
  * Aglet's sum of all bytes, each read back from memory, so at the end all are verified by an 8-bit
- * sum, and each by its own answer. BL_E_LINE also when memory does not keep what is stored. */
+ * sum, and each by its own answer. BL_E_LINE also when memory does not keep what is stored.
+ * BL_E_RANGE, at once: an address has more than 16 bits. */
 void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t piece_count, bool run,
                    uint32_t entry, uint64_t now);
 

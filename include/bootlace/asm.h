@@ -96,6 +96,9 @@ bl_status bl_assemble_text(const bl_asm_options *options, const char *name, bl_t
                            bl_program **program);
 void bl_program_close(bl_program *program);
 
+/* Bytes of the image that an address of the CPU stands for: 1, or 2 where addresses count words. */
+unsigned bl_program_unit_bytes(const bl_program *program);
+
 /* The image, owned by the program. Every byte has an origin: file and line. */
 bl_image *bl_program_image(bl_program *program);
 
@@ -114,8 +117,8 @@ size_t bl_program_symbols(const bl_program *program);
 bl_status bl_program_symbol(const bl_program *program, size_t index, bl_symbol *symbol);
 /* The value of a symbol by its whole name. BL_E_NOT_FOUND. */
 bl_status bl_program_value(const bl_program *program, bl_text name, int64_t *value);
-/* The label at or nearest below address, among those whose statement's bytes are in the image near
- * it: false when there is none. */
+/* The label at or nearest below address (of the CPU), among those whose statement's bytes are in
+ * the image near it: false when there is none. */
 bool bl_program_label_near(const bl_program *program, uint32_t address, bl_symbol *symbol);
 
 /* The listing (docs/listing.md) as text. expand: the lines that macros and repeats made are shown;

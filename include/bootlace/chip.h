@@ -35,7 +35,7 @@ typedef struct bl_chip {
 } bl_chip;
 
 /* Bytes of the chip that the map reaches, from its offset on. */
-uint32_t bl_chip_map_size(const bl_chip *chip, const bl_chip_map *map);
+uint64_t bl_chip_map_size(const bl_chip *chip, const bl_chip_map *map);
 /* Does the map hold this address? *offset: where in the chip; *bits: which bits of the CPU's byte.
  */
 bool bl_chip_map_holds(const bl_chip *chip, const bl_chip_map *map, uint32_t address,

@@ -40,6 +40,11 @@ void bl_report(const bl_sink *sink, bl_severity severity, const char *file, uint
 #endif
     ;
 
+/* Writes text of unknown origin for a terminal: control characters (U+0080 to U+009F and those that
+ * turn the direction of text included) and bytes that are no UTF-8 become "<1B>". lines: line feeds
+ * and tabs stay. The writer's status. */
+bl_status bl_show(bl_text text, bool lines, const bl_writer *writer);
+
 /* Writes a message as text: "FILE:LINE:COLUMN: error: MESSAGE", the source line with the exact
  * place marked under it, and the hint. colour adds ANSI colour sequences. Returns the writer's
  * status. */

@@ -125,8 +125,8 @@ void bl_talk_tick(bl_talk *t, uint64_t now);
  * are. */
 const char *bl_talk_expected(const bl_talk *t);
 /* BL_E_BUSY; BL_OK; BL_E_RANGE: the command is longer than BL_DIALOGUE_LINE, or address or count
- * is no whole number of words; BL_E_REFUSED: the device said so; BL_E_SYNTAX: what it gave is not what was asked for; BL_E_TIMEOUT: it did not get
- * ready. */
+ * is no whole number of words; BL_E_REFUSED: the device said so; BL_E_SYNTAX: what it gave is not
+ * what was asked for; BL_E_TIMEOUT: it did not get ready. */
 bl_status bl_talk_status(const bl_talk *t);
 
 #ifdef __cplusplus

@@ -29,6 +29,19 @@ typedef struct bl_piece {
     const uint8_t *bytes;
 } bl_piece;
 
+/* Does any of the pieces reach the address limit, or beyond? *where: the first that does. A
+ * protocol whose addresses have fewer bits than the machine's would carry it to another place. */
+static inline bool bl_pieces_reach(const bl_piece *pieces, size_t count, uint64_t limit,
+                                   uint32_t *where)
+{
+    for (size_t i = 0; i < count; i++) {
+        if (pieces[i].count == 0 || pieces[i].first + (uint64_t)pieces[i].count <= limit) continue;
+        *where = pieces[i].first < limit ? (uint32_t)limit : pieces[i].first;
+        return true;
+    }
+    return false;
+}
+
 /* Makes an empty image; *memory is copied. BL_E_MEMORY. Close with bl_image_close (NULL is fine).
  */
 bl_status bl_image_open(const bl_memory *memory, bl_image **image);

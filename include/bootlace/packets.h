@@ -46,7 +46,8 @@ typedef struct bl_packets {
 
 /* Sends count bytes for address. rounds 0: acknowledged; else blind, everything so many times, and
  * BL_OK says only that it was sent. BL_E_REFUSED: they have no place there; BL_E_DIFFERS: their
- * CRC-32 was wrong over there, twice; BL_E_RANGE, at once: more than 65,535 packets. */
+ * CRC-32 was wrong over there, twice; BL_E_RANGE, at once: more than 65,535 packets,
+ * or addresses of more than 24 bits. */
 void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8_t *bytes,
                      size_t count, uint8_t payload, uint8_t rounds, uint64_t now);
 

@@ -134,8 +134,9 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
                             const bl_transfer_options *options);
 void bl_transfer_end(bl_transfer *t);
 
-/* The next request: *request, how long the far side may work, how much may come back. *done: there
- * is none, the job succeeded. BL_E_DIFFERS: the proof failed; t->difference tells where. */
+/* BL_E_RANGE, at first: t->where lies beyond the 24 bits of address that a frame has; nothing was
+ * done. The next request: *request, how long the far side may work, how much may come back. *done:
+ * there is none, the job succeeded. BL_E_DIFFERS: the proof failed; t->difference tells where. */
 bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *patience_us,
                            uint32_t *answer_most, bool *done);
 

@@ -275,6 +275,9 @@ static bl_status check(const bl_far_work *w)
 {
     const bl_transfer_options *o = &w->job->options;
     bl_loader l = w->far->loader;
+    uint64_t limit = l == BL_LOADER_ACKED                             ? (uint64_t)1 << 16
+                     : l == BL_LOADER_PACKETS || l == BL_LOADER_BLIND ? (uint64_t)1 << 24
+                                                                      : (uint64_t)1 << 32;
     bool receives = l == BL_LOADER_BARE || l == BL_LOADER_XMODEM || l == BL_LOADER_XMODEM_1K;
     w->job->stage = BL_STAGE_READ;
     if (o->goal == BL_GOAL_COMPARE && !can_read(w)) return BL_E_UNSUPPORTED;
@@ -284,6 +287,11 @@ static bl_status check(const bl_far_work *w)
     if (o->goal == BL_GOAL_WRITE && l == BL_LOADER_TYPING &&
         (w->d == NULL || w->d->write[0] == '\0'))
         return BL_E_UNSUPPORTED;
+    /* What the way cannot address would go elsewhere. */
+    w->job->stage = BL_STAGE_HELLO;
+    if (o->goal == BL_GOAL_WRITE &&
+        bl_pieces_reach(o->pieces, o->piece_count, limit, &w->job->where))
+        return BL_E_RANGE;
     w->job->stage = BL_STAGE_RUN;
     bool starts = w->d != NULL ? w->d->start[0] != '\0' : l == BL_LOADER_ACKED;
     return o->run && !starts ? BL_E_UNSUPPORTED : BL_OK;

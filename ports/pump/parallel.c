@@ -33,6 +33,11 @@ bl_status bl_pump_parallel(const bl_parallel *port, bl_transfer *job)
     if (o->goal != BL_GOAL_WRITE) return BL_E_UNSUPPORTED;
     job->stage = BL_STAGE_HELLO;
     bl_rows_begin(&rows, o->pieces, o->piece_count, o->run, o->entry, port->now(port->context));
+    if (bl_rows_status(&rows) == BL_E_RANGE) {
+        if (!bl_pieces_reach(o->pieces, o->piece_count, 0x10000, &job->where))
+            job->where = o->entry;
+        return BL_E_RANGE;
+    }
     bl_status status = bl_pump_rows(port, &rows);
     if (rows.done > 0) job->stage = BL_STAGE_WRITE;
     if (rows.piece < rows.piece_count) job->where = o->pieces[rows.piece].first + (uint32_t)rows.at;

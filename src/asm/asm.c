@@ -507,6 +507,11 @@ bl_status bl_program_value(const bl_program *a, bl_text name, int64_t *value)
     return BL_OK;
 }
 
+unsigned bl_program_unit_bytes(const bl_program *a)
+{
+    return bl_sheet_unit_bytes(a->sheet);
+}
+
 bool bl_program_label_near(const bl_program *a, uint32_t address, bl_symbol *out)
 {
     uint32_t best = 0;

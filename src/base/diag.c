@@ -31,9 +31,44 @@ static size_t utf8_length(bl_text t)
     return n;
 }
 
-/* Writes up to width characters of a line, each one column wide: control characters, which would
- * move the cursor, become blanks, and bytes that are no text question marks. Returns in *columns
- * how many characters the first mark bytes take. */
+/* The same, of what a terminal may have: 0 for control characters too, U+0080 to U+009F and those
+ * that turn the direction of text included. */
+static size_t shown_length(bl_text t)
+{
+    const uint8_t *b = (const uint8_t *)t.at;
+    size_t n = utf8_length(t);
+    if (n == 1 && (b[0] < 32 || b[0] == 127)) return 0;
+    if (n == 2 && b[0] == 0xC2 && b[1] < 0xA0) return 0;
+    if (n == 3 && b[0] == 0xE2)
+        if ((b[1] == 0x80 && b[2] >= 0xAA && b[2] <= 0xAE) ||
+            (b[1] == 0x81 && b[2] >= 0xA6 && b[2] <= 0xA9))
+            return 0;
+    return n;
+}
+
+bl_status bl_show(bl_text text, bool lines, const bl_writer *w)
+{
+    bl_status status = BL_OK;
+    size_t whole = 0; /* what can go as it is */
+    for (size_t at = 0; at < text.length && status == BL_OK;) {
+        size_t n = shown_length((bl_text){text.at + at, text.length - at});
+        if (n == 0 && lines && (text.at[at] == '\n' || text.at[at] == '\t')) n = 1;
+        if (n > 0) {
+            at += n;
+            continue;
+        }
+        if (at > whole) status = w->write(w->context, text.at + whole, at - whole);
+        if (status == BL_OK) status = bl_print(w, "<%02X>", (unsigned)(uint8_t)text.at[at]);
+        whole = ++at;
+    }
+    if (status == BL_OK && text.length > whole)
+        status = w->write(w->context, text.at + whole, text.length - whole);
+    return status;
+}
+
+/* Writes up to width characters of a line, each one column wide: tabs become blanks, and what a
+ * terminal must not have, question marks. Returns in *columns how many characters the first mark
+ * bytes take. */
 static bl_status write_line(const bl_writer *w, bl_text line, size_t width, size_t mark,
                             size_t *columns)
 {
@@ -42,10 +77,9 @@ static bl_status write_line(const bl_writer *w, bl_text line, size_t width, size
     *columns = 0;
     while (at < line.length && shown < width && n + 4 < sizeof buffer) {
         bl_text rest = {line.at + at, line.length - at};
-        size_t length = utf8_length(rest);
-        bool control = (uint8_t)*rest.at < 32 || *rest.at == 127;
-        if (length == 0 || control) {
-            buffer[n++] = control ? ' ' : '?';
+        size_t length = shown_length(rest);
+        if (length == 0) {
+            buffer[n++] = *rest.at == '\t' ? ' ' : '?';
             length = 1;
         } else {
             memcpy(buffer + n, rest.at, length);
@@ -87,16 +121,20 @@ bl_status bl_diag_render(const bl_diag *d, const bl_writer *w, bool colour)
     static const char *const colours[] = {"\x1b[36m", "\x1b[33m", "\x1b[31m"};
     const char *on = colour ? colours[d->severity] : "", *off = colour ? "\x1b[0m" : "";
     bl_status s = BL_OK;
-    if (d->file != NULL) s = bl_print(w, "%s:", d->file);
+    if (d->file != NULL) s = bl_show(bl_text_of(d->file), false, w);
+    if (s == BL_OK && d->file != NULL) s = bl_print(w, ":");
     if (s == BL_OK && d->line != 0) s = bl_print(w, "%lu:", (unsigned long)d->line);
     if (s == BL_OK && d->line != 0 && d->column != 0)
         s = bl_print(w, "%lu:", (unsigned long)d->column);
     if (s == BL_OK)
-        s = bl_print(w, "%s%s%s:%s %s\n", d->file != NULL ? " " : "", on, names[d->severity], off,
-                     d->message);
+        s = bl_print(w, "%s%s%s:%s ", d->file != NULL ? " " : "", on, names[d->severity], off);
+    if (s == BL_OK) s = bl_show(bl_text_of(d->message), true, w);
+    if (s == BL_OK) s = bl_print(w, "\n");
     if (s == BL_OK && d->source.at != NULL) s = write_source(d, w, on, off);
-    if (s == BL_OK && d->hint != NULL) s = bl_print(w, "    -> %s\n", d->hint);
-    return s;
+    if (s != BL_OK || d->hint == NULL) return s;
+    s = bl_print(w, "    -> ");
+    if (s == BL_OK) s = bl_show(bl_text_of(d->hint), true, w);
+    return s == BL_OK ? bl_print(w, "\n") : s;
 }
 
 unsigned bl_name_tolerance(size_t length)

@@ -23,10 +23,10 @@ static uint64_t count_of(const bl_chip_map *m)
     return first >= end ? 0 : (end - first - 1) / lanes_of(m) + 1;
 }
 
-uint32_t bl_chip_map_size(const bl_chip *chip, const bl_chip_map *map)
+uint64_t bl_chip_map_size(const bl_chip *chip, const bl_chip_map *map)
 {
     uint64_t count = count_of(map), room = chip->part->size - map->offset;
-    return (uint32_t)(map->mirrored && count > room ? room : count);
+    return map->mirrored && count > room ? room : count;
 }
 
 bool bl_chip_map_holds(const bl_chip *chip, const bl_chip_map *map, uint32_t address,
@@ -35,8 +35,10 @@ bool bl_chip_map_holds(const bl_chip *chip, const bl_chip_map *map, uint32_t add
     uint32_t lanes = lanes_of(map);
     if (!bl_range_holds(map->cpu, (bl_range){address, 1}) || address % lanes != map->lane % lanes)
         return false;
-    uint32_t index = (uint32_t)((address - first_of(map)) / lanes);
-    *offset = map->offset + (map->mirrored ? index % (chip->part->size - map->offset) : index);
+    uint64_t index =
+        (address - first_of(map)) / lanes; /* a map that fits is no larger than the chip */
+    uint32_t room = chip->part->size - map->offset;
+    *offset = map->offset + (uint32_t)(map->mirrored ? index % room : index);
     *bits = map->nibble == 0 ? 0xFF : map->nibble == 1 ? 0x0F : 0xF0;
     return true;
 }
@@ -66,7 +68,7 @@ bool bl_chip_address(const bl_chip *chip, uint32_t offset, size_t nth, uint32_t 
 {
     for (size_t k = 0; k < chip->map_count; k++) {
         const bl_chip_map *m = &chip->maps[k];
-        uint32_t size = bl_chip_map_size(chip, m);
+        uint64_t size = bl_chip_map_size(chip, m);
         if (offset < m->offset || offset - m->offset >= size) continue;
         uint64_t seen = (count_of(m) - 1 - (offset - m->offset)) / size + 1; /* by mirrors */
         if (nth >= seen) {

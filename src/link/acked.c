@@ -239,7 +239,11 @@ void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t pi
     a->run = run;
     a->entry = entry;
     a->most = BL_ACKED_ROW;
-    find(a, false, now);
+    uint32_t beyond;
+    if (bl_pieces_reach(pieces, piece_count, 0x10000, &beyond) || (run && entry > 0xFFFF))
+        a->way.status = BL_E_RANGE;
+    else
+        find(a, false, now);
 }
 
 uint32_t bl_acked_where(const bl_acked *a)

@@ -145,7 +145,7 @@ void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8
                                             : payload;
     p->rounds = rounds;
     p->last = (uint32_t)((count + p->payload - 1) / p->payload);
-    if (p->last > 0xFFFF)
+    if (p->last > 0xFFFF || (uint64_t)address + count > (uint64_t)1 << 24)
         p->way.status = BL_E_RANGE;
     else
         send_packet(p, now);

@@ -107,5 +107,11 @@ void bl_rows_begin(bl_rows *r, const bl_piece *pieces, size_t piece_count, bool 
     r->deadline = now + FIRST_US;
     for (size_t i = 0; i < piece_count; i++)
         r->total += pieces[i].count;
-    begin_row(r);
+    uint32_t beyond;
+    /* A row has 16 bits of address, and count 0 at address 0 starts nothing. */
+    if (bl_pieces_reach(pieces, piece_count, 0x10000, &beyond) ||
+        (run && (entry == 0 || entry > 0xFFFF)))
+        r->status = BL_E_RANGE;
+    else
+        begin_row(r);
 }

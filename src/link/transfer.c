@@ -475,11 +475,27 @@ static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most
     }
 }
 
+/* Frames carry addresses of 24 bits: whatever lies beyond is told before anything is done. */
+static bl_status check_addresses(bl_transfer *t)
+{
+    enum { LIMIT = 1 << 24 };
+    const bl_transfer_options *o = &t->options;
+    bl_piece range = {o->range.first, (size_t)o->range.count, NULL};
+    bool reads = o->goal == BL_GOAL_READ;
+    if (reads ? bl_pieces_reach(&range, 1, LIMIT, &t->where)
+              : bl_pieces_reach(o->pieces, o->piece_count, LIMIT, &t->where))
+        return BL_E_RANGE;
+    if (!o->run || o->entry < LIMIT) return BL_OK;
+    t->where = o->entry;
+    return BL_E_RANGE;
+}
+
 bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most,
                            bool *done)
 {
     *done = false;
     *most = BL_NAME_MOST;
+    if (t->stage == BL_STAGE_HELLO && check_addresses(t) != BL_OK) return BL_E_RANGE;
     if (!settle(t)) {
         *done = true;
         return t->blocks_wrong > 0 ? BL_E_DIFFERS : BL_OK;

@@ -48,7 +48,7 @@ TEST(cleat_speaks_octal_words)
     CHECK_CONTAINS(r.out, "verified: Cleat gave all 110 bytes back, and each is right");
     r = expect_code(0, "bootlace send -p sim");
     CHECK_CONTAINS(r.out, "were there already; nothing written");
-    expect_code(0, "bootlace assemble winch.asm -q -o built.bin && bootlace fetch '0o400+110' -o "
+    expect_code(0, "bootlace assemble winch.asm -q -o built.bin && bootlace fetch '0o200+55' -o "
                    "back.bin -p sim && cmp built.bin back.bin");
     /* A word that has changed is told with its place, and mended with its block. */
     r = expect_code(1, "bootlace check -p sim --fault poke='$0110:$5A'");
