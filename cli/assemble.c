@@ -125,9 +125,24 @@ static int run_with_sheet(const bl_sheet *sheet, const char *source, const proje
     return bl_assemble(&o, source, program) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
+static int check_outputs(const char *source)
+{
+    const cli_output outputs[] = {{"-o", given.out},
+                                  {"-l", options.listing},
+                                  {"-y", options.symbols},
+                                  {"--map", options.map},
+                                  {"--depend", depend_path()}};
+    const char *const inputs[] = {source, given.bench_path, NULL};
+    return cli_check_outputs(outputs, G_N_ELEMENTS(outputs), inputs);
+}
+
 static int finish(const bench *b, bl_program *program, const char *source, bl_filetype type)
 {
     bl_radix radix = b != NULL ? b->radix : 0;
+    int code = check_outputs(source); /* what was included is known now */
+    if (code == EXIT_GOOD && given.out != NULL)
+        code = cli_check_binary(bl_program_image(program), type, false);
+    if (code != EXIT_GOOD) return code;
     char *base = g_path_get_basename(source);
     bl_status status = write_product(program, LISTING, options.listing, type, base, radix);
     if (status == BL_OK)
@@ -212,8 +227,10 @@ int command_assemble(int argc, char **argv)
     if (options.watch && given.json) return cli_usage("--watch and --json do not go together");
     if (given.json && given.out != NULL && strcmp(given.out, "-") == 0)
         return cli_usage("-o - and --json would both write to standard output");
+    int code = check_outputs(argv[1]);
+    if (code != EXIT_GOOD) return code;
     if (!options.watch) extras.seen = depend_begin();
-    int code = define_take(&extras);
+    code = define_take(&extras);
     if (code != EXIT_GOOD) return code;
     return options.watch ? watch(argv[1], &extras, type) : run(argv[1], &extras, type);
 }

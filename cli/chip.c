@@ -63,9 +63,15 @@ void work_end(work *k)
 
 bool work_find(const bench *b, const char *name, size_t *index)
 {
-    for (*index = 0; *index < b->chip_count; ++*index)
-        if (g_ascii_strcasecmp(name, b->chips[*index].name) == 0) return true;
-    return false;
+    size_t like = 0, found = 0;
+    for (*index = 0; *index < b->chip_count; ++*index) {
+        if (strcmp(name, b->chips[*index].name) == 0) return true;
+        if (g_ascii_strcasecmp(name, b->chips[*index].name) != 0) continue;
+        like = *index;
+        found++;
+    }
+    *index = like; /* in the other case, when that means one of them alone */
+    return found == 1;
 }
 
 static int find_chip(work *k, const char *name)

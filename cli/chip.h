@@ -49,7 +49,7 @@ int work_burn(work *k, bool compare);
 /* Reads the whole chip, twice, into bytes. */
 int work_read(work *k, connection *c, uint8_t *bytes);
 /* Tells what these contents of the chip are: the logbook knows. */
-void work_identify(work *k, const uint8_t *found);
+int work_identify(work *k, const uint8_t *found);
 
 /* The subcommands. */
 int chip_plan(int argc, char **argv);

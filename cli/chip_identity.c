@@ -45,7 +45,7 @@ static void tell_unknown(const work *k, const uint8_t *found)
     }
 }
 
-void work_identify(work *k, const uint8_t *found)
+int work_identify(work *k, const uint8_t *found)
 {
     uint32_t size = k->chip->part->size, i = 0;
     logbook_content content;
@@ -56,13 +56,16 @@ void work_identify(work *k, const uint8_t *found)
     } else {
         if (logbook_find(k->book, found, size, &content))
             tell_known(k, &content);
-        else
+        else if (logbook_was_read(k->book))
             tell_unknown(k, found);
         tell_checksums("  ", found, size, "");
         compare_today(k, found);
     }
     unsigned wear = logbook_wear(k->book, k->b, k->chip->name, k->copy);
     if (wear > 0) printf("  written to %u time%s\n", wear, wear == 1 ? "" : "s");
+    if (logbook_was_read(k->book)) return EXIT_GOOD;
+    return fail("%s could not be read: what it knows of this chip is not known",
+                logbook_path(k->book));
 }
 
 /* ---- history ---- */
@@ -92,10 +95,12 @@ int chip_history(int argc, char **argv)
     if (code != EXIT_GOOD) return code;
     logbook *book = logbook_open(b, &cli_sink);
     logbook_history(book, b, argc == 2 ? argv[1] : NULL, show_burn, &count);
-    if (count == 0)
+    if (!logbook_was_read(book))
+        code = fail("%s could not be read: there may be more", logbook_path(book));
+    else if (count == 0)
         say("%s: the logbook knows of no chip written for it%s%s", b->name, argc == 2 ? " as " : "",
             argc == 2 ? argv[1] : "");
     logbook_close(book);
     bench_close(b);
-    return EXIT_GOOD;
+    return code;
 }

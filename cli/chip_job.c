@@ -162,6 +162,7 @@ int work_burn(work *k, bool compare)
                                         : chip_given.unprotect ? BL_PROTECT_OFF
                                                                : BL_PROTECT_LEAVE};
     code = work_job(k, &o, &c, &job, true);
+    if (code == EXIT_GOOD) code = connect_keep(&c);
     if (!compare) note_burn(k, &job, code == EXIT_GOOD);
     tell_burn(k, &c, &job, code == EXIT_GOOD, compare);
     bl_transfer_end(&job);
@@ -269,7 +270,7 @@ int chip_read(int argc, char **argv)
     int end = connect_end(&c);
     if (code == EXIT_GOOD) code = end;
     if (code == EXIT_GOOD && given.out != NULL) code = save_read(&k, type, bytes, seconds);
-    if (code == EXIT_GOOD && chip_given.identify) work_identify(&k, bytes);
+    if (code == EXIT_GOOD && chip_given.identify) code = work_identify(&k, bytes);
     g_free(bytes);
     work_end(&k);
     return code;

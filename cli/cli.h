@@ -94,6 +94,19 @@ int cli_read_image(const bench *b, const char *path, const char *at, bl_image **
 /* What kind of image file -f, or else the ending of -o, asks for. Raw binary without either. */
 bl_filetype cli_output_type(void);
 
+/* A file that the command is to write, and the option that names it; path NULL: it is not asked
+ * for. */
+typedef struct cli_output {
+    const char *option, *path;
+} cli_output;
+/* Is an output one of the inputs, another output, or a file that was read? By what the files are,
+ * not by what they are called. Returns an exit code, after telling. inputs ends with NULL. */
+int cli_check_outputs(const cli_output *outputs, size_t count, const char *const *inputs);
+
+/* Would a raw binary of this image be mostly gaps, and huge? Returns an exit code, after telling;
+ * asked: the user has said what gaps are filled with. */
+int cli_check_binary(const bl_image *image, bl_filetype type, bool asked);
+
 /* Writes bytes that lie at first to the file of -o. Returns an exit code, after telling. */
 int cli_save_bytes(bl_filetype type, uint32_t first, const uint8_t *bytes, size_t count,
                    const char *title);

@@ -127,6 +127,12 @@ int connect_programmer(const bench *b, size_t chip, unsigned copy, connection *c
     return code;
 }
 
+int connect_keep(connection *c)
+{
+    if (c->sim == NULL || simulation_save(c->sim, &cli_sink) == BL_OK) return EXIT_GOOD;
+    return EXIT_FAILED;
+}
+
 int connect_end(connection *c)
 {
     int code = EXIT_GOOD;

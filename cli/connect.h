@@ -28,6 +28,9 @@ typedef struct connection {
  * copy (1, 2, ...). Return exit codes, faults told. */
 int connect_board(const bench *b, connection *c);
 int connect_programmer(const bench *b, size_t chip, unsigned copy, connection *c);
+/* Puts what the simulated bench holds now into its state folder: what is told afterwards is so also
+ * when the command is killed. Returns an exit code. */
+int connect_keep(connection *c);
 /* Closes; the simulated bench keeps its state. Returns an exit code. */
 int connect_end(connection *c);
 

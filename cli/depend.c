@@ -28,6 +28,11 @@ static void add_name(GString *out, const char *name)
     }
 }
 
+const char *depend_path(void)
+{
+    return path;
+}
+
 int depend_write(const char *target, const char *bench_file)
 {
     if (path == NULL) return EXIT_GOOD;

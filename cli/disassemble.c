@@ -47,7 +47,7 @@ typedef struct work {
     bl_sheet *sheet;
     bl_image *image;
     GArray *names, *entries;
-    GByteArray *out;
+    host_output out;
     char *symbols;
     bl_disasm_options o;
 } work;
@@ -103,16 +103,11 @@ static int take_options(work *w)
     return code;
 }
 
-static bl_status gather(void *context, const void *bytes, size_t count)
-{
-    g_byte_array_append(context, bytes, (guint)count);
-    return BL_OK;
-}
-
 static int write_source(work *w)
 {
     bl_disasm_counts counts;
-    bl_writer all = {w->out, gather};
+    bl_writer all;
+    host_output_begin(&w->out, &all);
     bl_status status = bl_disassemble(&w->o, &counts, &all);
     if (status == BL_E_RANGE)
         return fail("nothing of the image lies in %s",
@@ -121,14 +116,10 @@ static int write_source(work *w)
     if (counts.code == 0)
         say("no code was found: the image has no entry point, and no vector points into it; give "
             "--code ADDRESS, or --all");
-    if (given.out == NULL || strcmp(given.out, "-") == 0)
-        return cli_out.write(cli_out.context, w->out->data, w->out->len) == BL_OK ? EXIT_GOOD
-                                                                                  : EXIT_FAILED;
-    host_output out;
-    bl_writer writer;
-    host_output_begin(&out, &writer);
-    writer.write(writer.context, w->out->data, w->out->len);
-    if (host_output_end(&out, given.out, &cli_sink) != BL_OK) return EXIT_FAILED;
+    bool console = given.out == NULL || strcmp(given.out, "-") == 0;
+    status = host_output_end(&w->out, console ? "-" : given.out, &cli_sink);
+    if (status != BL_OK) return EXIT_FAILED;
+    if (console) return EXIT_GOOD;
     say("%s: %lu instructions, %lu labels, %lu of data", given.out,
         (unsigned long)counts.instructions, (unsigned long)counts.labels,
         (unsigned long)counts.data);
@@ -160,17 +151,19 @@ int command_disassemble(int argc, char **argv)
     bench *b = NULL;
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc != 2) return cli_usage("no file given: bootlace disassemble FILE -c CPU");
-    int code = options.cpu == NULL ? cli_bench(false, &b) : EXIT_GOOD;
+    const cli_output out = {"-o", given.out};
+    const char *const inputs[] = {argv[1], options.symbols, NULL};
+    int code = cli_check_outputs(&out, 1, inputs);
+    if (code == EXIT_GOOD && options.cpu == NULL) code = cli_bench(false, &b);
     if (code != EXIT_GOOD) return code;
     if (options.cpu == NULL && b == NULL)
         return cli_usage("no CPU given: use -c CPU, or a bench file; bootlace cpus lists CPUs");
     work w = {.names = g_array_new(FALSE, FALSE, sizeof(bl_disasm_name)),
-              .entries = g_array_new(FALSE, FALSE, sizeof(uint32_t)),
-              .out = g_byte_array_new()};
+              .entries = g_array_new(FALSE, FALSE, sizeof(uint32_t))};
     code = disassemble(argv[1], b, &w);
     g_array_free(w.names, TRUE);
     g_array_free(w.entries, TRUE);
-    g_byte_array_free(w.out, TRUE);
+    host_output_drop(&w.out);
     g_free(w.symbols);
     bl_image_close(w.image);
     bl_sheet_close(w.sheet);

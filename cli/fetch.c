@@ -52,7 +52,10 @@ static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connectio
 int transfer_fetch(connection *c, bl_range range, bl_filetype type)
 {
     const bench *b = c->b;
-    uint8_t *bytes = g_malloc((size_t)range.count);
+    uint8_t *bytes = range.count > SIZE_MAX / 2 ? NULL : g_try_malloc((size_t)range.count);
+    if (bytes == NULL)
+        return fail("%llu bytes are more than there is memory for",
+                    (unsigned long long)range.count);
     bool twice;
     int code = fetch_bytes(b, range, bytes, c, &twice);
     if (code == EXIT_GOOD)

@@ -149,10 +149,11 @@ static int show(int argc, char **argv)
     return code;
 }
 
-int image_write(const bl_image *image, bl_filetype type, uint8_t fill)
+int image_write(const bl_image *image, bl_filetype type, uint8_t fill, bool asked)
 {
     host_output out;
     bl_writer writer;
+    if (cli_check_binary(image, type, asked) != EXIT_GOOD) return EXIT_USAGE;
     host_output_begin(&out, &writer);
     char *title = g_path_get_basename(given.out);
     bl_status status = bl_imagefile_write(type, image, fill, title, &writer);
@@ -185,11 +186,14 @@ static int convert(int argc, char **argv)
                                   : "one file at a time");
     bl_filetype type;
     if (image_output_type(&type) != EXIT_GOOD) return EXIT_USAGE;
+    if (cli_check_outputs(&(cli_output){"-o", given.out}, 1,
+                          (const char *const[]){argv[1], NULL}) != EXIT_GOOD)
+        return EXIT_USAGE;
     if (options.fill != NULL && where_number("--fill", options.fill, 255, &fill) != EXIT_GOOD)
         return EXIT_USAGE;
     int code = cli_read_image(NULL, argv[1], options.at, &image);
     if (code == EXIT_GOOD) code = cut(&image);
-    if (code == EXIT_GOOD) code = image_write(image, type, (uint8_t)fill);
+    if (code == EXIT_GOOD) code = image_write(image, type, (uint8_t)fill, options.fill != NULL);
     if (code == EXIT_GOOD)
         say("%s: %lu bytes as %s%s", given.out, (unsigned long)bl_image_size(image),
             bl_filetype_text(type),

@@ -64,6 +64,13 @@ static int fill_byte(uint8_t *fill)
     return code;
 }
 
+/* The files that were read are known by now. */
+static int check_output(void)
+{
+    const char *const none[] = {NULL};
+    return cli_check_outputs(&(cli_output){"-o", given.out}, 1, none);
+}
+
 /* ---- join ---- */
 
 static int add_file(bl_image *all, const char *name)
@@ -96,7 +103,8 @@ int image_join(int argc, char **argv)
         return fail("out of memory");
     for (int i = 1; i < argc && code == EXIT_GOOD; i++)
         code = add_file(all, argv[i]);
-    if (code == EXIT_GOOD) code = image_write(all, type, fill);
+    if (code == EXIT_GOOD) code = check_output();
+    if (code == EXIT_GOOD) code = image_write(all, type, fill, options.fill != NULL);
     if (code == EXIT_GOOD)
         say("%s: %lu bytes of %d files as %s", given.out, (unsigned long)bl_image_size(all),
             argc - 1, bl_filetype_text(type));
@@ -125,7 +133,8 @@ int image_cut(int argc, char **argv)
         code = where_range(&(places){.b = b, .count = PLACES_FILE}, "-r", options.range, &range);
     if (code == EXIT_GOOD) code = read_one(argv[1], &image);
     if (code == EXIT_GOOD) code = image_keep(&image, range, options.range);
-    if (code == EXIT_GOOD) code = image_write(image, type, fill);
+    if (code == EXIT_GOOD) code = check_output();
+    if (code == EXIT_GOOD) code = image_write(image, type, fill, options.fill != NULL);
     if (code == EXIT_GOOD)
         say("%s: %lu bytes as %s", given.out, (unsigned long)bl_image_size(image),
             bl_filetype_text(type));

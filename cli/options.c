@@ -1,5 +1,6 @@
 /* options.c - option tables and what they name: bench files, images. */
 #include "cli.h"
+#include "replace.h"
 #include "where.h"
 
 #include <stdlib.h>
@@ -188,6 +189,44 @@ bl_filetype cli_output_type(void)
         return bl_filetype_named((bl_text){given.format, strlen(given.format)});
     return given.out == NULL ? BL_FILE_BIN
                              : bl_filetype_of((bl_text){given.out, strlen(given.out)});
+}
+
+int cli_check_outputs(const cli_output *outputs, size_t count, const char *const *inputs)
+{
+    for (size_t i = 0; i < count; i++) {
+        const char *path = outputs[i].path;
+        if (path == NULL) continue;
+        bool console = strcmp(path, "-") == 0;
+        for (size_t k = 0; k < i; k++)
+            if (outputs[k].path != NULL && (strcmp(path, outputs[k].path) == 0 ||
+                                            (!console && replace_same(path, outputs[k].path))))
+                return cli_usage("%s %s: that is also the file of %s", outputs[i].option, path,
+                                 outputs[k].option);
+        if (console) continue;
+        for (const char *const *in = inputs; *in != NULL; in++)
+            if (strcmp(path, *in) == 0 || replace_same(path, *in))
+                return cli_usage("%s %s: that is the file that is read", outputs[i].option, path);
+        if (host_was_read(path))
+            return cli_usage(
+                "%s %s: that file was read; it would be replaced by what was made of it",
+                outputs[i].option, path);
+    }
+    return EXIT_GOOD;
+}
+
+int cli_check_binary(const bl_image *image, bl_filetype type, bool asked)
+{
+    enum { MOST = 16 << 20 };
+    size_t pieces = bl_image_pieces(image);
+    if (type != BL_FILE_BIN || pieces < 2 || asked) return EXIT_GOOD;
+    bl_piece first = bl_image_piece(image, 0), last = bl_image_piece(image, pieces - 1);
+    uint64_t size = (uint64_t)last.first + last.count - first.first;
+    if (size <= MOST) return EXIT_GOOD;
+    return cli_usage(
+        "a raw binary of this would have %llu bytes, of which %llu are in the image\n"
+        "  write hex or srec; or cut a part out with image cut; or have it filled, with "
+        "image convert --fill",
+        (unsigned long long)size, (unsigned long long)bl_image_size(image));
 }
 
 int cli_save_bytes(bl_filetype type, uint32_t first, const uint8_t *bytes, size_t count,

@@ -90,6 +90,8 @@ static int load(work *k, const char *operand)
 static int settle(work *k)
 {
     const bl_dialogue *d = k->b != NULL ? k->b->link_dialogue : NULL;
+    const char *const none[] = {NULL}; /* what was read is known */
+    if (cli_check_outputs(&(cli_output){"-o", given.out}, 1, none) != EXIT_GOOD) return EXIT_USAGE;
     if (options.typed && (options.enter || options.have != NULL || options.range != NULL))
         return cli_usage("--typed goes with none of --enter, --have and -r");
     if (options.typed && (d == NULL || d->write[0] == '\0'))

@@ -65,7 +65,10 @@ static int send_with_book(const bench *b, payload *l, bl_transfer_options *o, co
     bl_piece *known = pieces_of(last, &o->known_count);
     o->known = known;
     int code = run_job(b, l, o, c, job);
-    if (code == EXIT_GOOD) logbook_sent(book, b, line, l->image);
+    if (code == EXIT_GOOD)
+        logbook_sent(book, b, line, l->image);
+    else if (job->bytes_written > 0)
+        logbook_forget_sent(book, b, line); /* so that the next looks, and keeps what is right */
     g_free(known);
     bl_image_close(last);
     g_free(line);
@@ -184,6 +187,7 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
     bl_transfer job = {.block_count = 0};
     int code = !w->compare && connect_is_eyelet(c->b) ? send_with_book(c->b, l, &o, c, &job)
                                                       : run_job(c->b, l, &o, c, &job);
+    if (code == EXIT_GOOD) code = connect_keep(c);
     char *said = code == EXIT_GOOD && w->run && !w->stay && given.json ? connect_hear(c) : NULL;
     if (given.json)
         show_json(c, &job, l, said, code == EXIT_GOOD);

@@ -84,11 +84,17 @@ bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value
     return false;
 }
 
+enum { MOST_NAME = 40 };
+
 bool bench_identifier(reader *r, yaml_node_t *node, const char *name)
 {
     bool good = g_ascii_isalpha(name[0]);
     for (const char *p = name; *p != '\0'; p++)
         good = good && (g_ascii_isalnum(*p) || *p == '_');
+    if (strlen(name) > MOST_NAME) {
+        yaml_fault(&r->yaml, node, NULL, "a name has at most %d characters", MOST_NAME);
+        return false;
+    }
     if (!good)
         yaml_fault(&r->yaml, node, "letters, digits and _; a letter first",
                    "'%s' cannot be used as a name", name);
@@ -350,6 +356,22 @@ static void take_folders(reader *r)
     g_free(stem);
 }
 
+/* A bench file comes from anywhere: what it has written lies in its own folder, unless it says
+ * openly where. */
+static void check_inside(reader *r, const char *key, const char *path)
+{
+    if (path == NULL || g_path_is_absolute(path)) return;
+    int depth = 0;
+    char **parts = g_strsplit(path, "/", 0);
+    for (char **p = parts; *p != NULL && depth >= 0; p++)
+        depth += strcmp(*p, "..") == 0 ? -1 : **p == '\0' || strcmp(*p, ".") == 0 ? 0 : 1;
+    g_strfreev(parts);
+    if (depth >= 0) return;
+    yaml_fault(&r->yaml, yaml_key(&r->yaml, yaml_root(&r->yaml), key),
+               "a path within it, or a whole one that begins with /",
+               "'%s' leads out of the project's folder: %s", key, path);
+}
+
 static void take_machine(reader *r)
 {
     yaml_node_t *root = yaml_root(&r->yaml);
@@ -358,6 +380,8 @@ static void take_machine(reader *r)
     b->name = f->bench;
     b->version = f->version;
     b->logbook = f->logbook;
+    check_inside(r, "logbook", f->logbook);
+    check_inside(r, "out", f->out);
     take_folders(r);
     b->radix = BL_HEX;
     if (f->radix != NULL && strcmp(f->radix, "octal") == 0) b->radix = BL_OCTAL;

@@ -52,7 +52,7 @@ static bool maps_meet(const bl_chip_map *a, const bl_chip_map *b)
 
 static void check_meeting(reader *r, yaml_node_t *node, const bl_chip *c, const bl_chip_map *m)
 {
-    for (const bl_chip *o = r->b->chips; o <= c; o++)
+    for (const bl_chip *o = r->b->chips; o <= c && r->yaml.faults < 100; o++)
         for (size_t k = 0; k < o->map_count; k++)
             if (maps_meet(&o->maps[k], m))
                 yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "cpu"), NULL,
@@ -149,27 +149,109 @@ void bench_take_chips(reader *r)
 {
     yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "chips");
     r->b->chips = g_new0(bl_chip, r->file->chips_count + 1);
-    for (unsigned i = 0; i < r->file->chips_count; i++)
+    enum { MOST_BYTES = 32 << 20 };
+    uint64_t bytes = 0;
+    for (unsigned i = 0; i < r->file->chips_count; i++) {
         take_chip(r, list, i);
+        if (r->b->chips[i].part != NULL) bytes += r->b->chips[i].part->size;
+    }
+    if (bytes > MOST_BYTES)
+        yaml_fault(&r->yaml, list, "describe them in several bench files",
+                   "the chips hold more than 32 MiB together");
     r->b->chip_count = r->file->chips_count;
+}
+
+/* ---- is all ROM held? ---- */
+
+/* Chips answer alike all over a range between two edges of maps and holes, but for their lanes:
+ * there it is enough to look at as many addresses as the lanes go round in. */
+static int by_address(const void *a, const void *b)
+{
+    uint64_t x = *(const uint64_t *)a, y = *(const uint64_t *)b;
+    return x < y ? -1 : x > y;
+}
+
+/* Where something may change within an area, in bytes, rising; the first is its beginning. */
+static GArray *edges_of(const bench *b, const bl_area *a)
+{
+    bl_range area = bench_bytes(b, a->range);
+    GArray *edges = g_array_new(FALSE, FALSE, sizeof(uint64_t));
+    uint64_t first = area.first, end = first + area.count;
+    g_array_append_val(edges, first);
+    for (size_t i = 0; i < a->hole_count; i++) {
+        bl_range hole = bench_bytes(b, a->holes[i]);
+        uint64_t behind = (uint64_t)hole.first + hole.count;
+        if (behind < end) g_array_append_val(edges, behind);
+    }
+    for (size_t i = 0; i < b->chip_count; i++)
+        for (size_t k = 0; k < b->chips[i].map_count; k++) {
+            bl_range cpu = b->chips[i].maps[k].cpu;
+            uint64_t begins = cpu.first, ends = begins + cpu.count;
+            if (begins > first && begins < end) g_array_append_val(edges, begins);
+            if (ends > first && ends < end) g_array_append_val(edges, ends);
+        }
+    g_array_sort(edges, by_address);
+    return edges;
+}
+
+/* After so many addresses all lanes have come round; 0: they never do within reason. */
+static unsigned lanes_period(const bench *b)
+{
+    enum { MOST = 5040 };
+    unsigned period = 1;
+    for (size_t i = 0; i < b->chip_count; i++)
+        for (size_t k = 0; k < b->chips[i].map_count; k++) {
+            unsigned lanes = MAX(b->chips[i].maps[k].lanes, 1u), n = period;
+            while (n % lanes != 0)
+                n += period;
+            if (n > MOST) return 0;
+            period = n;
+        }
+    return period;
+}
+
+/* The first byte of an area that is not held whole, and which bits of it are. */
+static bool find_unheld(const bench *b, const bl_area *a, unsigned period, uint64_t *where,
+                        uint8_t *bits)
+{
+    bl_range area = bench_bytes(b, a->range);
+    uint64_t end = (uint64_t)area.first + area.count;
+    unsigned wide = bl_sheet_unit_bytes(b->sheet);
+    GArray *edges = edges_of(b, a);
+    bool found = false;
+    for (guint i = 0; i < edges->len && !found; i++) {
+        uint64_t from = g_array_index(edges, uint64_t, i),
+                 next = i + 1 < edges->len ? g_array_index(edges, uint64_t, i + 1) : end;
+        for (uint64_t at = from; at < next && at < from + period && !found; at++) {
+            bl_range unit = {(uint32_t)(at / wide), 1};
+            *where = at;
+            found = bl_area_holds(a, unit) &&
+                    (*bits = bl_chip_bits(b->chips, b->chip_count, (uint32_t)at)) != 0xFF;
+        }
+    }
+    g_array_free(edges, TRUE);
+    return found;
 }
 
 /* ROM that no chip answers for reads as nothing. */
 void bench_check_rom(reader *r)
 {
     yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "areas");
+    unsigned period = lanes_period(r->b);
+    if (period == 0) {
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, yaml_root(&r->yaml), "chips"), NULL,
+                   "so many different numbers of lanes cannot work together");
+        return;
+    }
     for (size_t i = 0; i < r->b->area_count; i++) {
         const bl_area *a = &r->b->areas[i];
         if (a->kind != BL_AREA_ROM) continue;
-        for (uint64_t at = a->range.first; at < a->range.first + a->range.count; at++) {
-            if (!bl_area_holds(a, (bl_range){(uint32_t)at, 1})) continue;
-            uint8_t bits = bl_chip_bits(r->b->chips, r->b->chip_count, (uint32_t)at);
-            if (bits == 0xFF) continue;
-            yaml_fault(&r->yaml, yaml_item(&r->yaml, list, i), "map a chip there, under 'chips'",
-                       bits == 0 ? "area '%s' is ROM, and no chip holds $%04lX"
-                                 : "area '%s' is ROM, and only half of the byte at $%04lX is held",
-                       a->name, (unsigned long)at);
-            break;
-        }
+        uint64_t at;
+        uint8_t bits;
+        if (!find_unheld(r->b, a, period, &at, &bits)) continue;
+        yaml_fault(&r->yaml, yaml_item(&r->yaml, list, i), "map a chip there, under 'chips'",
+                   bits == 0 ? "area '%s' is ROM, and no chip holds $%04lX"
+                             : "area '%s' is ROM, and only half of the byte at $%04lX is held",
+                   a->name, (unsigned long)(at / bl_sheet_unit_bytes(r->b->sheet)));
     }
 }

@@ -17,8 +17,11 @@ bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_
     while (*end != '\0' && u->name != NULL && strcmp(end, u->name) != 0)
         u++;
     good = good && u->name != NULL;
-    if (good) *value = number * u->worth;
-    if (good && *value >= least && *value <= most) return true;
+    double found = good ? number * u->worth : 0;
+    if (good && found >= least && found <= most) {
+        *value = found;
+        return true;
+    }
     yaml_fault(&r->yaml, node, NULL,
                good ? "%s is too small or too large here" : "'%s' needs a unit: like 10 %s", text,
                units[0].name);

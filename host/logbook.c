@@ -1,16 +1,20 @@
 /* logbook.c - four tables' worth of memory. */
 #include "logbook.h"
 
+#include <fcntl.h>
 #include <glib.h>
 #include <sqlite3.h>
 #include <string.h>
 #include <time.h>
+#include <unistd.h>
 
 #include "bootlace/crc.h"
 #include "files.h"
 
 struct logbook {
     sqlite3 *db; /* NULL: there is none */
+    bool told;   /* that something could not be written */
+    bool unread; /* something could not be read */
     const bl_sink *sink;
     char *path;
 };
@@ -31,6 +35,33 @@ static void give_up(logbook *l, const char *why)
               "the logbook cannot be used: %s", why);
     sqlite3_close(l->db);
     l->db = NULL;
+    l->unread = true;
+}
+
+bool logbook_was_read(const logbook *l)
+{
+    return !l->unread;
+}
+
+const char *logbook_path(const logbook *l)
+{
+    return l->path;
+}
+
+/* What is in it can still be read. */
+static void cannot_write(logbook *l, const char *why)
+{
+    if (!l->told)
+        bl_report(l->sink, BL_WARNING, l->path, 0, "nothing else depends on it",
+                  "the logbook cannot be written: %s", why);
+    l->told = true;
+}
+
+/* Others than its owner have no business in it. */
+static void make_private(const char *path)
+{
+    int fd = open(path, O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0600);
+    if (fd >= 0) close(fd);
 }
 
 logbook *logbook_open(const bench *b, const bl_sink *sink)
@@ -42,14 +73,19 @@ logbook *logbook_open(const bench *b, const bl_sink *sink)
                   ? host_path_in(b->folder, b->logbook)
                   : g_build_filename(g_get_user_data_dir(), "bootlace", "logbook.sqlite", NULL);
     char *folder = g_path_get_dirname(l->path);
-    g_mkdir_with_parents(folder, 0777);
+    g_mkdir_with_parents(folder, 0700);
     g_free(folder);
+    make_private(l->path);
     if (sqlite3_open(l->path, &l->db) != SQLITE_OK) {
         give_up(l, sqlite3_errmsg(l->db));
         return l;
     }
     sqlite3_busy_timeout(l->db, 3000);
-    if (sqlite3_exec(l->db, layout, NULL, NULL, &error) != SQLITE_OK) give_up(l, error);
+    int result = sqlite3_exec(l->db, layout, NULL, NULL, &error);
+    if (result == SQLITE_READONLY || result == SQLITE_IOERR)
+        cannot_write(l, error); /* it may have been laid out before */
+    else if (result != SQLITE_OK)
+        give_up(l, error);
     sqlite3_free(error);
     return l;
 }
@@ -88,10 +124,21 @@ static void run(logbook *l, sqlite3_stmt *s)
 {
     if (s == NULL) return;
     bool good = sqlite3_step(s) == SQLITE_DONE;
-    char *why = good ? NULL : g_strdup(sqlite3_errmsg(l->db));
+    if (!good) cannot_write(l, sqlite3_errmsg(l->db));
     sqlite3_finalize(s);
-    if (!good) give_up(l, why);
-    g_free(why);
+}
+
+/* The next row of what was asked for. False: there is no more, or it cannot be read. */
+static bool next_row(logbook *l, sqlite3_stmt *s)
+{
+    int result = s != NULL ? sqlite3_step(s) : SQLITE_DONE;
+    if (result == SQLITE_ROW) return true;
+    if (result != SQLITE_DONE) {
+        bl_report(l->sink, BL_WARNING, l->path, 0, NULL, "the logbook cannot be read: %s",
+                  sqlite3_errmsg(l->db));
+        l->unread = true;
+    }
+    return false;
 }
 
 static const char *text_at(sqlite3_stmt *s, int column)
@@ -114,7 +161,8 @@ void logbook_built(logbook *l, const bench *b, const bl_image *image)
     for (size_t i = 0; i < b->chip_count; i++) {
         const bl_chip *c = &b->chips[i];
         uint32_t used, size = c->part->size;
-        uint8_t *bytes = g_malloc(size);
+        uint8_t *bytes = g_try_malloc(size);
+        if (bytes == NULL) continue;
         bl_chip_contents(c, image, bytes, &used);
         run(l, prepare(l, "INSERT OR IGNORE INTO contents VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
                        "tttiiiii", b->name, c->name, version_of(b), (int64_t)size,
@@ -144,7 +192,7 @@ bool logbook_find(logbook *l, const uint8_t *bytes, uint32_t size, logbook_conte
                 "iiii", (int64_t)size, (int64_t)bl_crc32(0, bytes, size),
                 (int64_t)bl_crc16(0, bytes, size), (int64_t)bl_sum16(0, bytes, size));
     if (s == NULL) return false;
-    bool there = sqlite3_step(s) == SQLITE_ROW;
+    bool there = next_row(l, s);
     if (there) {
         g_strlcpy(found->bench, text_at(s, 0), sizeof found->bench);
         g_strlcpy(found->chip, text_at(s, 1), sizeof found->chip);
@@ -161,7 +209,7 @@ unsigned logbook_wear(logbook *l, const bench *b, const char *chip, unsigned cop
         l, "SELECT count(*) FROM burns WHERE bench = ?1 AND chip = ?2 AND copy = ?3 AND pages > 0",
         "tti", b->name, chip, (int64_t)copy);
     if (s == NULL) return 0;
-    unsigned count = sqlite3_step(s) == SQLITE_ROW ? (unsigned)sqlite3_column_int64(s, 0) : 0;
+    unsigned count = next_row(l, s) ? (unsigned)sqlite3_column_int64(s, 0) : 0;
     sqlite3_finalize(s);
     return count;
 }
@@ -178,7 +226,7 @@ void logbook_history(logbook *l, const bench *b, const char *chip, logbook_visit
         " rowid",
         "tt", b->name, chip != NULL ? chip : "");
     if (s == NULL) return;
-    while (sqlite3_step(s) == SQLITE_ROW) {
+    while (next_row(l, s)) {
         logbook_burn burn = {.chip = text_at(s, 0),
                              .copy = (unsigned)sqlite3_column_int64(s, 1),
                              .part = text_at(s, 2),
@@ -225,6 +273,13 @@ void logbook_sent(logbook *l, const bench *b, const char *line, const bl_image *
     g_string_free(records, TRUE);
 }
 
+void logbook_forget_sent(logbook *l, const bench *b, const char *line)
+{
+    char *path = whole_path(b);
+    run(l, prepare(l, "DELETE FROM sendings WHERE bench = ?1 AND line = ?2", "tt", path, line));
+    g_free(path);
+}
+
 void logbook_last_sent(logbook *l, const bench *b, const char *line, bl_image **image)
 {
     static const bl_sink silent = {NULL, NULL};
@@ -232,7 +287,7 @@ void logbook_last_sent(logbook *l, const bench *b, const char *line, bl_image **
     sqlite3_stmt *s =
         prepare(l, "SELECT records FROM sendings WHERE bench = ?1 AND line = ?2", "tt", path, line);
     *image = NULL;
-    if (s != NULL && sqlite3_step(s) == SQLITE_ROW && bl_image_open(&host_memory, image) == BL_OK) {
+    if (next_row(l, s) && bl_image_open(&host_memory, image) == BL_OK) {
         const char *text = text_at(s, 0);
         if (bl_imagefile_read(BL_FILE_HEX, l->path, text, strlen(text), 0, *image, &silent) !=
             BL_OK) {

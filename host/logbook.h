@@ -29,6 +29,10 @@ typedef struct logbook_burn {
 
 /* Never fails: without a file it remembers and finds nothing, having told why. */
 logbook *logbook_open(const bench *b, const bl_sink *sink);
+/* Could all be read that was asked for? When not, that it found nothing says nothing. */
+bool logbook_was_read(const logbook *l);
+/* Where it is. */
+const char *logbook_path(const logbook *l);
 void logbook_close(logbook *l);
 
 /* What is built for each chip now. */
@@ -49,6 +53,8 @@ void logbook_history(logbook *l, const bench *b, const char *chip, logbook_visit
  * port, and of which simulated bench. It may no longer be there: whoever believes it must prove it.
  */
 void logbook_sent(logbook *l, const bench *b, const char *line, const bl_image *image);
+/* What was sent is there no more, or in part: a sending that broke off. */
+void logbook_forget_sent(logbook *l, const bench *b, const char *line);
 /* *image is to be closed, and NULL when nothing is known. */
 void logbook_last_sent(logbook *l, const bench *b, const char *line, bl_image **image);
 

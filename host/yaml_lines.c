@@ -1,15 +1,87 @@
 /* yaml_lines.c - lines of values, and unknown keys with the nearest known one. */
 #include "yaml_lines.h"
 
+#include <glib.h>
 #include <stdio.h>
 #include <string.h>
+
+enum {
+    MOST_BYTES = 1 << 20,
+    MOST_TOKENS = 50000,
+    MOST_DEPTH = 16,
+    MOST_FAULTS = 100,
+};
+
+static bool refuse(yaml_file *f, const yaml_token_t *t, const char *hint, const char *why)
+{
+    bl_report(f->sink, BL_ERROR, f->path, t != NULL ? (uint32_t)t->start_mark.line + 1 : 0, hint,
+              "%s", why);
+    return false;
+}
+
+/* What a terminal, or a file name, should not have. Tabs are the only ones that YAML text needs. */
+static bool has_control(const yaml_token_t *t)
+{
+    const uint8_t *b = t->data.scalar.value;
+    for (size_t i = 0; i < t->data.scalar.length; i++)
+        if ((b[i] < ' ' && b[i] != '\t' && b[i] != '\n') || b[i] == 0x7F ||
+            (b[i] == 0xC2 && b[i + 1] >= 0x80 && b[i + 1] < 0xA0))
+            return true;
+    return false;
+}
+
+/* May the parser have this token? A file from anywhere must not make it work for minutes. */
+static bool check_token(yaml_file *f, const yaml_token_t *t, unsigned *count, unsigned *depth)
+{
+    switch (t->type) {
+    case YAML_BLOCK_SEQUENCE_START_TOKEN:
+    case YAML_BLOCK_MAPPING_START_TOKEN:
+    case YAML_FLOW_SEQUENCE_START_TOKEN:
+    case YAML_FLOW_MAPPING_START_TOKEN: ++*depth; break;
+    case YAML_BLOCK_END_TOKEN:
+    case YAML_FLOW_SEQUENCE_END_TOKEN:
+    case YAML_FLOW_MAPPING_END_TOKEN: *depth -= *depth > 0; break;
+    case YAML_ALIAS_TOKEN:
+    case YAML_ANCHOR_TOKEN:
+        return refuse(f, t, "write it out where it is needed", "anchors and aliases are not used");
+    case YAML_SCALAR_TOKEN:
+        if (has_control(t)) return refuse(f, t, NULL, "this text has a control character in it");
+        break;
+    default: break;
+    }
+    if (*depth > MOST_DEPTH)
+        return refuse(f, t, NULL, "lists and maps are nested more than 16 deep");
+    if (++*count > MOST_TOKENS) return refuse(f, t, NULL, "the file holds more than 50,000 items");
+    return true;
+}
+
+/* Looks through the file, token by token, before anything is made of it. What is malformed is left
+ * to whoever reads it for good. */
+static bool check_tokens(yaml_file *f)
+{
+    yaml_parser_t parser;
+    yaml_token_t token;
+    unsigned count = 0, depth = 0;
+    bool good = true, more = true;
+    if (f->length > MOST_BYTES) return refuse(f, NULL, NULL, "the file is larger than 1 MiB");
+    if (!yaml_parser_initialize(&parser)) return refuse(f, NULL, NULL, "out of memory");
+    yaml_parser_set_input_string(&parser, (const unsigned char *)f->text, f->length);
+    while (good && more && yaml_parser_scan(&parser, &token)) {
+        more = token.type != YAML_STREAM_END_TOKEN && token.type != YAML_NO_TOKEN;
+        good = check_token(f, &token, &count, &depth);
+        yaml_token_delete(&token);
+    }
+    yaml_parser_delete(&parser);
+    return good;
+}
 
 bool yaml_file_open(yaml_file *f, const char *path, const char *text, size_t length,
                     const bl_sink *sink)
 {
     yaml_parser_t parser;
     *f = (yaml_file){.path = path, .text = text, .length = length, .sink = sink};
-    if (!yaml_parser_initialize(&parser)) return false;
+    if (!check_tokens(f)) return false;
+    if (!yaml_parser_initialize(&parser)) return refuse(f, NULL, NULL, "out of memory");
     yaml_parser_set_input_string(&parser, (const unsigned char *)text, length);
     bool good = yaml_parser_load(&parser, &f->document);
     if (!good) {
@@ -94,6 +166,9 @@ void yaml_fault(yaml_file *f, const yaml_node_t *node, const char *hint, const c
     vsnprintf(text, sizeof text, message, list);
     va_end(list);
     f->faults++;
+    if (f->faults == MOST_FAULTS + 1)
+        bl_report(f->sink, BL_ERROR, f->path, 0, NULL, "more faults are not shown");
+    if (f->faults > MOST_FAULTS) return;
     if (f->sink == NULL || f->sink->report == NULL) return;
     bl_diag d = {.severity = BL_ERROR, .file = f->path, .message = text, .hint = hint};
     if (node != NULL) {
@@ -137,6 +212,7 @@ static void check_mapping(yaml_file *f, yaml_node_t *node, const cyaml_schema_fi
         yaml_fault(f, node, NULL, "keys and values are expected here");
         return;
     }
+    GHashTable *seen = g_hash_table_new(g_str_hash, g_str_equal);
     for (yaml_node_pair_t *p = node->data.mapping.pairs.start; p < node->data.mapping.pairs.top;
          p++) {
         yaml_node_t *key = yaml_document_get_node(&f->document, p->key);
@@ -148,17 +224,14 @@ static void check_mapping(yaml_file *f, yaml_node_t *node, const cyaml_schema_fi
         const char *name = (const char *)key->data.scalar.value;
         while (s->key != NULL && strcmp(s->key, name) != 0)
             s++;
-        for (yaml_node_pair_t *q = node->data.mapping.pairs.start; q < p; q++) {
-            yaml_node_t *other = yaml_document_get_node(&f->document, q->key);
-            if (other->type == YAML_SCALAR_NODE &&
-                strcmp((const char *)other->data.scalar.value, name) == 0)
-                yaml_fault(f, key, NULL, "'%s' is given twice", name);
-        }
+        if (!g_hash_table_add(seen, (gpointer)(uintptr_t)name))
+            yaml_fault(f, key, NULL, "'%s' is given twice", name);
         if (s->key == NULL)
             unknown_key(f, key, fields);
         else
             check(f, yaml_document_get_node(&f->document, p->value), &s->value);
     }
+    g_hash_table_destroy(seen);
     for (const cyaml_schema_field_t *s = fields; s->key != NULL; s++)
         if ((s->value.flags & CYAML_FLAG_OPTIONAL) == 0 && yaml_key(f, node, s->key) == NULL)
             yaml_fault(f, node, NULL, "'%s' is missing here", s->key);

@@ -31,7 +31,7 @@ enum {
 };
 
 #define MOST_FILL      0x1000000L /* bytes that one .fill may make */
-#define MOST_IMAGE     0x4000000L /* bytes in all */
+#define MOST_IMAGE     0x1000000L /* bytes in all */
 #define MOST_EXPANSION 0x800000L  /* bytes of text that macros and repeats may make in all */
 #define MOST_INCLUDED  0x1000000L /* bytes of text that includes may bring in all */
 #define MOST_LOADS     10000      /* sources that may be asked for in all */

@@ -17,7 +17,8 @@ void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t 
 {
     a->emitted += count;
     if (a->emitted > (uint64_t)MOST_IMAGE) {
-        asm_error_at(a, s, NULL, NULL, "the program has more than 64 MiB of bytes");
+        asm_error_at(a, s, NULL, NULL, "the program has more than %ld MiB of bytes",
+                     MOST_IMAGE >> 20);
         a->fatal = BL_E_SYNTAX;
         return;
     }

@@ -3,6 +3,8 @@
 #include "asm.h"
 
 enum { ROW = 6 }; /* units on a line, at most */
+#define MOST_ROWS                                                                                  \
+    1000000ul /* that only go on with bytes; of what is behind them the first row is shown */
 
 typedef struct lister {
     bl_program *a;
@@ -13,7 +15,8 @@ typedef struct lister {
     size_t in_row;   /* units on a line: wide ones are fewer */
     unsigned digits; /* of a unit */
     bl_status status;
-    size_t next;                           /* statement */
+    unsigned long rows; /* that may still be shown of those that only go on with bytes */
+    size_t next;        /* statement */
     const char *cursor[MOST_INCLUDES + 1]; /* next unprinted text, by include depth */
     uint32_t line[MOST_INCLUDES + 1];
     uint32_t source[MOST_INCLUDES + 1];
@@ -158,6 +161,12 @@ static void statement_line(lister *l, uint32_t line)
     units_at(l, at, n, units);
     row(l, address, units, n, cycles, asm_line_of(a, current, line), text);
     for (size_t done = n; done < size && l->status == BL_OK; done += n) {
+        if (l->rows == 0) {
+            l->status = bl_print(l->w, "%*s  ... %lu more\n", l->place_width, "",
+                                 (unsigned long)(size - done));
+            return;
+        }
+        l->rows--;
         n = size - done < l->in_row ? size - done : l->in_row;
         at += (uint32_t)l->in_row;
         runs += (uint32_t)l->in_row;
@@ -179,6 +188,8 @@ static void expansion_rows(lister *l)
         if (s->kind == ST_END_SOURCE && --depth == 0) break;
         if (s->kind < ST_INSTRUCTION || s->kind > ST_FILL) continue;
         for (uint32_t done = 0; done < s->size && l->status == BL_OK; done += (uint32_t)l->in_row) {
+            if (l->rows == 0) break;
+            l->rows--;
             uint16_t units[ROW];
             size_t n = s->size - done < l->in_row ? (size_t)(s->size - done) : l->in_row;
             units_at(l, s->stored + done, n, units);
@@ -353,7 +364,7 @@ static int place_width(const lister *l)
 bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_writer *writer)
 {
     if (radix == 0) radix = a->radix;
-    lister l = {.a = a, .w = writer, .radix = radix, .expand = expand};
+    lister l = {.a = a, .w = writer, .radix = radix, .expand = expand, .rows = MOST_ROWS};
     bl_text cpu = bl_sheet_name(a->sheet);
     unsigned unit = bl_sheet_unit_bits(a->sheet), wide = bl_sheet_unit_bytes(a->sheet);
     const char *what = wide == 1 ? "bytes" : "words";

@@ -106,7 +106,7 @@ TEST(hostile_expansion_ends_soon)
 {
     refuse(" .repeat 1000000\n .repeat 1000000\n nop\n .end\n .end\n", "8 MiB", NULL);
     refuse(" .fill 16000000\n .fill 16000000\n .fill 16000000\n .fill 16000000\n .fill 16000000\n",
-           "t.asm:5:2: error: the program has more than 64 MiB", NULL);
+           "t.asm:2:2: error: the program has more than 16 MiB", NULL);
     CHECK_INT(test_error_count(), 1);
     static char deep[8000] = "";
     for (unsigned i = 0; i < 100; i++)

@@ -53,7 +53,7 @@ TEST(cleat_speaks_octal_words)
     /* A word that has changed is told with its place, and mended with its block. */
     r = expect_code(1, "bootlace check -p sim --fault poke='$0110:$5A'");
     CHECK_CONTAINS(r.err, "1 byte is wrong");
-    CHECK_CONTAINS(r.err, "0o000421  expected 01  found 5A  winch.asm:13");
+    CHECK_CONTAINS(r.err, "0o000210  expected 01  found 5A  step, winch.asm:13");
     r = expect_code(0, "bootlace send -p sim --run");
     CHECK_CONTAINS(r.out, "32 of 110 bytes written in 1 block");
     CHECK_CONTAINS(r.out, "started from 0o000200");
