@@ -157,7 +157,7 @@ static int on(void)
     int code = board_open(&b, &s);
     if (code != EXIT_GOOD) return code;
     bool was_on = s->sim.powered;
-    simulation_power_on(s);
+    if (!was_on) simulation_come_up(s); /* it greets now, not when something is sent to it */
     say("%s %s", b->name, was_on ? "is on already" : "is on");
     return board_close(b, s);
 }

@@ -99,11 +99,19 @@ static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
     }
 }
 
+/* A link to the terminal by way of this process: should it crash, the link leads nowhere, and not
+ * to whoever gets a terminal of that number next. NULL, told: it cannot be made. */
 static char *link_to(const simulation *s, const char *name, const posix_pty *pty)
 {
     char *path = g_build_filename(s->folder, name, NULL);
+    char *own = g_strdup_printf("/proc/%ld/fd/%d", (long)getpid(), pty->slave);
     unlink(path);
-    if (symlink(pty->name, path) != 0) say("cannot make %s: %s", path, g_strerror(errno));
+    if (symlink(access(own, F_OK) == 0 ? own : pty->name, path) != 0) {
+        fail("cannot make %s: %s", path, g_strerror(errno));
+        g_free(path);
+        path = NULL;
+    }
+    g_free(own);
     return path;
 }
 
@@ -126,16 +134,19 @@ int board_serve(void)
              *second = link_to(s, "programmer", &programmer);
         if (b->chip_count > 0) sim_bench_insert(&s->sim, 0);
         simulation_power_on(s);
-        printf("serial     %s  (%s, %u baud)\nprogrammer %s  (%s, %u baud%s%s)\n", first,
-               serial.name, b->link_baud, second, programmer.name, b->programmer_baud,
-               b->chip_count > 0 ? ", chip " : "", b->chip_count > 0 ? b->chips[0].name : "");
-        printf("serving %s; Control-C ends it\n", b->name);
+        stop = first == NULL || second == NULL;
+        if (stop) code = EXIT_FAILED;
+        if (!stop)
+            printf("serial     %s  (%s, %u baud)\nprogrammer %s  (%s, %u baud%s%s)\n", first,
+                   serial.name, b->link_baud, second, programmer.name, b->programmer_baud,
+                   b->chip_count > 0 ? ", chip " : "", b->chip_count > 0 ? b->chips[0].name : "");
+        if (!stop) printf("serving %s; Control-C ends it\n", b->name);
         fflush(stdout);
         board_events_begin(&e, b, s);
         serve_loop(s, &serial, &programmer);
         board_events_end(&e, s);
-        unlink(first);
-        unlink(second);
+        if (first != NULL) unlink(first);
+        if (second != NULL) unlink(second);
         g_free(first);
         g_free(second);
         posix_pty_close(&serial);

@@ -7,6 +7,7 @@
 #include <glib/gstdio.h>
 #include <string.h>
 #include <sys/file.h>
+#include <sys/stat.h>
 #include <unistd.h>
 
 #include "replace.h"
@@ -23,18 +24,40 @@ static char *path_of(const simulation *s, const char *name, const char *ending)
 
 /* ---- one user at a time ---- */
 
+/* Links that a served bench has left which did not end as it should: what they lead to may be
+ * somebody else's terminal by now. Whoever has the lock knows that nobody serves it. */
+static void remove_links(const simulation *s)
+{
+    static const char *const names[] = {"serial", "programmer"};
+    for (size_t i = 0; i < G_N_ELEMENTS(names); i++) {
+        char *path = path_of(s, names[i], "");
+        if (g_file_test(path, G_FILE_TEST_IS_SYMLINK)) g_unlink(path);
+        g_free(path);
+    }
+}
+
 static bl_status take_lock(simulation *s, const bl_sink *sink)
 {
     char *path = path_of(s, "lock", "");
+    struct stat info;
     if (g_mkdir_with_parents(s->folder, 0777) == 0)
-        s->lock = g_open(path, O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+        s->lock = open(path, O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0600);
     g_free(path);
+    /* Whoever else could open it could hold it. */
+    if (s->lock >= 0 && fstat(s->lock, &info) == 0 && info.st_uid == geteuid() &&
+        (info.st_mode & 077) != 0 && fchmod(s->lock, 0600) != 0) {
+        close(s->lock);
+        s->lock = -1;
+    }
     if (s->lock < 0) {
         bl_report(sink, BL_ERROR, s->folder, 0, NULL, "cannot use this state folder: %s",
                   g_strerror(errno));
         return BL_E_IO;
     }
-    if (flock(s->lock, LOCK_EX | LOCK_NB) == 0) return BL_OK;
+    if (flock(s->lock, LOCK_EX | LOCK_NB) == 0) {
+        remove_links(s);
+        return BL_OK;
+    }
     bl_report(
         sink, BL_ERROR, s->folder, 0,
         "if 'bootlace board serve' is running: -p takes its pseudo-terminals, and reset, off, on "
@@ -186,7 +209,7 @@ static bool load_ram(simulation *s, const bl_sink *sink)
     return good;
 }
 
-static bool load_registers(simulation *s, loader *l, const bl_sink *sink)
+static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
 {
     uint64_t latest = (uint64_t)INT64_MAX / 8; /* nanoseconds; sums of times must not wrap */
     s->sim.now = get(l, "bench", "now", latest);
@@ -197,8 +220,9 @@ static bool load_registers(simulation *s, loader *l, const bl_sink *sink)
             s->sim.parts[i].protect = get(l, "protect", name, 1) != 0;
     }
     bool on = get(l, "bench", "powered", 1) != 0;
-    if (l->wrong[0] != '\0') return false;
-    return !on || (load_ram(s, sink) && load_powered(s, l));
+    if (l->wrong[0] != '\0') return BL_E_SYNTAX;
+    if (on && !load_ram(s, sink)) return BL_E_IO; /* told */
+    return !on || load_powered(s, l) ? BL_OK : BL_E_SYNTAX;
 }
 
 /* A board that was left switched on goes on where it was. */
@@ -209,12 +233,10 @@ static bl_status load_board(simulation *s, const bl_sink *sink)
     GError *error = NULL;
     loader l = {.f = g_key_file_new()};
     bl_status status = load_file(path, &text, &length, sink);
-    bool good = status == BL_OK;
-    if (good && text != NULL) {
-        good = g_key_file_load_from_data(l.f, text, length, G_KEY_FILE_NONE, &error) &&
-               load_registers(s, &l, sink);
-        if (!good) status = BL_E_SYNTAX;
-    }
+    if (status == BL_OK && text != NULL)
+        status = g_key_file_load_from_data(l.f, text, length, G_KEY_FILE_NONE, &error)
+                     ? load_registers(s, &l, sink)
+                     : BL_E_SYNTAX;
     if (status == BL_E_SYNTAX)
         bl_report(sink, BL_ERROR, path, 0, "remove this file: the board is then switched off",
                   "the state that was saved makes no sense%s%s",

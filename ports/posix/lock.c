@@ -10,6 +10,7 @@
 #include <string.h>
 #include <sys/file.h>
 #include <sys/ioctl.h>
+#include <sys/stat.h>
 #include <time.h>
 #include <unistd.h>
 
@@ -26,19 +27,33 @@ static bool name_lock(posix_lock *lock, const char *device)
     return n > 0 && (size_t)n < sizeof lock->path;
 }
 
+/* Does the process belong to whoever made the file? In a folder that anybody may write to, anybody
+ * could name a process that never ends. */
+static bool is_of(long process, uid_t user)
+{
+    char path[40];
+    struct stat info;
+    snprintf(path, sizeof path, "/proc/%ld", process);
+    return stat(path, &info) != 0 || info.st_uid == user || user == 0; /* without /proc: believed */
+}
+
 /* Whose lock file is it? 0: nobody's that is still there. */
 static long owner_of(const char *path)
 {
+    enum { WRITING_SECONDS = 10 };
     char text[32] = "";
-    long owner = 0;
-    int file = open(path, O_RDONLY | O_CLOEXEC | O_NOFOLLOW);
+    struct stat info;
+    int file = open(path, O_RDONLY | O_CLOEXEC | O_NOFOLLOW | O_NONBLOCK);
     if (file < 0) return 0;
-    ssize_t n = read(file, text, sizeof text - 1);
+    ssize_t n =
+        fstat(file, &info) == 0 && S_ISREG(info.st_mode) ? read(file, text, sizeof text - 1) : -1;
     close(file);
-    if (n <= 0) return 1; /* just being written, or not to be read: somebody's */
-    owner = strtol(text, NULL, 10);
-    if (owner <= 0 || owner > INT_MAX) return 1;
-    return kill((pid_t)owner, 0) != 0 && errno == ESRCH ? 0 : owner;
+    if (n < 0) return 0;
+    long owner = n == 0 ? 0 : strtol(text, NULL, 10);
+    if (owner <= 0 || owner > INT_MAX) /* just being written, or left so */
+        return time(NULL) - info.st_mtime < WRITING_SECONDS ? 1 : 0;
+    if (kill((pid_t)owner, 0) != 0 && errno == ESRCH) return 0;
+    return is_of(owner, info.st_uid) ? owner : 0;
 }
 
 static bl_status take_file(posix_lock *lock)
