@@ -11,7 +11,7 @@
 
 ; One turn of the waiting loop's outer count is 256 times 16 cycles.
 TURN  = 4096
-IDLE  = board.clock / TURN / 20 + 1     ; 50 ms without a byte ends a frame
+IDLE  = (board.clock / 20 + board.clock * 50 / board.link.baud) / TURN + 1 ; 50 ms and five bytes of silence end a frame
 QUIET = board.clock / TURN / 4 + 1      ; 250 ms of silence before a program starts
         .assert QUIET < 256, "the clock is too fast for Eyelet's waiting loop"
 
