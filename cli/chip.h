@@ -46,6 +46,13 @@ void put_checksums(json_t *object, const uint8_t *bytes, size_t count);
 int work_job(work *k, bl_transfer_options *o, connection *c, bl_transfer *job, bool tell);
 /* Writes or compares the chip. Returns an exit code, all told. */
 int work_burn(work *k, bool compare);
+/* Address lines that reading back cannot judge, because the contents are the same either way; a bit
+ * a line. */
+uint32_t work_unseen(const work *k);
+/* Finds out about them, where the part can be written again. *unseen: those that remain. Returns an
+ * exit code, after telling: EXIT_FAILED when one is dead. */
+int work_probe(work *k, connection *c, uint32_t *unseen);
+void work_tell_unseen(const work *k, uint32_t unseen);
 /* Reads the whole chip, twice, into bytes. */
 int work_read(work *k, connection *c, uint8_t *bytes);
 /* Tells what these contents of the chip are: the logbook knows. */

@@ -56,7 +56,7 @@ static void tell_causes(const json_t *causes, bool first)
 }
 
 static void show_json(const connection *c, const bl_transfer *job, const work *k, bool good,
-                      json_t *causes)
+                      json_t *causes, uint32_t unseen)
 {
     json_t *all = json_pack(
         "{s:s,s:s,s:b,s:I,s:I,s:I,s:I,s:f}", "chip", k->chip->name, "part", k->chip->part->name,
@@ -70,6 +70,10 @@ static void show_json(const connection *c, const bl_transfer *job, const work *k
             json_pack("{s:I,s:i,s:i}", "offset", (json_int_t)job->difference[0].address, "expected",
                       job->difference[0].expected, "found", job->difference[0].found));
     if (causes != NULL) json_object_set(all, "causes", causes);
+    json_t *lines = json_array();
+    for (unsigned n = 0; n < 32; n++)
+        if ((unseen >> n & 1) != 0) json_array_append_new(lines, json_integer(n));
+    json_object_set_new(all, "unseen_lines", lines);
     answer(all);
 }
 
@@ -122,7 +126,8 @@ static void note_burn(const work *k, const bl_transfer *job, bool good)
     logbook_burned(k->book, k->b, &burn);
 }
 
-static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good, bool compare)
+static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good, bool compare,
+                      uint32_t unseen)
 {
     enum { FEW = 8 }; /* single bytes have no pattern, and reading all of a large part takes long */
     bool stopped = job->stage == BL_STAGE_WRITE && job->differences > 0;
@@ -131,7 +136,7 @@ static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good,
     json_t *causes = differs ? find_causes(k, c, job) : NULL;
     if (!given.json) tell_causes(causes, job->refusal != BL_ANSWER_UNCHANGED);
     if (given.json)
-        show_json(c, job, k, good, causes);
+        show_json(c, job, k, good, causes, unseen);
     else if (good && compare)
         printf("%s (%s): same: %s read all %lu bytes%s; %s (%.2f s)\n", k->chip->name,
                k->chip->part->name, job->name, (unsigned long)job->bytes_proved, how_proved(job),
@@ -140,6 +145,7 @@ static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good,
         tell_written(k, c, job);
     else if (!compare && job->stage >= BL_STAGE_ERASE)
         say("%s is not good: do not use it as it is", k->chip->name);
+    if (good && !given.json) work_tell_unseen(k, unseen);
     json_decref(causes);
 }
 
@@ -161,10 +167,12 @@ int work_burn(work *k, bool compare)
                              .protect = chip_given.protect     ? BL_PROTECT_ON
                                         : chip_given.unprotect ? BL_PROTECT_OFF
                                                                : BL_PROTECT_LEAVE};
+    uint32_t unseen = work_unseen(k);
     code = work_job(k, &o, &c, &job, true);
+    if (code == EXIT_GOOD && !compare) code = work_probe(k, &c, &unseen);
     if (code == EXIT_GOOD) code = connect_keep(&c);
     if (!compare) note_burn(k, &job, code == EXIT_GOOD);
-    tell_burn(k, &c, &job, code == EXIT_GOOD, compare);
+    tell_burn(k, &c, &job, code == EXIT_GOOD, compare, unseen);
     bl_transfer_end(&job);
     int end = connect_end(&c);
     return code != EXIT_GOOD ? code : end;
@@ -207,7 +215,7 @@ int chip_blank(int argc, char **argv)
     bl_transfer_options o = {.goal = BL_GOAL_COMPARE};
     code = work_job(&k, &o, &c, &job, false);
     if (given.json)
-        show_json(&c, &job, &k, code == EXIT_GOOD, NULL);
+        show_json(&c, &job, &k, code == EXIT_GOOD, NULL, work_unseen(&k));
     else if (code == EXIT_GOOD)
         printf("%s (%s): blank, all %lu bytes are FF\n", k.chip->name, k.chip->part->name,
                (unsigned long)job.bytes_proved);

@@ -27,6 +27,7 @@
 #include "programmer.h"
 #include "sheet.h"
 #include "transfer.h"
+#include "unseen.h"
 #include "vector.h"
 #include "way.h"
 #include "xmodem.h"
