@@ -19,7 +19,7 @@ trap 'rm -rf "$log"' EXIT
 one() {
     mkdir -p "$log/$1" "tests/fuzz/corpus/$1"
     if "build-fuzz/tests/fuzz/fuzz-$1" -max_total_time="$seconds" -rss_limit_mb=512 -timeout=10 \
-        -max_len=4096 -artifact_prefix="finding-$1-" "$log/$1" "tests/fuzz/corpus/$1" \
+        -max_len=4096 -close_fd_mask=1 -artifact_prefix="$PWD/finding-$1-" "$log/$1" "$PWD/tests/fuzz/corpus/$1" \
         >"$log/$1.out" 2>&1; then
         echo "nothing  $1: $(sed -n 's/^Done \([0-9]*\) runs.*/\1 runs/p' "$log/$1.out")"
     else

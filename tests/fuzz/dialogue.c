@@ -21,15 +21,14 @@ static void speak(const bl_dialogue *d, bl_talk_kind kind, uint32_t address, con
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    static const bl_talk_kind kinds[] = {BL_TALK_WAKE, BL_TALK_WRITE, BL_TALK_READ, BL_TALK_FILL,
-                                         BL_TALK_START, BL_TALK_LOAD, BL_TALK_DUMP, BL_TALK_LEAVE};
+    static const bl_talk_kind kinds[] = {BL_TALK_WAKE,  BL_TALK_WRITE, BL_TALK_READ, BL_TALK_FILL,
+                                         BL_TALK_START, BL_TALK_LOAD,  BL_TALK_DUMP, BL_TALK_LEAVE};
     size_t sum = 0;
     bl_sink sink = {&sum, fuzz_report};
     bl_writer writer = {&sum, fuzz_drop};
     bl_dialogue d;
     uint8_t bytes[300];
-    if (bl_dialogue_read((bl_text){(const char *)data, size}, "fuzz", &sink, &d) != BL_OK)
-        return 0;
+    if (bl_dialogue_read((bl_text){(const char *)data, size}, "fuzz", &sink, &d) != BL_OK) return 0;
     for (size_t i = 0; i < sizeof bytes; i++)
         bytes[i] = (uint8_t)(i < size ? data[i] : i);
     for (size_t i = 0; i < sizeof kinds / sizeof kinds[0]; i++) {

@@ -37,7 +37,8 @@ static void assemble_again(const bl_sheet *sheet, const bl_image *image, const h
     bl_program *program = NULL;
     bl_asm_options o = {.memory = fuzz_memory, .sheet = sheet};
     bl_status status = bl_assemble_text(&o, "back", (bl_text){h->text, h->count}, &program);
-    if (status != BL_OK || !bl_image_compare(image, bl_program_image(program), NULL, fuzz_difference)) {
+    if (status != BL_OK ||
+        !bl_image_compare(image, bl_program_image(program), NULL, fuzz_difference)) {
         fwrite(h->text, 1, h->count, stderr);
         abort();
     }

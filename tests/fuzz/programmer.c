@@ -54,7 +54,7 @@ static bool supply(void *context, uint8_t vcc, uint8_t vpp)
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
-    static const bl_chip_bus bus = {&chip, set_address, drive, release,
+    static const bl_chip_bus bus = {&chip, set_address, drive,    release,
                                     sense, enables,     pause_ns, supply};
     fuzz_input in = {data, size};
     bl_programmer p;

@@ -1,5 +1,5 @@
-/* replies.c - a monitor that says anything at all, to any of our commands. The input: the dialogue's
- * manner, the command, then what the monitor says. */
+/* replies.c - a monitor that says anything at all, to any of our commands. The input: the
+ * dialogue's manner, the command, then what the monitor says. */
 #include "memory.h"
 
 static bl_dialogue dialogue_of(fuzz_input *in)

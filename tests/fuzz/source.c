@@ -61,7 +61,8 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     if (status == BL_OK) {
         write_all(program, size, &sum);
         if (assemble(text, data[0], &sum, &again) != BL_OK ||
-            !bl_image_compare(bl_program_image(program), bl_program_image(again), NULL, fuzz_difference))
+            !bl_image_compare(bl_program_image(program), bl_program_image(again), NULL,
+                              fuzz_difference))
             abort();
     }
     bl_program_close(program);

@@ -76,9 +76,8 @@ static void lines(fuzz_input *in)
 {
     static const char *const words[] = {"", ".", "OK\r\n", "?", "\x18"};
     uint8_t how = fuzz_byte(in);
-    bl_lines_manner manner = {"\r",           words[how % 3], words[(how >> 2) % 4],
-                              words[how & 4], (how & 8) != 0, 0,
-                              0,              100000};
+    bl_lines_manner manner = {
+        "\r", words[how % 3], words[(how >> 2) % 4], words[how & 4], (how & 8) != 0, 0, 0, 100000};
     char text[600];
     size_t n = fuzz_number(in) % sizeof text;
     for (size_t i = 0; i < n; i++)

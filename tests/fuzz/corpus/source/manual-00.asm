@@ -1,4 +1,4 @@
-; the tide gauge's alarm
+; the tide gauge's alarm
 LIMIT = 180                     ; centimetres
         .org $0300
 watch:  lda level

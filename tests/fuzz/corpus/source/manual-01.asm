@@ -1,4 +1,4 @@
-table = $1234
+table = $1234
         lda #lo(table + 1)
         ldx #>table
         .word table / 2 + 3 * 4, table >> 4 & %1111, -1

@@ -1,4 +1,4 @@
-        .place rom
+        .place rom
 start:  ldx #moved_end - moved - 1
 _copy:  lda kept,x
         sta moved,x

@@ -1,4 +1,4 @@
-        .text "Fog bank ahead", 13, 10 ending 0
+        .text "Fog bank ahead", 13, 10 ending 0
         .text "LAMP" counted
         .text "HORN" marked
         .byte "tide ", 1 + 2, $FF

@@ -1,4 +1,4 @@
-        .alphabet display, "0123456789", 0, "ABCDEF", 10, " -", $10
+        .alphabet display, "0123456789", 0, "ABCDEF", 10, " -", $10
         .alphabet display
         .byte "- 42"
         .alphabet ascii

@@ -1,4 +1,4 @@
-FAST = board.clock > 1500000
+FAST = board.clock > 1500000
         .if FAST
 delay = 200
         .elseif defined(SLOW_LAMP)

@@ -1,4 +1,4 @@
-        .macro wait TENTHS, COUNTER = $20
+        .macro wait TENTHS, COUNTER = $20
         lda #TENTHS
         sta COUNTER
 _loop:  dec COUNTER

@@ -1,4 +1,4 @@
-squares:
+squares:
         .repeat 16, I
         .byte I * I
         .end

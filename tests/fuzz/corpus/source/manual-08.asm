@@ -1,4 +1,4 @@
-        .group horn
+        .group horn
 loud = 3
 blast:  lda #loud
         jmp silence

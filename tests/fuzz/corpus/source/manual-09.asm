@@ -1,4 +1,4 @@
-load = $0800
+load = $0800
         .text "LIGHT"                   ; a name of eight characters
         .fill 8 - 5, ' '
         .word load, end - load, start   ; where, how many, entry
