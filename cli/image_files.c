@@ -98,6 +98,9 @@ int image_join(int argc, char **argv)
     if (!cli_parse(&argc, &argv, &join_words, tables)) return EXIT_USAGE;
     if (argc < 3) return cli_usage("no files given: bootlace image join FILE FILE... -o OUT");
     int code = image_output_type(&type);
+    if (code == EXIT_GOOD)
+        code =
+            cli_check_outputs(&(cli_output){"-o", given.out}, 1, (const char *const *)(argv + 1));
     if (code == EXIT_GOOD) code = fill_byte(&fill);
     if (code == EXIT_GOOD && bl_image_open(&host_memory, &all) != BL_OK)
         return fail("out of memory");

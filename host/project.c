@@ -208,6 +208,34 @@ static bool wanted(const bench_piece *piece, project_scope scope)
            piece->firmware != NULL;
 }
 
+/* Results are called after their pieces: two of one name would be one file, and one symbol file. */
+static bl_status check_stems(const bench *b, const bl_sink *sink)
+{
+    bl_status status = BL_OK;
+    for (size_t i = 0; i < b->piece_count; i++) {
+        char *stem = stem_of(&b->pieces[i]);
+        bool chips = strcmp(stem, "chips") == 0; /* chips.hex is what all of them give together */
+        for (size_t k = 0; k < i && !chips; k++) {
+            char *other = stem_of(&b->pieces[k]);
+            bool same = strcmp(stem, other) == 0;
+            g_free(other);
+            if (!same) continue;
+            bl_report(sink, BL_ERROR, b->path, b->pieces[i].line, "rename one of the sources",
+                      "two pieces are called '%s': their results would be the same files", stem);
+            status = BL_E_OVERLAP;
+            break;
+        }
+        if (chips) {
+            bl_report(sink, BL_ERROR, b->path, b->pieces[i].line, "rename the source",
+                      "a piece called 'chips' would be the file of all chips, %s/chips.hex",
+                      b->out);
+            status = BL_E_OVERLAP;
+        }
+        g_free(stem);
+    }
+    return status;
+}
+
 bl_status project_build(const bench *b, project_scope scope, const project_extras *extras,
                         const bl_sink *sink, project **out)
 {
@@ -215,6 +243,11 @@ bl_status project_build(const bench *b, project_scope scope, const project_extra
     p->b = b;
     p->pieces = g_new0(project_piece, b->piece_count + 1);
     bl_status worst = bl_image_open(&host_memory, &p->chips);
+    if (worst == BL_OK) worst = check_stems(b, sink);
+    if (worst != BL_OK) {
+        project_close(p);
+        return worst;
+    }
     /* All errors of all pieces in one run: one broken piece does not hide those of the next. */
     for (size_t i = 0; i < b->piece_count; i++) {
         if (!wanted(&b->pieces[i], scope)) continue;
@@ -322,21 +355,6 @@ static bl_status add_chips_image(const project *p, results *r)
     return status == BL_OK ? added : status;
 }
 
-/* Two results of one name would be one file. */
-static bl_status check_names(const project *p, const results *r, const bl_sink *sink)
-{
-    for (guint i = 0; i < r->names->len; i++)
-        for (guint k = 0; k < i; k++) {
-            if (strcmp(g_ptr_array_index(r->names, i), g_ptr_array_index(r->names, k)) != 0)
-                continue;
-            bl_report(sink, BL_ERROR, p->b->path, 0, "rename one of the sources, or the chip",
-                      "two results would be %s/%s", p->b->out,
-                      (const char *)g_ptr_array_index(r->names, i));
-            return BL_E_OVERLAP;
-        }
-    return BL_OK;
-}
-
 /* A result must not be one of the files that it was made of. */
 static bl_status check_inputs(const project *p, const results *r, const bl_sink *sink)
 {
@@ -371,7 +389,6 @@ bl_status project_write(const project *p, const bl_sink *sink, size_t *count)
     *count = r.files->len;
     if (status != BL_OK)
         bl_report(sink, BL_ERROR, p->b->out, 0, NULL, "cannot write: %s", bl_status_text(status));
-    if (status == BL_OK) status = check_names(p, &r, sink);
     if (status == BL_OK) status = check_inputs(p, &r, sink);
     if (status == BL_OK)
         status =
