@@ -27,8 +27,7 @@ static void add_lamps(board_events *e, unsigned device, uint64_t now, uint8_t va
     for (unsigned i = 0; i < 8; i++)
         lamps[i] = (value >> (7 - i) & 1) != 0 ? '*' : '.';
     lamps[8] = '\0';
-    const char *on = cli_colour(stdout) && value != 0 ? "\x1b[33;1m" : "",
-               *off = *on != '\0' ? "\x1b[0m" : "";
+    const char *on = value != 0 ? cli_bright() : "", *off = *on != '\0' ? cli_plain() : "";
     g_ptr_array_add(e->waiting, g_strdup_printf("  %8.3f s  %-8s %s%s%s  $%02X\n",
                                                 (double)(now - e->began) / 1e9,
                                                 latch_name(e->b, device), on, lamps, off, value));

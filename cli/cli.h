@@ -73,11 +73,18 @@ bool cli_stopped(void);
 /* At the end of everything: has all of standard output been written? A result that got lost is no
  * success. Returns code, or EXIT_FAILED after telling. */
 int cli_end(int code);
-/* Standard output as a writer; on a terminal control characters are shown as such. */
+/* Standard output as a writer. */
 extern const bl_writer cli_out;
-/* A name or text of unknown origin as a terminal may have it. Static, valid until four calls later.
- */
-const char *cli_shown(const char *text);
+/* From now on standard output, when it is a terminal, shows control characters as such
+ * (terminal.c). */
+void cli_guard_terminal(void);
+/* Bytes for the terminal as they are: those of a machine that the user is talking with. */
+bool cli_raw(const void *bytes, size_t count);
+/* Colours of standard output, to be printed; empty where there are none. */
+const char *cli_green(void);
+const char *cli_yellow(void);
+const char *cli_bright(void);
+const char *cli_plain(void);
 
 /* A progress line on a terminal: "writing 12 of 40 pages". */
 void progress(const char *what, size_t done, size_t total, const char *unit, uint32_t resends);

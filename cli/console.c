@@ -16,7 +16,10 @@ enum { COMMAND_KEY = 'O' & 0x1F, HEX_COLUMNS = 16 };
 static void show_hex(console *k, const uint8_t *bytes, size_t count)
 {
     for (size_t i = 0; i < count; i++) {
-        printf("%02X%s", bytes[i], ++k->column % HEX_COLUMNS == 0 ? "\r\n" : " ");
+        char text[8];
+        g_snprintf(text, sizeof text, "%02X%s", bytes[i],
+                   ++k->column % HEX_COLUMNS == 0 ? "\r\n" : " ");
+        k->lost |= !cli_raw(text, strlen(text));
     }
 }
 
@@ -26,7 +29,7 @@ static void show(console *k, const uint8_t *bytes, size_t count)
     if (k->hex)
         show_hex(k, bytes, count);
     else
-        fwrite(bytes, 1, count, stdout);
+        k->lost |= !cli_raw(bytes, count);
     k->mid_line = k->hex ? k->column % HEX_COLUMNS != 0 : bytes[count - 1] != '\n';
     if (k->keep != NULL && fwrite(bytes, 1, count, k->keep) != count) console_keep(k, NULL);
     fflush(stdout);
@@ -115,8 +118,12 @@ static void keys_back(void)
 
 static void command_line(console *k)
 {
+    static FILE *screen; /* readline moves the cursor */
     keys_back();
     printf("\n");
+    fflush(stdout);
+    if (screen == NULL) screen = fdopen(dup(STDOUT_FILENO), "w");
+    rl_outstream = screen;
     char *line = readline("bootlace> ");
     if (line != NULL) console_obey(k, line);
     free(line); /* readline's own */

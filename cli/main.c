@@ -124,5 +124,6 @@ int main(int argc, char **argv)
 {
     setlocale(LC_CTYPE, "");
     hold_streams();
+    cli_guard_terminal();
     return cli_end(run(argc, argv));
 }

@@ -16,17 +16,22 @@ bool cli_colour(FILE *stream)
 {
     const char *no = g_getenv("NO_COLOR"), *term = g_getenv("TERM");
     if (no != NULL && *no != '\0') return false;
-    return isatty(fileno(stream)) && term != NULL && strcmp(term, "dumb") != 0;
+    int file = stream == stderr ? STDERR_FILENO : STDOUT_FILENO;
+    return isatty(file) && term != NULL && strcmp(term, "dumb") != 0;
 }
 
 const char *cli_verified(void)
 {
-    return cli_colour(stdout) ? "\x1b[32mverified:\x1b[0m" : "verified:";
+    static char text[40];
+    g_snprintf(text, sizeof text, "%sverified:%s", cli_green(), cli_plain());
+    return text;
 }
 
 const char *cli_not_verified(void)
 {
-    return cli_colour(stdout) ? "\x1b[33mnot verified:\x1b[0m" : "not verified:";
+    static char text[40];
+    g_snprintf(text, sizeof text, "%snot verified:%s", cli_yellow(), cli_plain());
+    return text;
 }
 
 int cli_width(void)
@@ -67,36 +72,10 @@ static bl_status write_error(void *context, const void *bytes, size_t count)
     return fwrite(bytes, 1, count, stderr) == count ? BL_OK : BL_E_IO;
 }
 
-static bl_status add_shown(void *context, const void *bytes, size_t count)
-{
-    g_string_append_len(context, bytes, (gssize)count);
-    return BL_OK;
-}
-
-static bl_status write_raw(void *context, const void *bytes, size_t count)
+static bl_status write_out(void *context, const void *bytes, size_t count)
 {
     (void)context;
     return fwrite(bytes, 1, count, stdout) == count ? BL_OK : BL_E_IO;
-}
-
-static bl_status write_out(void *context, const void *bytes, size_t count)
-{
-    static const bl_writer raw = {NULL, write_raw};
-    if (!isatty(STDOUT_FILENO)) return write_raw(context, bytes, count);
-    return bl_show((bl_text){bytes, count}, true, &raw);
-}
-
-const char *cli_shown(const char *text)
-{
-    static GString *ring[4];
-    static unsigned turn;
-    GString **s = &ring[turn++ % G_N_ELEMENTS(ring)];
-    bl_writer writer = {NULL, add_shown};
-    if (*s == NULL) *s = g_string_new(NULL);
-    g_string_truncate(*s, 0);
-    writer.context = *s;
-    bl_show((bl_text){text, strlen(text)}, false, &writer);
-    return (*s)->str;
 }
 
 const bl_writer cli_out = {NULL, write_out};

@@ -129,12 +129,6 @@ void host_output_drop(host_output *o)
     *o = (host_output){0};
 }
 
-static bl_status write_stdout(void *context, const void *bytes, size_t count)
-{
-    (void)context;
-    return fwrite(bytes, 1, count, stdout) == count ? BL_OK : BL_E_IO;
-}
-
 bl_status host_output_end(host_output *o, const char *path, const bl_sink *sink)
 {
     bl_status status = o->status;
@@ -144,10 +138,8 @@ bl_status host_output_end(host_output *o, const char *path, const bl_sink *sink)
         bl_report(sink, BL_ERROR, console ? NULL : path, 0, NULL, "cannot write: %s",
                   bl_status_text(status));
     else if (console) {
-        static const bl_writer raw = {NULL, write_stdout};
-        status = isatty(STDOUT_FILENO) ? bl_show(all, true, &raw)
-                                       : write_stdout(NULL, all.at, all.length);
-        if (fflush(stdout) != 0) status = BL_E_IO;
+        if (fwrite(all.at, 1, all.length, stdout) != all.length || fflush(stdout) != 0)
+            status = BL_E_IO;
         if (status != BL_OK)
             bl_report(sink, BL_ERROR, NULL, 0, NULL, "cannot write to standard output: %s",
                       g_strerror(errno));

@@ -127,7 +127,7 @@ TEST(results_of_one_name_are_refused)
     edit("bench.yaml", "{source: lamp.asm,",
          "{source: eyelet.asm, for: ram}\n  - {source: lamp.asm,");
     test_run r = expect_code(1, "bootlace build");
-    CHECK_CONTAINS(r.err, "bench.yaml:36: error: two pieces are called 'eyelet'");
+    CHECK_CONTAINS(r.err, "bench.yaml:35: error: two pieces are called 'eyelet'");
     CHECK(!test_file_exists("out"));
 }
 
