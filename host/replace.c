@@ -10,6 +10,7 @@
 #include <stdlib.h>
 #include <string.h>
 #include <sys/stat.h>
+#include <sys/wait.h>
 #include <unistd.h>
 
 /* What has a name while it is being made is called so, with the number of the process behind. */
@@ -38,6 +39,24 @@ static void hold_signals(sigset_t *before)
 static void let_signals(const sigset_t *before)
 {
     sigprocmask(SIG_SETMASK, before, NULL);
+}
+
+/* The moments in which something unfinished has a name are spent in a process of its own: whoever
+ * kills us, with whatever signal, does not kill that, and it ends what it has begun. work returns
+ * 0, or an error number; so does this. */
+static int do_whole(int (*work)(void *context), void *context)
+{
+    fflush(NULL); /* what is not written yet must not be written twice */
+    pid_t child = fork();
+    if (child < 0) return work(context);
+    if (child == 0) {
+        setsid();
+        _exit(work(context));
+    }
+    int status = 0;
+    while (waitpid(child, &status, 0) < 0)
+        if (errno != EINTR) return errno;
+    return WIFEXITED(status) ? WEXITSTATUS(status) : EINTR;
 }
 
 /* ---- temporary names ---- */
@@ -164,35 +183,45 @@ static bl_status write_device(const char *path, const void *bytes, size_t count,
     return good ? BL_OK : tell(path, "", error, sink);
 }
 
+/* A whole file that is to get its name; between is the one that it has for a moment. */
+typedef struct naming {
+    int fd;
+    char *name; /* NULL: it has none */
+    const char *between, *target;
+} naming;
+
+static int give_name(void *context)
+{
+    naming *n = context;
+    if (n->name == NULL && !link_name(n->fd, NULL, n->between)) return errno;
+    const char *name = n->name != NULL ? n->name : n->between;
+    if (rename(name, n->target) == 0) return 0;
+    int error = errno;
+    unlink(name);
+    return error;
+}
+
 static bl_status put_file(const char *target, const struct stat *old, const void *bytes,
                           size_t count, const bl_sink *sink)
 {
-    char *folder = g_path_get_dirname(target), *name;
+    char *folder = g_path_get_dirname(target), *name, *between = temporary_name(folder);
     sigset_t before;
+    int error = 0;
     replace_clean(folder);
     hold_signals(&before);
     int fd = open_nameless(folder, &name);
-    bool good = fd >= 0 && fill(fd, old, bytes, count);
-    if (good && old == NULL && name == NULL && link_name(fd, NULL, target)) {
-        /* nothing was there: it never had another name */
-    } else if (good) {
-        if (name == NULL) {
-            char *between = temporary_name(folder);
-            good = link_name(fd, NULL, between);
-            if (good)
-                name = between;
-            else
-                g_free(between);
-        }
-        good = good && rename(name, target) == 0;
-    }
-    int error = errno;
-    if (!good && name != NULL) g_unlink(name);
+    if (fd < 0 || !fill(fd, old, bytes, count)) error = errno != 0 ? errno : EIO;
+    naming n = {fd, name, between, target};
+    /* Where nothing was it needs no other name first. */
+    bool named = error == 0 && old == NULL && name == NULL && link_name(fd, NULL, target);
+    if (error == 0 && !named) error = do_whole(give_name, &n);
+    if (error != 0 && name != NULL) g_unlink(name);
     if (fd >= 0) close(fd);
     let_signals(&before);
+    g_free(between);
     g_free(name);
     g_free(folder);
-    return good ? BL_OK : tell(target, "", error, sink);
+    return error == 0 ? BL_OK : tell(target, "", error, sink);
 }
 
 bl_status replace_one(const char *path, const void *bytes, size_t count, const bl_sink *sink)
@@ -329,24 +358,31 @@ static bool link_set(const set *s)
     return good;
 }
 
-/* The moment in which all is new. BL_E_UNSUPPORTED: it cannot be done here; all is old. */
-static bl_status exchange(set *s)
+static int exchange_now(void *context)
 {
+    const set *s = context;
     struct stat old;
-    sigset_t before;
-    char *above = g_path_get_dirname(s->folder);
-    replace_clean(above);
-    s->fresh = temporary_name(above);
-    hold_signals(&before);
     bool good = stat(s->folder, &old) == 0 && g_mkdir(s->fresh, 0700) == 0;
     good = good && link_others(s) && link_set(s);
     if (good && chown(s->fresh, old.st_uid, old.st_gid) != 0) errno = 0;
     good = good && chmod(s->fresh, old.st_mode & 07777) == 0 &&
            renameat2(AT_FDCWD, s->fresh, AT_FDCWD, s->folder, RENAME_EXCHANGE) == 0;
     remove_temporary(s->fresh); /* now the old one; or what could not be finished */
+    return good ? 0 : EIO;
+}
+
+/* The moment in which all is new. BL_E_UNSUPPORTED: it cannot be done here; all is old. */
+static bl_status exchange(set *s)
+{
+    sigset_t before;
+    char *above = g_path_get_dirname(s->folder);
+    replace_clean(above);
+    s->fresh = temporary_name(above);
+    hold_signals(&before);
+    int error = do_whole(exchange_now, s);
     let_signals(&before);
     g_free(above);
-    return good ? BL_OK : BL_E_UNSUPPORTED;
+    return error == 0 ? BL_OK : BL_E_UNSUPPORTED;
 }
 
 /* Where folders cannot be exchanged: one file after the other. */
