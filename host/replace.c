@@ -230,7 +230,9 @@ bl_status replace_one(const char *path, const void *bytes, size_t count, const b
     struct stat old;
     bl_status status = BL_OK;
     bool there = stat(target, &old) == 0;
-    if (there && S_ISDIR(old.st_mode))
+    if (!there && errno != ENOENT) /* a link that leads to itself, a folder that is none */
+        status = tell(path, "", errno, sink);
+    else if (there && S_ISDIR(old.st_mode))
         status = tell(path, "", EISDIR, sink);
     else if (there && !S_ISREG(old.st_mode))
         status = write_device(target, bytes, count, sink);

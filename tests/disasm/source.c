@@ -102,3 +102,52 @@ TEST(a_range_of_the_image)
     CHECK_CONTAINS(s, "LDA #$05");
     CHECK_NOT_CONTAINS(s, "NOP");
 }
+
+/* ---- names from anywhere ---- */
+
+static char long_name[3000];
+
+TEST(names_that_the_assembler_does_not_take_are_left_out)
+{
+    static const char bytes[] = "\xA9\x05\x8D\x00\x03\x4C\x00\x02\x60\xEA\xEA\xEA";
+    static const char *const texts[] = {"good", "good",   "a",       "x",         "here",
+                                        "lo",   "sizeof", "9lives",  "two words", "dot.ted",
+                                        "_own", "a-b",    "\x1b[2J", "",          "at_0205",
+                                        "area", "LDA",    "mod",     "very_good", long_name};
+    enum { NAMES = sizeof texts / sizeof texts[0] };
+    bl_disasm_name names[NAMES];
+    bl_sheet *sheet;
+    bl_image *image;
+    bl_program *program = NULL;
+    memset(long_name, 'n', sizeof long_name - 1);
+    CHECK_INT(bl_sheet_open(&test_memory, (bl_text){"65c02", 5}, &test_sink, &sheet), BL_OK);
+    for (unsigned turn = 0; turn < 40; turn++) {
+        CHECK_INT(bl_image_open(&test_memory, &image), BL_OK);
+        CHECK_INT(bl_image_put(image, 0x200, bytes, 12, (bl_origin){0, 0}), BL_OK);
+        for (size_t i = 0; i < NAMES; i++)
+            names[i] = (bl_disasm_name){{texts[i], strlen(texts[i])}, 0x1FE + test_below(16)};
+        uint32_t entry = 0x200;
+        bl_disasm_options o = {.memory = test_memory,
+                               .sheet = sheet,
+                               .image = image,
+                               .names = names,
+                               .name_count = NAMES,
+                               .entries = &entry,
+                               .entry_count = 1,
+                               .all_code = turn % 2 == 0};
+        test_written_clear();
+        CHECK_INT(bl_disassemble(&o, NULL, &test_writer), BL_OK);
+        size_t n;
+        const char *text = test_written(&n);
+        bl_asm_options a = {.memory = test_memory, .sheet = sheet, .sink = &test_sink};
+        test_messages_clear();
+        if (bl_assemble_text(&a, "back", (bl_text){text, n}, &program) != BL_OK)
+            test_fail(__FILE__, __LINE__, "%s\n%s", test_messages(), text);
+        uint8_t back[12];
+        CHECK_INT(bl_image_copy(bl_program_image(program), 0x200, 12, 0, back), 12);
+        CHECK_BYTES(back, 12, bytes, 12);
+        bl_program_close(program);
+        bl_image_close(image);
+    }
+    bl_sheet_close(sheet);
+}

@@ -1,7 +1,10 @@
 /* The logbook: what was built, what was written, and finding it again. */
 #include "support.h"
 
+#include <glib.h>
+#include <sqlite3.h>
 #include <string.h>
+#include <sys/stat.h>
 
 #include "bootlace/crc.h"
 #include "logbook.h"
@@ -122,5 +125,84 @@ TEST(a_file_that_is_no_logbook)
     CHECK_CONTAINS(test_messages(), "the logbook cannot be used");
     size_t n;
     CHECK_CONTAINS(test_read_file("book.sqlite", &n), "letter to the keeper"); /* left alone */
+    bench_close(b);
+}
+
+/* ---- a logbook that cannot be used says so ---- */
+
+static void write_book(bench *b)
+{
+    build(b, 1);
+    logbook *l = logbook_open(b, &test_sink);
+    logbook_burn burn = {
+        .chip = "U5", .copy = 1, .part = "28C256", .size = 32768, .verified = true};
+    logbook_burned(l, b, &burn);
+    logbook_close(l);
+}
+
+static void count_burn(void *context, const logbook_burn *burn, const char *version)
+{
+    (void)burn, (void)version;
+    ++*(unsigned *)context;
+}
+
+static unsigned history(bench *b, bool *read)
+{
+    unsigned count = 0;
+    test_messages_clear();
+    logbook *l = logbook_open(b, &test_sink);
+    logbook_history(l, b, NULL, count_burn, &count);
+    *read = logbook_was_read(l);
+    logbook_close(l);
+    return count;
+}
+
+TEST(a_damaged_or_locked_logbook_is_not_an_empty_one)
+{
+    bool read;
+    bench *b = bench_with_book("one");
+    write_book(b);
+    CHECK_INT(history(b, &read), 1);
+    CHECK(read);
+    struct stat info;
+    CHECK(stat(test_path("book.sqlite"), &info) == 0 && (info.st_mode & 077) == 0);
+
+    sqlite3 *other;
+    CHECK_INT(sqlite3_open(test_path("book.sqlite"), &other), SQLITE_OK);
+    CHECK_INT(sqlite3_exec(other, "BEGIN EXCLUSIVE", NULL, NULL, NULL), SQLITE_OK);
+    CHECK_INT(history(b, &read), 0);
+    CHECK(!read);
+    CHECK_CONTAINS(test_messages(), "the logbook cannot be used: database is locked");
+    sqlite3_close(other);
+
+    size_t n;
+    const char *book = test_read_file("book.sqlite", &n);
+    char *whole = g_memdup2(book, n);
+    memset(whole + 4096, 0x5A, n - 4096); /* its tables */
+    test_write_bytes("book.sqlite", whole, n);
+    history(b, &read);
+    CHECK(!read);
+    test_write_file("book.sqlite", "this is no logbook, and never was one, whatever it is called");
+    CHECK_INT(history(b, &read), 0);
+    CHECK(!read);
+    g_free(whole);
+    bench_close(b);
+}
+
+/* A sending that broke off is forgotten, so that the next one looks at what is there. */
+TEST(a_sending_that_broke_off_is_forgotten)
+{
+    bench *b = bench_with_book("one");
+    bl_image *image = image_with(1), *last;
+    logbook *l = logbook_open(b, &test_sink);
+    logbook_sent(l, b, "sim", image);
+    logbook_last_sent(l, b, "sim", &last);
+    CHECK(last != NULL);
+    bl_image_close(last);
+    logbook_forget_sent(l, b, "sim");
+    logbook_last_sent(l, b, "sim", &last);
+    CHECK(last == NULL);
+    logbook_close(l);
+    bl_image_close(image);
     bench_close(b);
 }

@@ -142,3 +142,65 @@ TEST(every_allocation_may_fail)
         CHECK_INT(status, BL_E_MEMORY);
     }
 }
+
+/* Thousands of pieces, put in any order, grown at either end, joined; memory that runs out now and
+ * then leaves everything as it was. */
+TEST(many_pieces_in_any_order)
+{
+    enum { SPACE = 6000 };
+    static uint8_t model[SPACE];
+    static bool there[SPACE];
+    for (unsigned round = 0; round < 6; round++) {
+        bl_image *image = fresh();
+        memset(there, 0, sizeof there);
+        for (unsigned k = 0; k < 12000; k++) {
+            uint32_t at = round == 0   ? SPACE - 2 - k % (SPACE / 2) * 2 /* falling, with gaps */
+                          : round == 1 ? SPACE - 1 - k % SPACE
+                                       : test_below(SPACE);
+            size_t count = round < 2 ? 1 : 1 + test_below(3);
+            uint8_t bytes[3] = {(uint8_t)test_random(), (uint8_t)k, 7};
+            if (at + count > SPACE) continue;
+            bool taken = false;
+            for (size_t i = 0; i < count; i++)
+                taken |= there[at + i];
+            if (round > 3 && k % 7 == 0) test_memory_fail_at(1 + (long)test_below(3));
+            bl_status status = bl_image_put(image, at, bytes, count, (bl_origin){0, 0});
+            bool failed = test_memory_failed();
+            test_memory_fail_at(0);
+            CHECK_INT(status, taken ? BL_E_OVERLAP : failed ? BL_E_MEMORY : BL_OK);
+            for (size_t i = 0; i < count && status == BL_OK; i++)
+                there[at + i] = true, model[at + i] = bytes[i];
+        }
+        size_t pieces = 0, size = 0;
+        for (uint32_t at = 0; at < SPACE; at++) {
+            uint8_t byte;
+            CHECK_INT(bl_image_get(image, at, &byte), there[at]);
+            if (there[at]) CHECK_INT(byte, model[at]);
+            pieces += there[at] && (at == 0 || !there[at - 1]);
+            size += there[at];
+        }
+        CHECK_INT(bl_image_pieces(image), pieces);
+        CHECK_INT(bl_image_size(image), size);
+        for (size_t i = 0; i < pieces; i++) {
+            bl_piece p = bl_image_piece(image, i);
+            CHECK_BYTES(p.bytes, p.count, model + p.first, p.count);
+            CHECK(p.first == 0 || !there[p.first - 1]);
+        }
+        CHECK_INT(bl_image_piece(image, pieces).count, 0);
+        bl_image_close(image);
+    }
+}
+
+TEST(an_origin_ends_at_the_last_address)
+{
+    bl_image *image = fresh();
+    uint32_t file;
+    CHECK_INT(bl_image_file(image, (bl_text){"a", 1}, &file), BL_OK);
+    CHECK_INT(bl_image_put(image, 0xFFFFFFFE, "\x01\x02", 2, (bl_origin){file, 9}), BL_OK);
+    CHECK_INT(bl_image_put(image, 0, "\x03\x04", 2, (bl_origin){file, 9}), BL_OK);
+    CHECK_INT(bl_image_origin(image, 0).line, 9);
+    CHECK_INT(bl_image_origin(image, 1).line, 9);
+    CHECK_INT(bl_image_origin(image, 0xFFFFFFFF).line, 9);
+    CHECK_INT(bl_image_origin(image, 2).line, 0);
+    bl_image_close(image);
+}

@@ -1,6 +1,7 @@
 /* Reading sheets: what a sheet may say, and exact complaints about what it may not. */
 #include "harness.h"
 
+#include <stdio.h>
 #include <string.h>
 
 static const char head[] = "sheet   tiny\n"
@@ -162,4 +163,59 @@ TEST(every_allocation_may_fail)
         }
         CHECK_INT(status, BL_E_MEMORY);
     }
+}
+
+/* ---- sheets from anywhere ---- */
+
+static bl_status read_hostile(const char *text, size_t length)
+{
+    bl_sheet *sheet = NULL;
+    test_messages_clear();
+    bl_status status =
+        bl_sheet_read(&test_memory, "x.sheet", (bl_text){text, length}, NULL, &test_sink, &sheet);
+    bl_sheet_close(sheet);
+    return status;
+}
+
+TEST(names_and_lines_have_a_length)
+{
+    static char text[6000];
+    static const char *const heads[] = {"sheet ", "vector ", "operand ",
+                                        "extra ", "mode ",   "start "};
+    for (size_t i = 0; i < sizeof heads / sizeof heads[0]; i++) {
+        size_t n = (size_t)snprintf(text, sizeof text, "sheet x\n%s", heads[i]);
+        memset(text + n, 'n', 41);
+        snprintf(text + n + 41, sizeof text - n - 41, " 0 \"t\" | 00 | 1\nform NOP | 00 | 1\n");
+        CHECK_INT(read_hostile(text, strlen(text)), BL_E_SYNTAX);
+        CHECK_CONTAINS(test_messages(), "a name has at most 40 characters");
+    }
+    memset(text, 'n', sizeof text);
+    memcpy(text, "sheet x\ntitle ", 14);
+    CHECK_INT(read_hostile(text, sizeof text), BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), "x.sheet:2: error: a line has at most 1000 characters");
+    static const char control[] = "sheet a\x1b[2J\nform NOP | 00 | 1\n";
+    CHECK_INT(read_hostile(control, sizeof control - 1), BL_E_SYNTAX);
+}
+
+/* Letters of an operand of names beyond what a field can hold would be shifted out of all bits. */
+TEST(more_letters_than_a_field_has_bits)
+{
+    static const char text[] = "sheet x\noperand r oneof A=1\n"
+                               "form X r | rrrrrrrr rrrrrrrr rrrrrrrr rrrrrrrr rrrrrrrr | 1\n";
+    CHECK_INT(read_hostile(text, sizeof text - 1), BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), "operand 'r' has 1 bits, its letters 40");
+}
+
+/* Modes multiply: a sheet may not make millions of forms, or of looks at them. */
+TEST(modes_do_not_multiply_without_end)
+{
+    static char text[60000];
+    size_t n =
+        (size_t)snprintf(text, sizeof text, "sheet x\noperand m number 8\nform X m | 00 m | 1\n");
+    for (unsigned i = 0; i < 400; i++)
+        n += (size_t)snprintf(text + n, sizeof text - n, "mode m m | m | 1\n");
+    for (unsigned i = 0; i < 20; i++)
+        n += (size_t)snprintf(text + n, sizeof text - n, "jumps X m\n");
+    CHECK_INT(read_hostile(text, n), BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), "make more than 200000 forms");
 }

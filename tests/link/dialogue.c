@@ -362,3 +362,76 @@ TEST(words_of_twelve_bits)
         CHECK_INT(bl_talk_status(&t), BL_E_SYNTAX);
     }
 }
+
+/* ---- what a device, or a file, must not be able to do ---- */
+
+static bl_dialogue words_of_12(void)
+{
+    bl_dialogue d;
+    char text[1000];
+    snprintf(text, sizeof text, "%sword 12\nblock 8\n", good);
+    CHECK_INT(read_text(text, &d), BL_OK);
+    return d;
+}
+
+TEST(half_a_word_is_refused)
+{
+    static const bl_talk_kind kinds[] = {BL_TALK_WRITE, BL_TALK_READ, BL_TALK_FILL,
+                                         BL_TALK_START, BL_TALK_LOAD, BL_TALK_DUMP};
+    bl_dialogue d = words_of_12();
+    uint8_t bytes[8] = {0};
+    bl_talk t;
+    for (size_t i = 0; i < sizeof kinds / sizeof kinds[0]; i++) {
+        bl_talk_begin(&t, &d, kinds[i], 0x401, bytes, 4, now);
+        CHECK_INT(bl_talk_status(&t), BL_E_RANGE);
+        bl_talk_begin(&t, &d, kinds[i], 0x400, bytes, 3, now);
+        CHECK_INT(bl_talk_status(&t), BL_E_RANGE);
+        CHECK_INT(t.out_sent, 0);
+        CHECK_TEXT(bl_talk_expected(&t), "");
+    }
+}
+
+TEST(a_reply_longer_than_asked_for_goes_nowhere)
+{
+    bl_dialogue d = words_of_12();
+    bl_talk t;
+    char line[2000] = "200/";
+    d.read_block = BL_DIALOGUE_READ;
+    for (size_t i = 0; i < 300; i++)
+        strcat(line, "FFF,");
+    for (size_t count = 2; count <= BL_DIALOGUE_READ; count += 34) {
+        bl_talk_begin(&t, &d, BL_TALK_READ, 0x400, NULL, count, now);
+        listen(&t);
+        size_t behind = t.count;
+        hear(&t, line);
+        hear(&t, "\r\n. ");
+        CHECK(t.got <= count);
+        CHECK_INT(t.count, behind); /* what lies behind the bytes is as it was */
+    }
+    bl_talk_begin(&t, &d, BL_TALK_READ, 0x400, NULL, BL_DIALOGUE_READ + 2, now);
+    CHECK_INT(bl_talk_status(&t), BL_E_RANGE);
+}
+
+TEST(a_command_that_gets_too_long_is_not_cut)
+{
+    bl_dialogue d;
+    uint8_t bytes[64] = {0};
+    bl_talk t;
+    read_text(good, &d);
+    memset(d.separator, ',', 100);
+    d.separator[100] = '\0';
+    d.write_block = 64;
+    bl_talk_begin(&t, &d, BL_TALK_WRITE, 0x300, bytes, 64, now);
+    CHECK_INT(bl_talk_status(&t), BL_E_RANGE);
+    CHECK_INT(bl_talk_output(&t, bytes, sizeof bytes, now), 0);
+    bl_piece piece = {0x300, 64, bytes};
+    test_written_clear();
+    CHECK_INT(bl_dialogue_script(&d, &piece, false, 0, &test_writer), BL_E_RANGE);
+    size_t n;
+    test_written(&n);
+    CHECK_INT(n, 0);
+    /* Of a load there are no bytes to be sent. */
+    snprintf(d.load, sizeof d.load, "L {address} {bytes}");
+    bl_talk_begin(&t, &d, BL_TALK_LOAD, 0x300, NULL, 1000, now);
+    CHECK_INT(bl_talk_status(&t), BL_E_RANGE);
+}

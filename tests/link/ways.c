@@ -213,3 +213,44 @@ TEST(bare_bytes_are_counted)
     CHECK_INT(pair_run(&p), BL_OK);
     CHECK(p.now - began > 100 * (2000 + 500));
 }
+
+/* ---- addresses that a way does not have ---- */
+
+TEST(addresses_beyond_a_protocol_are_refused)
+{
+    static const struct {
+        uint32_t first;
+        size_t count;
+        bool acked, packets;
+    } all[] = {{0xFFF0, 16, true, true},      {0xFFF0, 17, false, true},
+               {0x10000, 1, false, true},     {0xFFFFF0, 16, false, true},
+               {0xFFFFF0, 17, false, false},  {0x1000000, 1, false, false},
+               {0xFFFFFFF0, 16, false, false}};
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        bl_piece piece = {all[i].first, all[i].count, wanted};
+        bl_acked a;
+        bl_packets p;
+        bl_rows r;
+        bl_transfer t;
+        bl_frame request;
+        uint32_t patience, most;
+        bool done;
+        bl_acked_send(&a, BAUD, &piece, 1, false, 0, 0);
+        CHECK_INT(a.way.status, all[i].acked ? BL_E_BUSY : BL_E_RANGE);
+        bl_packets_send(&p, BAUD, piece.first, wanted, piece.count, 32, 0, 0);
+        CHECK_INT(p.way.status, all[i].packets ? BL_E_BUSY : BL_E_RANGE);
+        bl_rows_begin(&r, &piece, 1, false, 0, 0);
+        CHECK_INT(bl_rows_status(&r), all[i].acked ? BL_E_BUSY : BL_E_RANGE);
+        bl_transfer_options o = {
+            .pieces = &piece, .piece_count = 1, .block = 64, .who = BL_WHO_EYELET};
+        CHECK_INT(bl_transfer_begin(&t, &test_memory, &o), BL_OK);
+        CHECK_INT(bl_transfer_next(&t, &request, &patience, &most, &done),
+                  all[i].packets ? BL_OK : BL_E_RANGE);
+        if (!all[i].packets) CHECK(t.where >= 0x1000000);
+        bl_transfer_end(&t);
+    }
+    bl_rows r;
+    bl_piece piece = {0x300, 1, wanted};
+    bl_rows_begin(&r, &piece, 1, true, 0, 0); /* a row for address 0 starts nothing */
+    CHECK_INT(bl_rows_status(&r), BL_E_RANGE);
+}
