@@ -80,13 +80,6 @@ installs() {
     (cd "$log" && "$log/prefix/bin/bootlace" new harbour && cd harbour && "$log/prefix/bin/bootlace" build)
 }
 
-# Some seconds of chance on each fuzz target, starting from its corpus; a finding fails.
-fuzz() {
-    mkdir -p "$log/corpus-$1"
-    "build-fuzz/tests/fuzz/fuzz-$1" -max_total_time="$2" -rss_limit_mb=512 -timeout=10 -max_len=4096 \
-        -artifact_prefix="$log/" "$log/corpus-$1" "tests/fuzz/corpus/$1"
-}
-
 layout() {
     clang-format --dry-run --Werror $(git ls-files '*.c' '*.h')
 }
@@ -102,8 +95,7 @@ if [ "${1:-}" != quick ]; then
     count "core compiles where int has 16 bits" compiles_for msp430
     count "core compiles freestanding for 32 bits" compiles_for armv6m-none-eabi
     count "builds with the fuzzer" no_warnings fuzz
-    count "fuzzing the assembler for 20 seconds" fuzz assembler 20
-    count "fuzzing the sheet reader for 10 seconds" fuzz sheet 10
+    count "chance against every reader, some seconds each" env FUZZ_BUILT=1 ./fuzz.sh 5
     count "clang-format has nothing to say" layout
     count "demonstration" ./demo.sh
 fi
