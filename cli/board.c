@@ -119,8 +119,8 @@ int board_close(bench *b, simulation *s)
 
 static int run(void)
 {
-    bench *b;
-    simulation *s;
+    bench *b = NULL;
+    simulation *s = NULL;
     board_events e;
     uint64_t ns = 0;
     if (!parse_time(options.how_long != NULL ? options.how_long : "5s", &ns))
@@ -152,8 +152,8 @@ static int run(void)
 
 static int on(void)
 {
-    bench *b;
-    simulation *s;
+    bench *b = NULL;
+    simulation *s = NULL;
     int code = board_open(&b, &s);
     if (code != EXIT_GOOD) return code;
     bool was_on = s->sim.powered;
@@ -164,8 +164,8 @@ static int on(void)
 
 static int off(void)
 {
-    bench *b;
-    simulation *s;
+    bench *b = NULL;
+    simulation *s = NULL;
     int code = board_open(&b, &s);
     if (code != EXIT_GOOD) return code;
     say("%s %s", b->name, s->sim.powered ? "is off; RAM is forgotten" : "is off already");
@@ -175,8 +175,8 @@ static int off(void)
 
 static int reset(void)
 {
-    bench *b;
-    simulation *s;
+    bench *b = NULL;
+    simulation *s = NULL;
     int code = board_open(&b, &s);
     if (code != EXIT_GOOD) return code;
     if (simulation_reset(s))

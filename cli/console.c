@@ -181,7 +181,7 @@ static void talk_by_lines(console *k)
         console_listen(k, SETTLE_US);
     }
     free(line);
-    uint64_t heard = k->c->tap.came_count, waited = 0;
+    uint64_t heard, waited = 0;
     do {
         heard = k->c->tap.came_count;
         if (k->over || !console_listen(k, SETTLE_US)) break;

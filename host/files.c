@@ -26,7 +26,7 @@ const bl_memory host_memory = {NULL, resize};
 static bl_status collect(void *context, const void *bytes, size_t count)
 {
     host_output *o = context;
-    if (o->status != BL_OK) return o->status;
+    if (o->status != BL_OK || count == 0) return o->status;
     if (count > o->room - o->count) {
         size_t room = o->room < 4096 ? 4096 : o->room;
         while (room - o->count < count && room <= SIZE_MAX / 2)

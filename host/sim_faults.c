@@ -83,7 +83,7 @@ static bool chip_fault(simulation *s, const char *name, const char *value)
 static bool socket_fault(simulation *s, const char *name, const char *value)
 {
     sim_wiring *w = &s->sim.socket.wiring;
-    uint32_t n[2];
+    uint32_t n[2] = {0, 0};
     if (strcmp(name, "empty") == 0 || strcmp(name, "fixed-supply") == 0) {
         w->empty |= *name == 'e';
         s->sim.socket.fixed_supply |= *name == 'f';

@@ -206,7 +206,7 @@ static void emit_instruction(bl_program *a, const statement *s)
     const bl_form *f = &a->forms[w->form];
     uint16_t units[BL_FORM_UNITS];
     uint8_t bytes[BL_FORM_UNITS];
-    uint32_t stored[BL_FORM_OPERANDS];
+    uint32_t stored[BL_FORM_OPERANDS] = {0};
     if (f->operands > 0 && !stored_bits(a, s, w, stored)) return;
     memcpy(units, f->value, sizeof units);
     for (uint8_t i = 0; i < f->fields; i++) {

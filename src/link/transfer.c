@@ -162,7 +162,7 @@ static bool is_known(const bl_transfer *t, const bl_piece *b)
         if (b->first < k->first || b->first - k->first > k->count ||
             b->count > k->count - (b->first - k->first))
             continue;
-        return memcmp(k->bytes + (b->first - k->first), b->bytes, b->count) == 0;
+        return b->count == 0 || memcmp(k->bytes + (b->first - k->first), b->bytes, b->count) == 0;
     }
     return false;
 }
