@@ -60,6 +60,9 @@ static int settle(connection *c, trace_protocol protocol)
     c->port = bl_tap_begin(&c->tap, &port);
     c->began = c->port.now(c->port.context);
     if (given.trace == NULL) return EXIT_GOOD;
+    const cli_output outputs[] = {{"-o", given.out}, {"--trace", given.trace}};
+    const char *const none[] = {NULL};
+    if (cli_check_outputs(outputs, G_N_ELEMENTS(outputs), none) != EXIT_GOOD) return EXIT_USAGE;
     if (line_trace_open(given.trace, given.port, c->baud, protocol, &cli_sink, &c->trace) != BL_OK)
         return EXIT_FAILED;
     c->tap.watch = (bl_tap_watch){c->trace, trace_passed};

@@ -1,6 +1,8 @@
 /* line_trace.c - rows of bytes, and what they mean. */
 #include "line_trace.h"
 
+#include "files.h"
+
 #include <errno.h>
 #include <glib.h>
 #include <stdio.h>
@@ -35,6 +37,10 @@ struct line_trace {
 bl_status line_trace_open(const char *path, const char *line, uint32_t baud,
                           trace_protocol protocol, const bl_sink *sink, line_trace **trace)
 {
+    if (host_was_read(path)) {
+        bl_report(sink, BL_ERROR, path, 0, "give the trace another name", "this file was read");
+        return BL_E_ARGUMENT;
+    }
     FILE *file = strcmp(path, "-") == 0 ? stdout : fopen(path, "w");
     if (file == NULL) {
         bl_report(sink, BL_ERROR, path, 0, NULL, "the trace cannot be written: %s",

@@ -1,14 +1,12 @@
 /* new_project.c - the examples' boards as templates. */
 #include "new_project.h"
 
-#include <errno.h>
 #include <glib.h>
-#include <glib/gstdio.h>
 #include <string.h>
 #include <unistd.h>
 
-#include "files.h"
 #include "isa/shipped.h"
+#include "replace.h"
 #include "sheets.h"
 
 /* Which example is the board of a CPU, and the program in it that is sent to RAM. */
@@ -122,27 +120,18 @@ static char *readme(const char *name, const board *b, const char *cpu)
 
 /* ---- writing ---- */
 
-static bool write_text(const char *folder, const char *name, const char *text, const bl_sink *sink)
+static void add_text(GArray *files, const char *name, char *text)
 {
-    host_output out;
-    bl_writer writer;
-    char *path = g_build_filename(folder, name, NULL);
-    host_output_begin(&out, &writer);
-    bl_status status = writer.write(writer.context, text, strlen(text));
-    if (status == BL_OK)
-        status = host_output_end(&out, path, sink);
-    else
-        host_output_drop(&out);
-    g_free(path);
-    return status == BL_OK;
+    replace_file f = {name, text, strlen(text)};
+    g_array_append_val(files, f);
 }
 
-static bool write_all(const char *folder, const char *name, const board *b, const char *cpu,
-                      const bl_sink *sink)
+static bl_status write_all(const char *folder, const char *name, const board *b, const char *cpu,
+                           const bl_sink *sink)
 {
-    bool good = true;
+    GArray *files = g_array_new(FALSE, FALSE, sizeof(replace_file));
     size_t n = strlen(b->example);
-    for (size_t i = 0; i < bl_shipped_template_count && good; i++) {
+    for (size_t i = 0; i < bl_shipped_template_count; i++) {
         const bl_shipped *t = &bl_shipped_templates[i];
         if (strncmp(t->name, b->example, n) != 0 || t->name[n] != '/') continue;
         char *text = g_strndup((const char *)t->bytes, t->size);
@@ -151,25 +140,15 @@ static bool write_all(const char *folder, const char *name, const board *b, cons
             g_free(text);
             text = renamed;
         }
-        good = write_text(folder, t->name + n + 1, text, sink);
-        g_free(text);
+        add_text(files, t->name + n + 1, text);
     }
-    char *about = readme(name, b, cpu);
-    good = good && write_text(folder, "README.md", about, sink);
-    g_free(about);
-    return good;
-}
-
-static void remove_folder(const char *folder)
-{
-    GDir *dir = g_dir_open(folder, 0, NULL);
-    for (const char *name; dir != NULL && (name = g_dir_read_name(dir)) != NULL;) {
-        char *path = g_build_filename(folder, name, NULL);
-        g_unlink(path);
-        g_free(path);
-    }
-    if (dir != NULL) g_dir_close(dir);
-    g_rmdir(folder);
+    add_text(files, "README.md", readme(name, b, cpu));
+    const replace_file *all = (const replace_file *)(void *)files->data;
+    bl_status status = replace_fresh(folder, all, files->len, sink);
+    for (guint i = 0; i < files->len; i++)
+        g_free((void *)(uintptr_t)all[i].bytes);
+    g_array_free(files, TRUE);
+    return status;
 }
 
 /* A name that YAML and shells take as it is. */
@@ -191,16 +170,7 @@ bl_status new_project_make(const char *folder, const char *cpu, const bl_sink *s
                   "'%s' cannot be the name of a project", name);
         status = BL_E_ARGUMENT;
     }
-    if (status == BL_OK && g_mkdir(folder, 0777) != 0) {
-        status = errno == EEXIST ? BL_E_BUSY : BL_E_IO;
-        bl_report(sink, BL_ERROR, folder, 0, "nothing is overwritten: choose another name",
-                  status == BL_E_BUSY ? "there is something of this name already"
-                                      : "this folder cannot be made: %s",
-                  g_strerror(errno));
-    } else if (status == BL_OK && !write_all(folder, name, b, cpu, sink)) {
-        remove_folder(folder);
-        status = BL_E_IO;
-    }
+    if (status == BL_OK) status = write_all(folder, name, b, cpu, sink);
     g_free(name);
     return status;
 }

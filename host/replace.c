@@ -433,3 +433,59 @@ bl_status replace_set(const char *folder, const replace_file *files, size_t coun
     free(real);
     return status;
 }
+
+/* ---- a folder that is new ---- */
+
+static bool write_inside(const char *folder, const replace_file *f)
+{
+    char *path = g_build_filename(folder, f->name, NULL);
+    int fd = open(path, O_CREAT | O_EXCL | O_WRONLY | O_CLOEXEC, 0666);
+    bool good = fd >= 0 && write_all(fd, f->bytes, f->count);
+    if (fd >= 0 && close(fd) != 0) good = false;
+    g_free(path);
+    return good;
+}
+
+static int make_fresh(void *context)
+{
+    const set *s = context;
+    bool good = g_mkdir(s->fresh, 0777) == 0;
+    for (size_t i = 0; i < s->count && good; i++)
+        good = write_inside(s->fresh, &s->files[i]);
+    if (good && renameat2(AT_FDCWD, s->fresh, AT_FDCWD, s->folder, RENAME_NOREPLACE) == 0) return 0;
+    int error = errno;
+    if (good && error == EINVAL && rename(s->fresh, s->folder) == 0)
+        return 0; /* no such call here */
+    remove_temporary(s->fresh);
+    return error;
+}
+
+bl_status replace_fresh(const char *folder, const replace_file *files, size_t count,
+                        const bl_sink *sink)
+{
+    sigset_t before;
+    char *path = g_strdup(folder), *above;
+    while (strlen(path) > 1 && g_str_has_suffix(path, "/"))
+        path[strlen(path) - 1] = '\0';
+    above = g_path_get_dirname(path);
+    set s = {files, count, NULL, path, temporary_name(above), sink};
+    int error = g_file_test(path, G_FILE_TEST_EXISTS) || g_file_test(path, G_FILE_TEST_IS_SYMLINK)
+                    ? EEXIST
+                    : 0;
+    if (error == 0) {
+        replace_clean(above);
+        hold_signals(&before);
+        error = do_whole(make_fresh, &s);
+        let_signals(&before);
+    }
+    bool taken = error == EEXIST || error == ENOTEMPTY;
+    if (error != 0)
+        bl_report(
+            sink, BL_ERROR, folder, 0, taken ? "nothing is overwritten: choose another name" : NULL,
+            taken ? "there is something of this name already" : "this folder cannot be made: %s",
+            g_strerror(error));
+    g_free(s.fresh);
+    g_free(above);
+    g_free(path);
+    return error == 0 ? BL_OK : taken ? BL_E_BUSY : BL_E_IO;
+}

@@ -2,6 +2,7 @@
 #include "support.h"
 
 #include <stdio.h>
+#include <stdlib.h>
 #include <string.h>
 
 /* A board of examples/, and what its program does. */
@@ -112,4 +113,93 @@ TEST(the_other_boards_on_noisy_lines)
         expect_code(0, "printf abcd > top.bin && bootlace send top.bin --at '%s' -p sim", b->last);
         CHECK_CONTAINS(expect_code(1, "bootlace send top.bin --at '$0100' -p sim").err, "error");
     }
+}
+
+/* A slow line without faults: nothing is sent twice. */
+TEST(nothing_is_sent_again_at_300_baud)
+{
+    static const char *const slow[] = {"skerry-65", "skerry-80", "skerry-85", "skerry-68"};
+    for (size_t i = 0; i < sizeof slow / sizeof slow[0]; i++) {
+        expect_code(0, "rm -rf *");
+        copy_example_named(slow[i]);
+        expect_code(
+            0, "sed -i 's/baud: *[0-9]*/baud: 300/' bench.yaml && bootlace chip write -p sim -q");
+        expect_code(
+            0, "(echo '        .place program'; for i in $(seq 60); do echo \"        .byte $i, 3, "
+               "$i, 17, 99, 0, $((255 - i)), $i\"; done) >block.asm");
+        test_run r = expect_code(0, "bootlace send block.asm -p sim");
+        CHECK_CONTAINS(r.out, "block.asm: 480 of 480 bytes written");
+        CHECK_NOT_CONTAINS(r.out, "sent again");
+        CHECK_NOT_CONTAINS(expect_code(0, "bootlace send block.asm -p sim").out, "sent again");
+    }
+}
+
+TEST(a_board_that_was_switched_on_hears_at_once)
+{
+    copy_example();
+    expect_code(0, "bootlace chip write -p sim -q && bootlace board on -q");
+    CHECK_NOT_CONTAINS(expect_code(0, "bootlace send lamp.asm -p sim").out, "sent again");
+}
+
+/* After a send that broke off, what is right already is kept: also when another one had gone well
+ * before. */
+TEST(what_is_right_already_is_kept)
+{
+    copy_example_named("skerry-80");
+    expect_code(0, "bootlace chip write -p sim -q");
+    expect_code(
+        0, "(echo '        .place program'; for i in $(seq 250); do echo \"        .byte $i, 3, "
+           "$i, 17, 99, 0, $((255 - i)), $i\"; done) >block.asm");
+    expect_code(0, "bootlace send block.asm -p sim");
+    expect_code(0, "sed -i 's/17/18/' block.asm");
+    test_run r = expect_code(1, "bootlace send block.asm -p sim --fault vanish=1700");
+    CHECK_CONTAINS(r.err, "do it again: what is right already is kept");
+    r = expect_code(0, "bootlace send block.asm -p sim");
+    unsigned long written = strtoul(r.out + strlen("block.asm: "), NULL, 10);
+    if (written == 0 || written >= 2000) test_fail(__FILE__, __LINE__, "%s", r.out);
+}
+
+/* Addresses of a machine with words are its own, whatever asks for them. */
+TEST(words_have_addresses_of_their_own)
+{
+    copy_example_named("cleat");
+    expect_code(0, "bootlace send winch.asm -p sim -q");
+    expect_code(0, "printf '\\016\\001\\002\\003' >two.bin");
+    CHECK_CONTAINS(expect_code(0, "bootlace send two.bin --at 0o301 -p sim").out,
+                   "two.bin: 4 of 4 bytes written");
+    expect_code(0, "bootlace fetch 0o301+2 -o back.bin -p sim -q && cmp two.bin back.bin");
+    expect_code(0, "bootlace fetch 0o301..0o302 -o back.hex -p sim -q");
+    CHECK_CONTAINS(expect_code(0, "cat back.hex").out,
+                   ":040182000E01020365"); /* bytes: twice 0301 */
+    test_run r = expect_code(1, "bootlace send two.bin --at 0o100 -p sim");
+    CHECK_CONTAINS(r.err, "is in no area");
+    expect_code(0, "printf '\\001' >half.bin");
+    CHECK_CONTAINS(expect_code(1, "bootlace send half.bin --at 0o300 -p sim").err,
+                   "begin or end within a word");
+    CHECK_CONTAINS(expect_code(0, "bootlace panel winch.asm -r 0o201+2").out, "2 to enter");
+    CHECK_CONTAINS(expect_code(0, "bootlace build").err, "winch");
+}
+
+/* Wider than the protocol: nothing is sent, whatever would have been verified. */
+TEST(addresses_wider_than_the_protocol)
+{
+    copy_example();
+    test_write_file("big.sheet", "sheet big\naddress 32\noperand n value 8\nform NOP | 00 | 1\n");
+    edit("bench.yaml", "cpu: 65c02", "cpu: big.sheet");
+    edit("bench.yaml",
+         "areas:", "areas:\n  - {name: high, range: 0x1000000..0x10000FF, kind: ram}");
+    edit("bench.yaml",
+         "  - {firmware: eyelet, for: chips}\n  - {source: lamp-rom.asm, for: chips}\n", "");
+    edit("bench.yaml", "  - {source: lamp.asm, for: ram}", "  - {source: far.asm, for: ram}");
+    test_write_file("far.asm", " .org 0x1000000\n nop\n");
+    expect_code(0, "(bootlace board serve -b nothing.yaml; true) 2>/dev/null");
+    expect_code(0,
+                "cp -r '%s'/examples/skerry-65 real && cd real && bootlace chip write -p sim -q && "
+                "(bootlace board serve -q >/dev/null & echo $! >../pid); sleep 0.5",
+                test_source_folder());
+    test_run r = expect_code(1, "bootlace send far.asm -p real/state/serial");
+    CHECK_CONTAINS(r.err, "nothing was done: $01000000 cannot be addressed by method eyelet");
+    r = expect_code(1, "bootlace send far.asm -p real/state/serial --method acked");
+    CHECK_CONTAINS(r.err, "cannot be addressed by method acked");
+    expect_code(0, "kill $(cat pid)");
 }

@@ -227,3 +227,41 @@ TEST(a_programmer_that_speaks_text)
     CHECK_CONTAINS(r.err, "pip.dialogue:10: error: unknown key 'anser'");
     CHECK_CONTAINS(r.err, "the dialogue 'pip.dialogue' cannot be used");
 }
+
+/* Two halves that are alike, in a socket with a dead address line: reading back finds nothing
+ * wrong. */
+TEST(an_address_line_that_the_contents_cannot_show)
+{
+    copy_example();
+    test_write_file("bench.yaml", "bench: Skerry-double\ncpu: 65c02\nclock: 1 MHz\nareas:\n"
+                                  "  - {name: rom, range: 0x8000..0xFFFF, kind: rom}\nchips:\n"
+                                  "  - {name: U9, part: 28C256, maps: [{cpu: 0x8000..0xFFFF}]}\n"
+                                  "build:\n  - {source: twice.asm, for: chips}\n");
+    test_write_file("twice.asm", "        .repeat 2, I\n        .org $8000 + I * $4000\n"
+                                 "        .byte 1, 2, 3, 4\n        .org $BFFC + I * $4000\n"
+                                 "        .word $8000, $8000\n        .end\n");
+    test_run r = expect_code(0, "bootlace chip write -p sim");
+    CHECK_CONTAINS(r.out, "verified:");
+    CHECK_NOT_CONTAINS(r.out, "not seen"); /* it was tried */
+    expect_code(
+        0, "cmp out/U9.bin state/U9.bin || (bootlace build -q && cmp out/U9.bin state/U9.bin)");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip verify -p sim").out,
+                   "not seen: whether address line A14 works");
+    for (int level = 0; level < 2; level++) {
+        expect_code(0, "rm -rf state");
+        for (int again = 0; again < 2; again++) {
+            r = expect_code(1, "bootlace chip write -p sim --fault address=14:%d", level);
+            CHECK_CONTAINS(r.err, "address line A14 does nothing");
+            CHECK_NOT_CONTAINS(r.out, "verified");
+        }
+    }
+    r = expect_code(1, "bootlace chip write -p sim --fault address=14:0 --json");
+    CHECK_CONTAINS(r.out, "\"verified\": false");
+    CHECK_CONTAINS(r.out, "\"unseen_lines\": [\n    14\n  ]");
+    /* A part that cannot be written again: it is said. */
+    expect_code(0, "rm -rf state");
+    edit("bench.yaml", "28C256", "27256");
+    edit("bench.yaml", "chips:", "programmer: {vpp: 12.5 V}\nchips:");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip write -p sim").out,
+                   "not seen: whether address line A14 works");
+}

@@ -33,6 +33,8 @@ static const victim victims[] = {
      "bootlace board on -q && bootlace chip history >/dev/null"},
     {"bootlace send lamp.asm -p sim --run", "cksum state/U5.bin",
      "rm -rf state && cp -a ../old/state state", "bootlace send lamp.asm -p sim -q"},
+    {"bootlace new harbour", "test ! -e harbour && echo none || cat harbour/* | cksum",
+     "rm -rf harbour", "test ! -e harbour || (cd harbour && bootlace build -q); rm -rf harbour"},
     {"bootlace fetch 0x300+256 -o x.hex -p sim", "cksum x.hex", "cp ../old/x.hex x.hex",
      "bootlace check lamp.asm -p sim || true"},
 };
