@@ -87,8 +87,8 @@ static bl_status load_file(const char *path, char **text, gsize *length, const b
 static bl_status load_chip(simulation *s, const bl_chip *chip, const char *name, uint8_t **cells,
                            const bl_sink *sink)
 {
-    char *path = path_of(s, name, ".bin"), *text;
-    gsize length;
+    char *path = path_of(s, name, ".bin"), *text = NULL;
+    gsize length = 0;
     *cells = g_try_malloc(chip->part->size);
     bl_status status = *cells == NULL ? BL_E_MEMORY : load_file(path, &text, &length, sink);
     if (status == BL_E_MEMORY)
@@ -103,7 +103,7 @@ static bl_status load_chip(simulation *s, const bl_chip *chip, const char *name,
                   (unsigned long)chip->part->size, (unsigned long)length);
         status = BL_E_SYNTAX;
     }
-    if (status == BL_OK) g_free(text);
+    g_free(text);
     g_free(path);
     return status;
 }

@@ -172,7 +172,7 @@ void read_form(reader *r, form_purpose purpose)
     bl_text written = read_column(r);
     bl_text code = read_column(r), cycles = read_column(r);
     if (r->sheet->row_count == SHEET_ROWS) {
-        read_fault(r, written, NULL, "a sheet has at most %d forms", SHEET_ROWS);
+        read_fault(r, written, NULL, "a sheet has at most %lu forms", SHEET_ROWS);
         return;
     }
     bl_row *rows = bl_grown(&r->sheet->memory, r->sheet->rows, &r->sheet->row_capacity,

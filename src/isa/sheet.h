@@ -20,8 +20,9 @@ enum {
     SHEET_RESERVED_SLOTS = 512,
     SHEET_NAME = 40,   /* characters of the name of a sheet, vector, operand, extra, mode */
     SHEET_LINE = 1000, /* characters */
-    SHEET_ROWS = 0xFFFF,
 };
+
+#define SHEET_ROWS 0xFFFFul /* of the table */
 
 typedef struct sheet_mnemonic {
     uint64_t key; /* capitals, packed */

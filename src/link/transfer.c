@@ -478,14 +478,14 @@ static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most
 /* Frames carry addresses of 24 bits: whatever lies beyond is told before anything is done. */
 static bl_status check_addresses(bl_transfer *t)
 {
-    enum { LIMIT = 1 << 24 };
+    const uint32_t limit = (uint32_t)1 << 24;
     const bl_transfer_options *o = &t->options;
     bl_piece range = {o->range.first, (size_t)o->range.count, NULL};
     bool reads = o->goal == BL_GOAL_READ;
-    if (reads ? bl_pieces_reach(&range, 1, LIMIT, &t->where)
-              : bl_pieces_reach(o->pieces, o->piece_count, LIMIT, &t->where))
+    if (reads ? bl_pieces_reach(&range, 1, limit, &t->where)
+              : bl_pieces_reach(o->pieces, o->piece_count, limit, &t->where))
         return BL_E_RANGE;
-    if (!o->run || o->entry < LIMIT) return BL_OK;
+    if (!o->run || o->entry < limit) return BL_OK;
     t->where = o->entry;
     return BL_E_RANGE;
 }
