@@ -24,8 +24,8 @@ bl_status replace_one(const char *path, const void *bytes, size_t count, const b
 bl_status replace_set(const char *folder, const replace_file *files, size_t count,
                       const bl_sink *sink);
 
-/* A folder that is not there yet, with all these files in it: whole or not at all. BL_E_BUSY: there is
- * something of this name; BL_E_IO. Reported. */
+/* A folder that is not there yet, with all these files in it: whole or not at all. BL_E_BUSY: there
+ * is something of this name; BL_E_IO. Reported. */
 bl_status replace_fresh(const char *folder, const replace_file *files, size_t count,
                         const bl_sink *sink);
 

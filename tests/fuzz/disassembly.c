@@ -4,24 +4,6 @@
 
 #include "memory.h"
 
-typedef struct held {
-    char *text;
-    size_t count, room;
-} held;
-
-static bl_status hold(void *context, const void *bytes, size_t count)
-{
-    held *h = context;
-    if (h->count + count > h->room) {
-        h->room = (h->count + count) * 2;
-        h->text = realloc(h->text, h->room);
-        if (h->text == NULL) abort();
-    }
-    memcpy(h->text + h->count, bytes, count);
-    h->count += count;
-    return BL_OK;
-}
-
 static bl_sheet *sheet_numbered(size_t i)
 {
     static bl_sheet *sheets[64];
@@ -32,14 +14,15 @@ static bl_sheet *sheet_numbered(size_t i)
     return sheets[i];
 }
 
-static void assemble_again(const bl_sheet *sheet, const bl_image *image, const held *h)
+static void assemble_again(const bl_sheet *sheet, const bl_image *image, const fuzz_held *h)
 {
     bl_program *program = NULL;
     bl_asm_options o = {.memory = fuzz_memory, .sheet = sheet};
-    bl_status status = bl_assemble_text(&o, "back", (bl_text){h->text, h->count}, &program);
+    bl_status status =
+        bl_assemble_text(&o, "back", (bl_text){(const char *)h->bytes, h->count}, &program);
     if (status != BL_OK ||
         !bl_image_compare(image, bl_program_image(program), NULL, fuzz_difference)) {
-        fwrite(h->text, 1, h->count, stderr);
+        fwrite(h->bytes, 1, h->count, stderr);
         abort();
     }
     bl_program_close(program);
@@ -67,7 +50,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     if (last - first < units) first = last - (uint32_t)units;
     if ((uint64_t)first * wide + units * wide > UINT32_MAX) return 0;
     bl_image *image;
-    held h = {0};
+    fuzz_held h = {0};
     uint8_t *bytes = malloc(units * wide);
     memcpy(bytes, in.at, units * wide);
     for (size_t i = 0; wide == 2 && i < units; i++) { /* bits that a word does not have */
@@ -79,7 +62,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
             bytes[i] &= (uint8_t)((1u << bl_sheet_unit_bits(sheet)) - 1);
     if (bl_image_open(&fuzz_memory, &image) != BL_OK) abort();
     if (bl_image_put(image, first * wide, bytes, units * wide, (bl_origin){0, 0}) != BL_OK) abort();
-    bl_writer writer = {&h, hold};
+    bl_writer writer = {&h, fuzz_hold};
     uint32_t entry = first + how % (uint32_t)units;
     bl_disasm_options o = {.memory = fuzz_memory,
                            .sheet = sheet,
@@ -94,6 +77,6 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     assemble_again(sheet, image, &h);
     bl_image_close(image);
     free(bytes);
-    free(h.text);
+    free(h.bytes);
     return 0;
 }

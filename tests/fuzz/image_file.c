@@ -2,29 +2,11 @@
  * format is the same when it is read back. FUZZ_TYPE is chosen by the build. */
 #include "memory.h"
 
-typedef struct held {
-    uint8_t *bytes;
-    size_t count, room;
-} held;
-
-static bl_status hold(void *context, const void *bytes, size_t count)
-{
-    held *h = context;
-    if (h->count + count > h->room) {
-        h->room = (h->count + count) * 2;
-        h->bytes = realloc(h->bytes, h->room);
-        if (h->bytes == NULL) abort();
-    }
-    memcpy(h->bytes + h->count, bytes, count);
-    h->count += count;
-    return BL_OK;
-}
-
 static void round_trip(bl_image *image, bl_filetype type)
 {
-    held h = {0};
+    fuzz_held h = {0};
     bl_image *back;
-    bl_writer writer = {&h, hold};
+    bl_writer writer = {&h, fuzz_hold};
     if (bl_image_open(&fuzz_memory, &back) != BL_OK) abort();
     if (bl_imagefile_write(type, image, 0xFF, "fuzz", &writer) != BL_OK) abort();
     if (bl_imagefile_read(type, "back", h.bytes, h.count, 0, back, NULL) != BL_OK) abort();

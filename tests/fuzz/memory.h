@@ -49,6 +49,25 @@ static inline void fuzz_difference(void *context, bl_image_difference kind, bl_r
     (void)context, (void)kind, (void)range;
 }
 
+/* What is written, kept; bytes are to be freed. */
+typedef struct fuzz_held {
+    uint8_t *bytes;
+    size_t count, room;
+} fuzz_held;
+
+static inline bl_status fuzz_hold(void *context, const void *bytes, size_t count)
+{
+    fuzz_held *h = context;
+    if (h->count + count > h->room) {
+        h->room = (h->count + count) * 2;
+        h->bytes = realloc(h->bytes, h->room);
+        if (h->bytes == NULL) abort();
+    }
+    memcpy(h->bytes + h->count, bytes, count);
+    h->count += count;
+    return BL_OK;
+}
+
 /* The input, taken from its front; zeros when it has come to its end. */
 typedef struct fuzz_input {
     const uint8_t *at;

@@ -1,6 +1,8 @@
 /* The posix port over a pseudo-terminal: what goes in comes out, and what goes wrong is told apart.
  */
+#include <stdio.h>
 #include <string.h>
+#include <sys/time.h>
 #include <unistd.h>
 
 #include "harness.h"
@@ -82,4 +84,39 @@ TEST(devices_that_cannot_be_used)
     }
     CHECK_INT(status, BL_E_IO);
     posix_serial_close(&second);
+}
+
+/* A lock file is believed when its process is there and belongs to whoever made it: in a folder
+ * that anybody may write to, anybody could name a process that never ends. */
+TEST(lock_files_of_others)
+{
+    static const struct {
+        const char *text;
+        bool foreign, old, held;
+    } all[] = {{"         1\n", false, false, true},
+               {"         1\n", true, false, false},
+               {"  99999999\n", false, false, false},
+               {"", false, false, true},
+               {"", false, true, false},
+               {"nobody\n", false, true, false}};
+    posix_pty pty;
+    posix_serial serial;
+    char path[100];
+    CHECK_INT(posix_pty_open(&pty), BL_OK);
+    const char *base = strrchr(pty.name, '/') + 1;
+    snprintf(path, sizeof path, "/run/lock/LCK..%s", base);
+    for (size_t i = 0; i < sizeof all / sizeof all[0] && geteuid() == 0; i++) {
+        FILE *f = fopen(path, "w");
+        if (f == NULL) break; /* no such folder here */
+        fputs(all[i].text, f);
+        fclose(f);
+        if (all[i].foreign) CHECK_INT(chown(path, 12345, 12345), 0);
+        struct timeval long_ago[2] = {{1000000, 0}, {1000000, 0}};
+        if (all[i].old) CHECK_INT(utimes(path, long_ago), 0);
+        bl_status status = posix_serial_open(&serial, pty.name, 9600);
+        CHECK_INT(status, all[i].held ? BL_E_BUSY : BL_OK);
+        if (status == BL_OK) posix_serial_close(&serial);
+        unlink(path);
+    }
+    posix_pty_close(&pty);
 }
