@@ -4,7 +4,6 @@
 #include <string.h>
 #include <sys/time.h>
 #include <unistd.h>
-
 #include "harness.h"
 #include "posix/pty.h"
 #include "posix/serial.h"
