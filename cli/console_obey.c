@@ -147,6 +147,7 @@ void console_obey(console *k, const char *line)
         g_error_free(error);
         return;
     }
+    host_forget_read(); /* what one command has read the next may replace */
     obey(k, count, word);
     g_strfreev(word);
 }

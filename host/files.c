@@ -54,6 +54,11 @@ static void note_input(const char *path)
     g_ptr_array_add(inputs, g_strdup(path));
 }
 
+void host_forget_read(void)
+{
+    if (inputs != NULL) g_ptr_array_set_size(inputs, 0);
+}
+
 bool host_was_read(const char *path)
 {
     for (guint i = 0; inputs != NULL && i < inputs->len; i++)

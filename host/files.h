@@ -18,6 +18,8 @@ bl_status host_read_file(const char *path, char **text, size_t *length, const bl
 
 /* Was this file read, by whatever name? */
 bool host_was_read(const char *path);
+/* From now on nothing was read: what follows is another piece of work. */
+void host_forget_read(void);
 
 /* Collects what is written, then puts it into a file in one piece: whole or not at all. */
 typedef struct host_output {

@@ -194,3 +194,13 @@ TEST(a_binary_that_is_mostly_gaps)
     CHECK(!test_file_exists("s.bin"));
     expect_code(0, "bootlace image cut s.hex -r 0+16 -o s.bin -q && test -s s.bin");
 }
+
+/* In the console each command is a piece of work of its own. */
+TEST(what_was_read_may_be_written_later)
+{
+    copy_example();
+    expect_code(0, "bootlace chip write -p sim -q");
+    expect_code(
+        0, "printf '\\017send lamp.asm\\n\\017fetch 0300..0310 page.hex\\n\\017send page.hex\\n"
+           "\\017fetch 0300..0310 page.hex\\n' | bootlace console -p sim >/dev/null");
+}
