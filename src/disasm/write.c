@@ -10,6 +10,7 @@ enum {
     MOST_TEXT = 48,
     LEAST_FILL = 12
 };
+#define MOST_FILL ((size_t)0x100000L) /* units in one; the assembler takes more */
 
 typedef struct out {
     bl_stream s;
@@ -197,11 +198,17 @@ static size_t instruction(out *o, const stretch *s, size_t at)
 
 /* ---- data ---- */
 
-/* How far data goes on from here without a label, code or vector. */
+/* Is the unit there, data, and without a label or vector? */
+static bool goes_on(const disasm *d, const stretch *s, size_t at)
+{
+    return at < s->count && d->cells[s->cells + at] == 0;
+}
+
+/* How far data goes on from here, as far as a line can show: it may go on for megabytes. */
 static size_t data_length(const disasm *d, const stretch *s, size_t at)
 {
     size_t n = 1;
-    while (at + n < s->count && d->cells[s->cells + at + n] == 0)
+    while (n < MOST_TEXT + IN_ROW && goes_on(d, s, at + n))
         n++;
     return n;
 }
@@ -219,11 +226,12 @@ static size_t text_length(const disasm *d, const stretch *s, size_t at, size_t l
     return n >= LEAST_TEXT ? n : 0;
 }
 
-static size_t same_length(const disasm *d, const stretch *s, size_t at, size_t limit)
+/* The same unit again and again, most of them at most. */
+static size_t same_length(const disasm *d, const stretch *s, size_t at, size_t most)
 {
     size_t n = 1;
     uint16_t first = disasm_unit(d, s, at);
-    while (n < limit && disasm_unit(d, s, at + n) == first)
+    while (n < most && goes_on(d, s, at + n) && disasm_unit(d, s, at + n) == first)
         n++;
     return n;
 }
@@ -233,7 +241,7 @@ static size_t data(out *o, const stretch *s, size_t at)
     disasm *d = o->d;
     unsigned unit = bl_sheet_unit_bits(d->sheet);
     size_t limit = data_length(d, s, at);
-    size_t same = same_length(d, s, at, limit), text = text_length(d, s, at, limit), n = 1;
+    size_t same = same_length(d, s, at, MOST_FILL), text = text_length(d, s, at, limit), n = 1;
     pad_to(o, 8);
     if (same >= LEAST_FILL) {
         put_string(o, ".fill ");
