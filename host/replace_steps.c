@@ -47,17 +47,22 @@ void replace_let_signals(const sigset_t *before)
  * 0, or an error number; so does this. */
 int replace_apart(int (*work)(void *context), void *context)
 {
+    struct sigaction usual = {.sa_handler = SIG_DFL}, before;
     fflush(NULL); /* what is not written yet must not be written twice */
+    /* Whoever started us may have had the ends of children ignored: then none could be waited for.
+     */
+    sigaction(SIGCHLD, &usual, &before);
     pid_t child = fork();
-    if (child < 0) return work(context);
     if (child == 0) {
         setsid();
         _exit(work(context));
     }
-    int status = 0;
-    while (waitpid(child, &status, 0) < 0)
-        if (errno != EINTR) return errno;
-    return WIFEXITED(status) ? WEXITSTATUS(status) : EINTR;
+    int status = 0, error = 0;
+    while (child > 0 && error == 0 && waitpid(child, &status, 0) < 0)
+        if (errno != EINTR) error = errno;
+    sigaction(SIGCHLD, &before, NULL);
+    if (child < 0) return work(context); /* no process can be had: here, then */
+    return error != 0 ? error : WIFEXITED(status) ? WEXITSTATUS(status) : EINTR;
 }
 
 /* ---- temporary names ---- */

@@ -159,6 +159,8 @@ TEST(a_folder_of_results_is_replaced_as_a_set)
     expect_code(0, "echo '        .byte 7' >> lamp.asm");
     expect_code(0, "bootlace build -q && ! cmp -s out/lamp.hex old.hex");
     CHECK_CONTAINS(expect_code(0, "cat out/link; stat -c %%a out").out, "note\n750\n");
+    /* Also when whoever started the command ignores the ends of children. */
+    expect_code(0, "(trap '' CHLD; exec env --ignore-signal=CHLD bootlace build -q)");
     /* A member that may not be written: all stay as they were. */
     expect_code(0, "cp -a out before && chmod 444 out/lamp.lst");
     expect_code(0, "echo '        .byte 7' >> lamp.asm");
