@@ -108,9 +108,11 @@ static ssize_t guarded_write(void *cookie, const char *bytes, size_t count)
 void cli_guard_terminal(void)
 {
     if (!isatty(STDOUT_FILENO)) return;
+#ifdef __GLIBC__ /* elsewhere stdout cannot be exchanged */
     cookie_io_functions_t functions = {.write = guarded_write};
     FILE *guarded = fopencookie(g_string_new(NULL), "w", functions);
     if (guarded == NULL) return;
     setvbuf(guarded, NULL, _IOLBF, BUFSIZ);
     stdout = guarded;
+#endif
 }
