@@ -10,7 +10,7 @@ if [ ! -x build-fuzz/tests/fuzz/fuzz-source ] || [ -z "${FUZZ_BUILT:-}" ]; then
     . cmake/packages.sh
     install_packages $BUILD_PACKAGES $TEST_PACKAGES
     cmake --preset fuzz >/dev/null
-    cmake --build build-fuzz >/dev/null
+    cmake --build --preset fuzz >/dev/null
 fi
 [ $# -gt 0 ] || set -- $(ls build-fuzz/tests/fuzz | sed -n 's/^fuzz-//p')
 log=$(mktemp -d)

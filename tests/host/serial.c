@@ -1,12 +1,12 @@
 /* The posix port over a pseudo-terminal: what goes in comes out, and what goes wrong is told apart.
  */
+#include "posix/serial.h"
+#include "harness.h"
+#include "posix/pty.h"
 #include <stdio.h>
 #include <string.h>
 #include <sys/time.h>
 #include <unistd.h>
-#include "harness.h"
-#include "posix/pty.h"
-#include "posix/serial.h"
 
 TEST(bytes_cross_a_pseudo_terminal_unchanged)
 {
