@@ -31,8 +31,9 @@ static bl_status run(work *k, connection *c, bl_goal goal, const bl_piece *piece
 }
 
 /* Which of the lines do what another does: a byte of the first page is changed for a moment, and
- * what changes with it is seen. The page is then as it was. *told: something else went wrong. */
-static uint32_t find_dead(work *k, connection *c, uint32_t unseen, bool *told)
+ * what changes with it is seen. The page is then as it was. *told: something else went wrong;
+ * *tried: the byte did change. */
+static uint32_t find_dead(work *k, connection *c, uint32_t unseen, bool *told, bool *tried)
 {
     bl_line_probe p;
     bl_transfer job;
@@ -41,9 +42,11 @@ static uint32_t find_dead(work *k, connection *c, uint32_t unseen, bool *told)
     bl_status status = run(k, c, BL_GOAL_WRITE, &p.changed, 1, &job);
     if (status == BL_E_DIFFERS) /* within the page */
         for (size_t i = 0; i < job.differences && i < BL_DIFFERENCES; i++)
-            dead |= job.difference[i].address & (page - 1) & unseen;
+            dead |= (job.difference[i].address ^ (page - 1)) & (page - 1) & unseen;
+    *tried = status == BL_OK || dead != 0;
     bl_transfer_end(&job);
-    for (size_t i = 0; i < p.other_count && (status == BL_OK || status == BL_E_DIFFERS); i++) {
+    for (size_t i = 0; i < p.other_count && *tried && (status == BL_OK || status == BL_E_DIFFERS);
+         i++) {
         status = run(k, c, BL_GOAL_COMPARE, &p.others[i], 1, &job);
         if (status == BL_E_DIFFERS) dead |= (uint32_t)1 << p.line[i];
         bl_transfer_end(&job);
@@ -62,14 +65,14 @@ uint32_t work_unseen(const work *k)
 
 int work_probe(work *k, connection *c, uint32_t *unseen)
 {
-    bool told = false;
+    bool told = false, tried = false;
     bool can = k->chip->part->method == BL_METHOD_PAGE || k->chip->part->method == BL_METHOD_BYTE;
     *unseen = work_unseen(k);
     if (*unseen == 0 || !can || chip_given.protect) return EXIT_GOOD;
-    uint32_t dead = find_dead(k, c, *unseen, &told);
+    uint32_t dead = find_dead(k, c, *unseen, &told, &tried);
     if (told) return EXIT_FAILED;
     if (dead == 0) {
-        *unseen = 0;
+        if (tried) *unseen = 0; /* a part that is protected takes nothing */
         return EXIT_GOOD;
     }
     char *names = names_of(dead);

@@ -19,8 +19,8 @@ enum { BL_LINES_MOST = 32 };
 /* Bit n: the contents stay the same when address line n is turned over. size: a power of two. */
 uint32_t bl_unseen_lines(const uint8_t *bytes, uint32_t size);
 
-/* A page with one byte changed, and the pages that must stay as they are when it is written. Pieces
- * point into the probe and into bytes. */
+/* A page with its last byte changed, and the pages that must stay as they are when it is written.
+ * Pieces point into the probe and into bytes. */
 typedef struct bl_line_probe {
     uint8_t page[BL_PAGE_MOST];
     bl_piece changed;  /* the page, to be written and read back */
@@ -30,7 +30,9 @@ typedef struct bl_line_probe {
     size_t other_count;
 } bl_line_probe;
 
-/* For the lines that unseen names. Lines within the page show when the page itself is read back. */
+/* For the lines that unseen names. A line within the page shows when the page itself is read back:
+ * what is wrong differs from the last byte's address in that line. The last byte itself wrong: the
+ * part took nothing, and nothing was tried. */
 void bl_line_probe_make(bl_line_probe *probe, const uint8_t *bytes, const bl_part *part,
                         uint32_t unseen);
 

@@ -25,7 +25,8 @@ void bl_line_probe_make(bl_line_probe *p, const uint8_t *bytes, const bl_part *p
     uint32_t page = part->page;
     memset(p, 0, sizeof *p);
     memcpy(p->page, bytes, (size_t)page);
-    p->page[0] = (uint8_t)~p->page[0];
+    /* The last byte: it is loaded after the one whose place it takes when a line does nothing. */
+    p->page[page - 1] = (uint8_t)~p->page[page - 1];
     p->changed = (bl_piece){0, (size_t)page, p->page};
     p->original = (bl_piece){0, (size_t)page, bytes};
     for (uint8_t n = 0; n < BL_LINES_MOST; n++) {

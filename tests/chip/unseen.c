@@ -46,8 +46,11 @@ TEST(a_probe_shows_every_line)
         for (uint32_t at = 0; at < part.page; at++) /* what is written, with the line stuck at 0 */
             cells[at & ~line] = p.changed.bytes[at];
         bool seen = false;
-        for (uint32_t at = 0; at < part.page; at++)
-            seen |= cells[at & ~line] != p.changed.bytes[at];
+        for (uint32_t at = 0; at < part.page; at++) {
+            if (cells[at & ~line] == p.changed.bytes[at]) continue;
+            seen = true;
+            CHECK_INT(at ^ (part.page - 1u), line);
+        }
         for (size_t i = 0; i < p.other_count; i++)
             for (uint32_t at = 0; at < part.page; at++)
                 if (cells[(p.others[i].first + at) & ~line] != p.others[i].bytes[at]) {

@@ -258,6 +258,20 @@ TEST(an_address_line_that_the_contents_cannot_show)
     r = expect_code(1, "bootlace chip write -p sim --fault address=14:0 --json");
     CHECK_CONTAINS(r.out, "\"verified\": false");
     CHECK_CONTAINS(r.out, "\"unseen_lines\": [\n    14\n  ]");
+    /* One that is protected takes no changed byte: then it was not tried. */
+    expect_code(0, "rm -rf state && bootlace chip write -p sim --protect");
+    CHECK_CONTAINS(expect_code(0, "bootlace chip write -p sim").out,
+                   "not seen: whether address line A14");
+    expect_code(0, "cmp out/U9.bin state/U9.bin");
+    /* Lines within a page. */
+    expect_code(0, "rm -rf state && cp twice.asm keep.asm");
+    test_write_file("twice.asm", "        .org $8000\n        .fill $8000, $EA\n");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip write -p sim --fault address=3:0").err,
+                   "address line A3 does nothing");
+    CHECK_CONTAINS(expect_code(1, "bootlace chip write -p sim --fault address=0:1").err,
+                   "address line A0 does nothing");
+    CHECK_NOT_CONTAINS(expect_code(0, "bootlace chip write -p sim").out, "not seen");
+    expect_code(0, "cp keep.asm twice.asm");
     /* A part that cannot be written again: it is said. */
     expect_code(0, "rm -rf state");
     edit("bench.yaml", "28C256", "27256");
