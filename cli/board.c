@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "sim_faults.h"
+#include "subcommands.h"
 
 static struct {
     char *how_long, *typed;
@@ -49,7 +50,7 @@ static void run_until(simulation *s, board_events *e, uint64_t end)
         port.wait(port.context, left > 1000000 ? 1000000u : (uint32_t)left);
         port.receive(port.context, bytes, sizeof bytes, &n);
         for (size_t i = 0; i < n; i++)
-            board_event_byte(e, s->sim.now, bytes[i]);
+            board_events_byte(e, s->sim.now, bytes[i]);
     }
 }
 
@@ -117,8 +118,9 @@ int board_close(bench *b, simulation *s)
     return code;
 }
 
-static int run(void)
+static int run(int argc, char **argv)
 {
+    (void)argc, (void)argv;
     bench *b = NULL;
     simulation *s = NULL;
     board_events e;
@@ -135,13 +137,13 @@ static int run(void)
            was_on ? "still on" : "power on");
     g_free(name);
     simulation_power_on(s);
-    board_events_begin(&e, b, s);
+    board_events_begin(&e, b, s, &board_show);
     if (options.typed != NULL) {
         run_until(s, &e, s->sim.now + (was_on ? 0 : 100u * 1000 * 1000)); /* let it come up first */
         type(s, options.typed);
     }
     run_until(s, &e, e.began + ns);
-    board_event_line_end(&e);
+    board_events_line_end(&e);
     if (e.count == 0) printf("  nothing changed and nothing was said in %g s\n", (double)ns / 1e9);
     show_registers(b, s, (double)ns / 1e9);
     board_events_end(&e, s);
@@ -150,8 +152,9 @@ static int run(void)
 
 /* ---- its switches ---- */
 
-static int on(void)
+static int on(int argc, char **argv)
 {
+    (void)argc, (void)argv;
     bench *b = NULL;
     simulation *s = NULL;
     int code = board_open(&b, &s);
@@ -162,8 +165,9 @@ static int on(void)
     return board_close(b, s);
 }
 
-static int off(void)
+static int off(int argc, char **argv)
 {
+    (void)argc, (void)argv;
     bench *b = NULL;
     simulation *s = NULL;
     int code = board_open(&b, &s);
@@ -173,8 +177,9 @@ static int off(void)
     return board_close(b, s);
 }
 
-static int reset(void)
+static int reset(int argc, char **argv)
 {
+    (void)argc, (void)argv;
     bench *b = NULL;
     simulation *s = NULL;
     int code = board_open(&b, &s);
@@ -195,56 +200,55 @@ static const GOptionEntry *const serve_tables[] = {board_entries, bench_options,
                                                    NULL};
 static const GOptionEntry *const switch_tables[] = {bench_options, port_options, NULL};
 
-static const struct {
-    const char *name;
-    const usage words;
-    const GOptionEntry *const *tables;
-    int (*take)(void);
-} subcommands[] = {
-    {"run",
-     {"board run", "Lets the simulated board run for a while and shows its lamps and what it says.",
-      "  bootlace board run --for 7s\n  bootlace board run --for 1s --type '?'"},
-     run_tables,
-     run},
-    {"serve",
-     {"board serve",
-      "Puts the board's serial line and the programmer on pseudo-terminals, in real time, until "
-      "Control-C. Its lamps are shown. 'reset', 'off', 'on' and 'quit' can be typed.",
-      "  bootlace board serve &\n  bootlace send lamp.asm -p state/serial"},
-     serve_tables,
-     board_serve},
-    {"reset",
-     {"board reset", "Pulls the simulated board's reset line: the CPU begins anew, RAM stays.",
-      "  bootlace board reset"},
-     switch_tables,
-     reset},
-    {"on",
-     {"board on", "Switches the simulated board on.", "  bootlace board on"},
-     switch_tables,
-     on},
-    {"off",
-     {"board off", "Switches the simulated board off; RAM is forgotten.", "  bootlace board off"},
-     switch_tables,
-     off},
+static const subcommand run_row = {
+    .name = "run",
+    .words = {"board run",
+              "Lets the simulated board run for a while and shows its lamps and what it says.",
+              "  bootlace board run --for 7s\n  bootlace board run --for 1s --type '?'"},
+    .tables = run_tables,
+    .run = run,
+    .bare = true,
+};
+static const subcommand serve_row = {
+    .name = "serve",
+    .words =
+        {"board serve",
+         "Puts the board's serial line and the programmer on pseudo-terminals, in real time, until "
+         "Control-C. Its lamps are shown. 'reset', 'off', 'on' and 'quit' can be typed.",
+         "  bootlace board serve &\n  bootlace send lamp.asm -p state/serial"},
+    .tables = serve_tables,
+    .run = board_serve,
+    .bare = true,
+};
+static const subcommand reset_row = {
+    .name = "reset",
+    .words = {"board reset",
+              "Pulls the simulated board's reset line: the CPU begins anew, RAM stays.",
+              "  bootlace board reset"},
+    .tables = switch_tables,
+    .run = reset,
+    .bare = true,
+};
+static const subcommand on_row = {
+    .name = "on",
+    .words = {"board on", "Switches the simulated board on.", "  bootlace board on"},
+    .tables = switch_tables,
+    .run = on,
+    .bare = true,
+};
+static const subcommand off_row = {
+    .name = "off",
+    .words = {"board off", "Switches the simulated board off; RAM is forgotten.",
+              "  bootlace board off"},
+    .tables = switch_tables,
+    .run = off,
+    .bare = true,
 };
 
 int command_board(int argc, char **argv)
 {
-    if (argc >= 2 && strcmp(argv[1], "--help") == 0) {
-        printf("Usage: bootlace board run | serve | reset | on | off\n\n");
-        for (size_t i = 0; i < G_N_ELEMENTS(subcommands); i++)
-            printf("  %-6s %s\n", subcommands[i].name, subcommands[i].words.summary);
-        printf("\n%s\nEach has --help. Example:\n  bootlace board run --for 7s\n",
-               simulation_fault_help);
-        return EXIT_GOOD;
-    }
-    for (size_t i = 0; i < G_N_ELEMENTS(subcommands); i++) {
-        if (argc < 2 || strcmp(argv[1], subcommands[i].name) != 0) continue;
-        argc--, argv++;
-        if (!cli_parse(&argc, &argv, &subcommands[i].words, subcommands[i].tables))
-            return EXIT_USAGE;
-        if (argc != 1) return cli_usage("board %s takes no operand", subcommands[i].name);
-        return subcommands[i].take();
-    }
-    return cli_usage("bootlace board run | serve | reset | on | off; see bootlace board --help");
+    static const subcommand *const all[] = {&run_row, &serve_row, &reset_row,
+                                            &on_row,  &off_row,   NULL};
+    const subcommands s = {"board", all, simulation_fault_help, "bootlace board run --for 7s"};
+    return cli_run_subcommand(&s, argc, argv);
 }

@@ -28,20 +28,12 @@ static void carry(posix_pty *pty, sim_line *line)
     if (n > 0) posix_pty_write(pty, bytes, n);
 }
 
-/* The programmer has been at the chip; once it rests, the chip goes back and the board is switched
- * on. */
-static void mind_power(simulation *s, uint64_t *steps, uint64_t *quiet_since, bool off)
+static void mind_socket(simulation *s, simulation_rest *rest, bool off)
 {
-    uint64_t now_steps = s->sim.socket.steps;
-    if (now_steps != *steps) {
-        if (s->sim.powered) say("the chip is in the programmer; board off");
-        simulation_power_off(s);
-        *steps = now_steps;
-        *quiet_since = s->sim.now;
-    } else if (!s->sim.powered && !off && s->sim.now - *quiet_since > 500u * 1000 * 1000 &&
-               !s->sim.socket.programmer.work.busy) {
-        say("the chip is back in the board; power on");
-        simulation_power_on(s);
+    switch (simulation_mind_socket(s, rest, off)) {
+    case SIMULATION_CHIP_OUT: say("the chip is in the programmer; board off"); break;
+    case SIMULATION_CHIP_BACK: say("the chip is back in the board; power on"); break;
+    case SIMULATION_NO_CHANGE: break;
     }
 }
 
@@ -81,7 +73,7 @@ static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
     posix_serial clock_only = {.file = -1};
     bl_serial clock = posix_serial_port(&clock_only);
     uint64_t wall = clock.now(clock.context), began = s->sim.now;
-    uint64_t steps = s->sim.socket.steps, quiet_since = s->sim.now;
+    simulation_rest rest = {s->sim.socket.steps, s->sim.now};
     bool off = false;
     for (unsigned turn = 0; !stop; turn++) {
         if (turn % 256 == 0) {
@@ -94,7 +86,7 @@ static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
         sim_bench_run(&s->sim, began + (clock.now(clock.context) - wall) * 1000);
         carry(serial, &s->sim.board_line);
         carry(programmer, &s->sim.socket_line);
-        mind_power(s, &steps, &quiet_since, off);
+        mind_socket(s, &rest, off);
         obey_keys(s, &off);
     }
 }
@@ -115,8 +107,9 @@ static char *link_to(const simulation *s, const char *name, const posix_pty *pty
     return path;
 }
 
-int board_serve(void)
+int board_serve(int argc, char **argv)
 {
+    (void)argc, (void)argv;
     bench *b;
     simulation *s;
     board_events e;
@@ -142,7 +135,7 @@ int board_serve(void)
                    b->chip_count > 0 ? ", chip " : "", b->chip_count > 0 ? b->chips[0].name : "");
         if (!stop) printf("serving %s; Control-C ends it\n", b->name);
         fflush(stdout);
-        board_events_begin(&e, b, s);
+        board_events_begin(&e, b, s, &board_show);
         serve_loop(s, &serial, &programmer);
         board_events_end(&e, s);
         if (first != NULL) unlink(first);

@@ -1,6 +1,7 @@
 /* chip.c - bootlace chip: its subcommands, and what they have alike. */
 #include "chip.h"
 #include "define.h"
+#include "subcommands.h"
 
 #include <string.h>
 
@@ -61,24 +62,11 @@ void work_end(work *k)
     bench_close(k->b);
 }
 
-bool work_find(const bench *b, const char *name, size_t *index)
-{
-    size_t like = 0, found = 0;
-    for (*index = 0; *index < b->chip_count; ++*index) {
-        if (strcmp(name, b->chips[*index].name) == 0) return true;
-        if (g_ascii_strcasecmp(name, b->chips[*index].name) != 0) continue;
-        like = *index;
-        found++;
-    }
-    *index = like; /* in the other case, when that means one of them alone */
-    return found == 1;
-}
-
 static int find_chip(work *k, const char *name)
 {
     const bench *b = k->b;
     if (b->chip_count == 0) return fail("%s: there are no chips in it", b->path);
-    if (name == NULL ? b->chip_count == 1 : work_find(b, name, &k->index)) {
+    if (name == NULL ? b->chip_count == 1 : bench_find_chip(b, name, &k->index)) {
         k->chip = &b->chips[k->index];
         return EXIT_GOOD;
     }
@@ -153,82 +141,78 @@ void put_checksums(json_t *object, const uint8_t *bytes, size_t count)
 
 /* ---- the command ---- */
 
-typedef struct subcommand {
-    const char *name;
-    usage words;
-    const GOptionEntry *tables[9];
-    int (*run)(int argc, char **argv);
-} subcommand;
-
-static const subcommand all[] = {
-    {"plan",
-     {"chip plan [-o PICTURE]",
-      "Shows how the image is cut onto the chips, what their last bytes hold, and what you must "
-      "do.",
-      "  bootlace chip plan\n  bootlace chip plan -o plan.png\n  bootlace chip plan --parts"},
-     {plan_entries, image_entries, define_options, bench_options, json_options, NULL},
-     chip_plan},
-    {"blank",
-     {"chip blank [CHIP]", "Looks whether a chip is blank: all 0xFF.",
-      "  bootlace chip blank U5 -p sim"},
-     {bench_options, port_options, trace_options, json_options, NULL},
-     chip_blank},
-    {"write",
-     {"chip write [CHIP]", "Writes a chip: only what differs, each byte verified afterwards.",
-      "  bootlace chip write U5 -p sim\n  bootlace chip write U5 -p /dev/ttyUSB1 --image "
-      "out/chips.hex\n  bootlace chip write --set -p sim"},
-     {write_entries, proof_entries, image_entries, define_options, bench_options, port_options,
-      trace_options, json_options, NULL},
-     chip_write},
-    {"verify",
-     {"chip verify [CHIP]", "Compares a chip with what was built.",
-      "  bootlace chip verify U5 -p sim"},
-     {proof_entries, image_entries, define_options, bench_options, port_options, trace_options,
-      json_options, NULL},
-     chip_verify},
-    {"read",
-     {"chip read [CHIP] -o FILE",
-      "Reads a whole chip into a file; addresses are offsets in the chip. Or tells what it holds.",
-      "  bootlace chip read U5 -p sim -o U5.bin\n  bootlace chip read U5 -p sim --identify"},
-     {read_entries, output_options, image_entries, bench_options, port_options, trace_options,
-      NULL},
-     chip_read},
-    {"label",
-     {"chip label [CHIP]... -o SHEET",
-      "Draws labels to size: position, part, address range, version, checksum, date.",
-      "  bootlace chip label -o labels.pdf\n  bootlace chip label U5 --narrow -o u5.png"},
-     {label_entries, image_entries, define_options, bench_options, NULL},
-     chip_label},
-    {"history",
-     {"chip history [CHIP]", "Lists from the logbook what was written into the bench's chips.",
-      "  bootlace chip history U5"},
-     {bench_options, NULL},
-     chip_history},
+static const subcommand plan = {
+    .name = "plan",
+    .words =
+        {"chip plan [-o PICTURE]",
+         "Shows how the image is cut onto the chips, what their last bytes hold, and what you must "
+         "do.",
+         "  bootlace chip plan\n  bootlace chip plan -o plan.png\n  bootlace chip plan --parts"},
+    .tables = (const GOptionEntry *const[]){plan_entries, image_entries, define_options,
+                                            bench_options, json_options, NULL},
+    .run = chip_plan,
 };
-
-static int help(void)
-{
-    printf("Usage: bootlace chip");
-    for (size_t i = 0; i < G_N_ELEMENTS(all); i++)
-        printf("%s %s", i == 0 ? "" : " |", all[i].name);
-    printf("\n\n");
-    for (size_t i = 0; i < G_N_ELEMENTS(all); i++)
-        printf("  %-8s %s\n", all[i].name, all[i].words.summary);
-    printf("\nEach has --help. Example:\n  bootlace chip write U5 -p sim\n");
-    return EXIT_GOOD;
-}
+static const subcommand blank = {
+    .name = "blank",
+    .words = {"chip blank [CHIP]", "Looks whether a chip is blank: all 0xFF.",
+              "  bootlace chip blank U5 -p sim"},
+    .tables = (const GOptionEntry *const[]){bench_options, port_options, trace_options,
+                                            json_options, NULL},
+    .run = chip_blank,
+};
+static const subcommand write = {
+    .name = "write",
+    .words = {"chip write [CHIP]",
+              "Writes a chip: only what differs, each byte verified afterwards.",
+              "  bootlace chip write U5 -p sim\n  bootlace chip write U5 -p /dev/ttyUSB1 --image "
+              "out/chips.hex\n  bootlace chip write --set -p sim"},
+    .tables = (const GOptionEntry *const[]){write_entries, proof_entries, image_entries,
+                                            define_options, bench_options, port_options,
+                                            trace_options, json_options, NULL},
+    .run = chip_write,
+};
+static const subcommand verify = {
+    .name = "verify",
+    .words = {"chip verify [CHIP]", "Compares a chip with what was built.",
+              "  bootlace chip verify U5 -p sim"},
+    .tables =
+        (const GOptionEntry *const[]){proof_entries, image_entries, define_options, bench_options,
+                                      port_options, trace_options, json_options, NULL},
+    .run = chip_verify,
+};
+static const subcommand read = {
+    .name = "read",
+    .words =
+        {"chip read [CHIP] -o FILE",
+         "Reads a whole chip into a file; addresses are offsets in the chip. Or tells what it "
+         "holds.",
+         "  bootlace chip read U5 -p sim -o U5.bin\n  bootlace chip read U5 -p sim --identify"},
+    .tables = (const GOptionEntry *const[]){read_entries, output_options, image_entries,
+                                            bench_options, port_options, trace_options, NULL},
+    .run = chip_read,
+};
+static const subcommand label = {
+    .name = "label",
+    .words = {"chip label [CHIP]... -o SHEET",
+              "Draws labels to size: position, part, address range, version, checksum, date.",
+              "  bootlace chip label -o labels.pdf\n  bootlace chip label U5 --narrow -o u5.png"},
+    .tables = (const GOptionEntry *const[]){label_entries, image_entries, define_options,
+                                            bench_options, NULL},
+    .run = chip_label,
+};
+static const subcommand history = {
+    .name = "history",
+    .words = {"chip history [CHIP]",
+              "Lists from the logbook what was written into the bench's chips.",
+              "  bootlace chip history U5"},
+    .tables = (const GOptionEntry *const[]){bench_options, NULL},
+    .run = chip_history,
+};
 
 int command_chip(int argc, char **argv)
 {
-    if (argc >= 2 && strcmp(argv[1], "--help") == 0) return help();
-    for (size_t i = 0; argc >= 2 && i < G_N_ELEMENTS(all); i++) {
-        if (strcmp(argv[1], all[i].name) != 0) continue;
-        argc--, argv++;
-        if (!cli_parse(&argc, &argv, &all[i].words, all[i].tables)) return EXIT_USAGE;
-        if (chip_given.protect && chip_given.unprotect)
-            return cli_usage("--protect and --unprotect exclude each other");
-        return all[i].run(argc, argv);
-    }
-    return cli_usage("bootlace chip plan, blank, write, verify, read, label or history; see "
-                     "bootlace chip --help");
+    static const subcommand *const all[] = {&plan, &blank, &write,   &verify,
+                                            &read, &label, &history, NULL};
+    static const subcommands s = {"chip", all, NULL, "bootlace chip write U5 -p sim"};
+    return cli_run_subcommand(&s, argc, argv);
 }

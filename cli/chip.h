@@ -31,8 +31,6 @@ typedef struct work {
  * in it. Returns an exit code, after telling. work_end follows in any case. */
 int work_begin(work *k, int argc, char **argv, bool with_image);
 void work_end(work *k);
-/* The chip of this name, in either case. */
-bool work_find(const bench *b, const char *name, size_t *index);
 /* Turns to another chip of the bench. */
 void work_turn(work *k, size_t chip, unsigned copy);
 /* What is built for chips, or read from the file of --image. */

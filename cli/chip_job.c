@@ -189,6 +189,8 @@ static int write_or_verify(int argc, char **argv, bool compare)
 
 int chip_write(int argc, char **argv)
 {
+    if (chip_given.protect && chip_given.unprotect)
+        return cli_usage("--protect and --unprotect exclude each other");
     return write_or_verify(argc, argv, false);
 }
 
@@ -249,7 +251,7 @@ int work_read(work *k, connection *c, uint8_t *bytes)
 
 static int save_read(const work *k, bl_filetype type, const uint8_t *bytes, double seconds)
 {
-    int code = cli_save_bytes(type, 0, bytes, k->chip->part->size, k->chip->name);
+    int code = cli_save_bytes(given.out, type, 0, bytes, k->chip->part->size, k->chip->name);
     if (code == EXIT_GOOD)
         say("%s: %lu bytes of %s (%s), CRC-32 %08X compared with the programmer's (%.2f s)",
             given.out, (unsigned long)k->chip->part->size, k->chip->name, k->chip->part->name,

@@ -72,7 +72,7 @@ static int draw(work *k, int argc, char **argv)
         add_chip(k, i, labels, texts);
     for (int i = 1; i < argc && code == EXIT_GOOD; i++) {
         size_t index;
-        if (work_find(k->b, argv[i], &index))
+        if (bench_find_chip(k->b, argv[i], &index))
             add_chip(k, index, labels, texts);
         else
             code = cli_usage("no chip is called '%s'; bootlace chip plan shows them", argv[i]);

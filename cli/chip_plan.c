@@ -101,20 +101,13 @@ static void plan_runs(const work *k, const bl_chip *chip, const bl_chip_map *m)
 {
     for (size_t n = 0; n < bl_image_pieces(k->image); n++) {
         bl_piece p = bl_image_piece(k->image, n);
-        uint64_t first = MAX(p.first, m->cpu.first),
-                 end = MIN((uint64_t)p.first + p.count, m->cpu.first + m->cpu.count);
-        uint32_t low = UINT32_MAX, high = 0, offset;
-        unsigned long count = 0;
-        uint8_t bits;
+        bl_chip_run run;
         char cpu[40], chip_text[40];
-        for (uint64_t at = first; at < end; at++) {
-            if (!bl_chip_map_holds(chip, m, (uint32_t)at, &offset, &bits)) continue;
-            low = MIN(low, offset), high = MAX(high, offset), count++;
-        }
-        if (count == 0) continue;
-        range_text(k, first, end - first, cpu, sizeof cpu);
-        offsets_text(k, low, high - low + 1, chip_text, sizeof chip_text);
-        printf("    %-16s %-16s %lu\n", cpu, chip_text, count);
+        if (!bl_chip_map_run(chip, m, &p, &run)) continue;
+        range_text(k, run.first, (uint64_t)run.last - run.first + 1, cpu, sizeof cpu);
+        offsets_text(k, run.offset, (uint64_t)run.highest - run.offset + 1, chip_text,
+                     sizeof chip_text);
+        printf("    %-16s %-16s %lu\n", cpu, chip_text, (unsigned long)run.count);
     }
 }
 

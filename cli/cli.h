@@ -100,6 +100,8 @@ int cli_read_image(const bench *b, const char *path, const char *at, bl_image **
 
 /* What kind of image file -f, or else the ending of -o, asks for. Raw binary without either. */
 bl_filetype cli_output_type(void);
+/* The same for a file named otherwise than by -o; NULL: there is none. */
+bl_filetype cli_type_of_output(const char *path);
 
 /* A file that the command is to write, and the option that names it; path NULL: it is not asked
  * for. */
@@ -114,9 +116,9 @@ int cli_check_outputs(const cli_output *outputs, size_t count, const char *const
  * asked: the user has said what gaps are filled with. */
 int cli_check_binary(const bl_image *image, bl_filetype type, bool asked);
 
-/* Writes bytes that lie at first to the file of -o. Returns an exit code, after telling. */
-int cli_save_bytes(bl_filetype type, uint32_t first, const uint8_t *bytes, size_t count,
-                   const char *title);
+/* Writes bytes that lie at first to a file. Returns an exit code, after telling. */
+int cli_save_bytes(const char *path, bl_filetype type, uint32_t first, const uint8_t *bytes,
+                   size_t count, const char *title);
 
 /* The machine's address of a byte of an image, for messages, in the bench's radix. Static text,
  * valid until four calls later. b may be NULL: then addresses count bytes, and are hexadecimal. */

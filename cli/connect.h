@@ -12,6 +12,7 @@
 
 typedef struct connection {
     const bench *b;
+    char *name;     /* of the port: -p, or the only one that fits */
     bl_serial port; /* through the tap */
     bl_tap tap;
     line_trace *trace; /* --trace; or NULL */

@@ -59,7 +59,7 @@ static void explain_text(const connection *c, bool programmer)
     const bl_dialogue *d = programmer ? c->b->dialogue : c->b->link_dialogue;
     char text[BL_TAP_ROOM + 1];
     bl_tap_text(&c->tap, text, sizeof text);
-    fail("unexpected text on %s: \"%s\"", given.port, text);
+    fail("unexpected text on %s: \"%s\"", c->name, text);
     if (d != NULL)
         say("  by its dialogue, %s says \"%s\" when it is ready: does the dialogue fit, or is a "
             "program running?",
@@ -100,7 +100,7 @@ static bool explain_rate(connection *c, bool programmer)
     set_rate(c, programmer, c->baud);
     if (found == 0) return false;
     fail("wrong rate: %s answers on %s at %u baud, and %s says %u\n  change 'baud' of '%s' there",
-         name, given.port, found, c->b->path, c->baud, programmer ? "programmer" : "link");
+         name, c->name, found, c->b->path, c->baud, programmer ? "programmer" : "link");
     return true;
 }
 
@@ -113,7 +113,7 @@ static void explain_line(connection *c, bool programmer)
         return;
     switch (heard) {
     case BL_HEARD_NOTHING:
-        fail("nothing answers on %s at %u baud\n  %s", given.port, c->baud,
+        fail("nothing answers on %s at %u baud\n  %s", c->name, c->baud,
              programmer ? "is the programmer switched on, the cable in place, the rate right?"
              : sim && connect_is_eyelet(c->b)
                  ? "has Eyelet been burned into its chip? bootlace chip write -p sim"
@@ -122,18 +122,18 @@ static void explain_line(connection *c, bool programmer)
     case BL_HEARD_ECHO:
         fail("our own bytes come back from %s, and nothing else\n  receive and transmit are "
              "connected with each other, or the far side only echoes",
-             given.port);
+             c->name);
         break;
     case BL_HEARD_TEXT: explain_text(c, programmer); break;
     case BL_HEARD_ANSWERS:
         fail("each byte is answered by one from %s: that is how Aglet does it\n  --method acked "
              "talks with Aglet; Eyelet must be sent to it first",
-             given.port);
+             c->name);
         break;
     case BL_HEARD_OTHER:
         fail("bytes come from %s that make no sense at %u baud\n  most likely the rate is wrong; "
              "or another program is on the line, or the cable is very bad",
-             given.port, c->baud);
+             c->name, c->baud);
         break;
     }
 }
@@ -185,7 +185,7 @@ static void explain_silence(connection *c, const bl_transfer *job, bool programm
     } else {
         fail("%s stopped answering %s, at %s\n  %zu of %zu %s were written; nothing is verified\n"
              "  do it again: what is right already is kept",
-             given.port, stage_text(job->stage), where_text(c, job), job->blocks_written,
+             c->name, stage_text(job->stage), where_text(c, job), job->blocks_written,
              job->block_count, connect_unit(job));
         show_words(c);
     }
@@ -245,7 +245,7 @@ static void explain_status(connection *c, const bl_transfer *job, bl_status stat
         fail(
             "bytes come from %s, but no complete answer %s\n  a wrong baud rate (%u here), another "
             "program on the line, or a very bad cable",
-            given.port, stage_text(job->stage), c->baud);
+            c->name, stage_text(job->stage), c->baud);
         break;
     case BL_E_DIFFERS:
         fail("%s: %lu byte%s wrong%s",
@@ -286,7 +286,7 @@ static void explain_status(connection *c, const bl_transfer *job, bl_status stat
             explain_unable(c, job);
             break;
         }
-        fail("something answers on %s, but it is not %s of this version", given.port,
+        fail("something answers on %s, but it is not %s of this version", c->name,
              programmer ? "a programmer" : "Eyelet");
         break;
     case BL_E_RANGE:
@@ -297,7 +297,7 @@ static void explain_status(connection *c, const bl_transfer *job, bl_status stat
         break;
     case BL_E_IO:
         fail("%s failed or was unplugged %s\n  %zu of %zu %s were written; nothing is verified",
-             given.port, stage_text(job->stage), job->blocks_written, job->block_count,
+             c->name, stage_text(job->stage), job->blocks_written, job->block_count,
              connect_unit(job));
         break;
     case BL_E_BUSY:

@@ -52,7 +52,7 @@ bool console_listen(console *k, uint32_t microseconds)
         bl_status status = port->wait(port->context, now < end ? (uint32_t)(end - now) : 0);
         if (status == BL_OK) status = port->receive(port->context, bytes, sizeof bytes, &got);
         if (status != BL_OK) {
-            fail("%s failed or was unplugged", given.port);
+            fail("%s failed or was unplugged", k->c->name);
             k->over = k->failed = true;
             return false;
         }
@@ -65,7 +65,7 @@ bool console_type(console *k, uint8_t byte)
 {
     if (k->echo) show(k, &byte, 1);
     if (bl_pump_send(&k->c->port, &byte, 1) != BL_OK) {
-        fail("%s failed or was unplugged", given.port);
+        fail("%s failed or was unplugged", k->c->name);
         k->over = k->failed = true;
         return false;
     }
@@ -134,7 +134,7 @@ static void talk_by_keys(console *k)
 {
     struct pollfd p = {.fd = STDIN_FILENO, .events = POLLIN};
     say("console on %s at %u baud; Control-O opens a command line, and 'quit' there leaves",
-        given.port, k->c->baud);
+        k->c->name, k->c->baud);
     tcgetattr(STDIN_FILENO, &before);
     keys_raw();
     while (!k->over) {

@@ -41,15 +41,13 @@ static void transfer(console *k, int count, char **word, bool compare)
 static void fetch(console *k, char **word)
 {
     bl_range range;
-    given.out = word[2];
-    bl_filetype type = cli_output_type();
+    bl_filetype type = cli_type_of_output(word[2]);
     k->c->began = k->c->port.now(k->c->port.context);
     int code = EXIT_GOOD;
     if (type == BL_FILE_UNKNOWN) code = fail("%s: bin, hex or srec, by the ending", word[2]);
     if (code == EXIT_GOOD) code = transfer_range(k->c->b, word[1], true, &range);
-    if (code == EXIT_GOOD) code = transfer_fetch(k->c, range, type);
+    if (code == EXIT_GOOD) code = transfer_fetch(k->c, range, word[2], type);
     k->failed |= code != EXIT_GOOD;
-    given.out = NULL;
 }
 
 static bool show_paste(void *context, const bl_way *way)

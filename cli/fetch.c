@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "answer.h"
+#include "eyelet.h"
 #include "transfer.h"
 #include "where.h"
 
@@ -28,7 +29,7 @@ static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connectio
                              .range = range,
                              .block = TRANSFER_BLOCK,
                              .who = BL_WHO_EYELET,
-                             .sum_ns = transfer_sum_time(b)};
+                             .sum_ns = eyelet_sum_ns(b)};
     whereis none = {.count = 0};
     *twice = connect_is_eyelet(b) || b->link_dialogue != NULL;
     for (int pass = 0; pass < (*twice ? 2 : 1); pass++) {
@@ -49,7 +50,7 @@ static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connectio
     return EXIT_GOOD;
 }
 
-int transfer_fetch(connection *c, bl_range range, bl_filetype type)
+int transfer_fetch(connection *c, bl_range range, const char *path, bl_filetype type)
 {
     const bench *b = c->b;
     uint8_t *bytes = range.count > SIZE_MAX / 2 ? NULL : g_try_malloc((size_t)range.count);
@@ -59,9 +60,9 @@ int transfer_fetch(connection *c, bl_range range, bl_filetype type)
     bool twice;
     int code = fetch_bytes(b, range, bytes, c, &twice);
     if (code == EXIT_GOOD)
-        code = cli_save_bytes(type, range.first, bytes, (size_t)range.count, b->name);
+        code = cli_save_bytes(path, type, range.first, bytes, (size_t)range.count, b->name);
     if (code == EXIT_GOOD && given.json)
-        answer(json_pack("{s:s,s:I,s:I,s:b,s:s,s:f}", "file", given.out, "first",
+        answer(json_pack("{s:s,s:I,s:I,s:b,s:s,s:f}", "file", path, "first",
                          (json_int_t)range.first, "bytes", (json_int_t)range.count, "verified",
                          twice, "by",
                          connect_is_eyelet(b) ? "sums"
@@ -69,7 +70,7 @@ int transfer_fetch(connection *c, bl_range range, bl_filetype type)
                                               : "nothing",
                          "seconds", connect_seconds(c)));
     if (code == EXIT_GOOD)
-        say("%s: %lu bytes from %s as %s, %s (%.2f s)", given.out, (unsigned long)range.count,
+        say("%s: %lu bytes from %s as %s, %s (%.2f s)", path, (unsigned long)range.count,
             cli_address(b, range.first), bl_filetype_text(type),
             connect_is_eyelet(b) ? "CRC-32 compared with the machine's"
             : twice              ? "read twice, and the same both times"
@@ -107,7 +108,7 @@ int command_fetch(int argc, char **argv)
     if (code == EXIT_GOOD) code = transfer_method(b, method);
     if (code == EXIT_GOOD) code = transfer_range(b, argv[1], false, &range);
     if (code == EXIT_GOOD && (code = connect_board(b, &c)) == EXIT_GOOD) {
-        code = transfer_fetch(&c, range, type);
+        code = transfer_fetch(&c, range, given.out, type);
         int end = connect_end(&c);
         if (code == EXIT_GOOD) code = end;
     }

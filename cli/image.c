@@ -22,16 +22,6 @@ static const GOptionEntry convert_entries[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
-static const usage show_words = {
-    "image show FILE",
-    "Shows what an image file holds: pieces, checksums, entry point; with -r its bytes.",
-    "  bootlace image show out/chips.hex\n  bootlace image show rom.bin --at 0xC000 -r "
-    "0xFFFA..0xFFFF"};
-static const usage convert_words = {
-    "image convert IN -o OUT", "Converts between raw binary, Intel HEX and S-record.",
-    "  bootlace image convert rom.bin --at 0xC000 -o rom.hex\n"
-    "  bootlace image convert rom.hex -r 0xC000..0xFFFF --fill 0xFF -o rom.bin"};
-
 int image_keep(bl_image **image, bl_range range, const char *shown)
 {
     uint32_t entry;
@@ -133,9 +123,7 @@ static void show_json(const bl_image *image)
 
 static int show(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {entries, bench_options, json_options, NULL};
     bl_image *image;
-    if (!cli_parse(&argc, &argv, &show_words, tables)) return EXIT_USAGE;
     if (argc != 2)
         return cli_usage(argc < 2 ? "no file given: bootlace image show FILE"
                                   : "one file at a time");
@@ -177,10 +165,8 @@ int image_output_type(bl_filetype *type)
 
 static int convert(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {output_options, convert_entries, entries, bench_options, NULL};
     bl_image *image;
     uint32_t fill = 0xFF;
-    if (!cli_parse(&argc, &argv, &convert_words, tables)) return EXIT_USAGE;
     if (argc != 2)
         return cli_usage(argc < 2 ? "no file given: bootlace image convert IN -o OUT"
                                   : "one file at a time");
@@ -202,26 +188,32 @@ static int convert(int argc, char **argv)
     return code;
 }
 
+static const subcommand image_show = {
+    .name = "show",
+    .words = {"image show FILE",
+              "Shows what an image file holds: pieces, checksums, entry point; with -r its bytes.",
+              "  bootlace image show out/chips.hex\n  bootlace image show rom.bin --at 0xC000 -r "
+              "0xFFFA..0xFFFF"},
+    .tables = (const GOptionEntry *const[]){entries, bench_options, json_options, NULL},
+    .run = show,
+    .brief = "pieces, checksums, entry point, bytes",
+};
+
+static const subcommand image_convert = {
+    .name = "convert",
+    .words = {"image convert IN -o OUT", "Converts between raw binary, Intel HEX and S-record.",
+              "  bootlace image convert rom.bin --at 0xC000 -o rom.hex\n"
+              "  bootlace image convert rom.hex -r 0xC000..0xFFFF --fill 0xFF -o rom.bin"},
+    .tables = (const GOptionEntry *const[]){output_options, convert_entries, entries, bench_options,
+                                            NULL},
+    .run = convert,
+    .brief = "between bin, hex and srec",
+};
+
 int command_image(int argc, char **argv)
 {
-    static const struct {
-        const char *name;
-        int (*take)(int argc, char **argv);
-        const char *summary;
-    } all[] = {{"show", show, "pieces, checksums, entry point, bytes"},
-               {"convert", convert, "between bin, hex and srec"},
-               {"join", image_join, "several into one"},
-               {"cut", image_cut, "a range of one"},
-               {"compare", image_compare, "two, byte for byte"}};
-    for (size_t i = 0; argc >= 2 && i < G_N_ELEMENTS(all); i++)
-        if (strcmp(argv[1], all[i].name) == 0) return all[i].take(argc - 1, argv + 1);
-    if (argc >= 2 && strcmp(argv[1], "--help") == 0) {
-        printf("Usage: bootlace image show | convert | join | cut | compare\n\n");
-        for (size_t i = 0; i < G_N_ELEMENTS(all); i++)
-            printf("  %-9s %s\n", all[i].name, all[i].summary);
-        printf("\nEach has --help. Example:\n  bootlace image show out/chips.hex\n");
-        return EXIT_GOOD;
-    }
-    return cli_usage(
-        "bootlace image show | convert | join | cut | compare; see bootlace image --help");
+    static const subcommand *const all[] = {&image_show, &image_convert, &image_join,
+                                            &image_cut,  &image_compare, NULL};
+    static const subcommands s = {"image", all, NULL, "bootlace image show out/chips.hex"};
+    return cli_run_subcommand(&s, argc, argv);
 }

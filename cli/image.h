@@ -2,12 +2,10 @@
 #ifndef BOOTLACE_CLI_IMAGE_H
 #define BOOTLACE_CLI_IMAGE_H
 
-#include "cli.h"
+#include "subcommands.h"
 
 /* image_files.c */
-int image_join(int argc, char **argv);
-int image_cut(int argc, char **argv);
-int image_compare(int argc, char **argv);
+extern const subcommand image_join, image_cut, image_compare;
 
 /* image.c: writes to the file of -o, in the format asked for. type_out receives it. Return exit
  * codes, faults told. */

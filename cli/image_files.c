@@ -26,23 +26,6 @@ static const GOptionEntry at_entries[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
-static const usage join_words = {
-    "image join FILE[@ADDRESS]... -o OUT",
-    "Puts images together into one. Two values for one byte are an error; the entry point is that "
-    "of the first file that has one. A raw binary needs its address behind @.",
-    "  bootlace image join out/chips.hex lamp.hex -o all.hex\n"
-    "  bootlace image join rom.bin@0xC000 lamp.hex -o all.srec"};
-static const usage cut_words = {"image cut IN -r RANGE -o OUT",
-                                "Keeps a range of an image and leaves the rest out.",
-                                "  bootlace image cut out/chips.hex -r 0xC000+256 -o page.hex\n"
-                                "  bootlace image cut out/chips.hex -r eyelet -o eyelet.bin"};
-static const usage compare_words = {
-    "image compare FIRST SECOND",
-    "Compares two images byte for byte: the ranges that differ, or that only one has, with symbols "
-    "where a bench file builds them. Exit status 1 when they differ.",
-    "  bootlace image compare lamp.hex back.hex\n"
-    "  bootlace image compare out/U5.bin U5.bin --at 0x8000"};
-
 /* "rom.bin@0xC000": a name with its address. */
 static int read_one(const char *name, bl_image **image)
 {
@@ -89,13 +72,11 @@ static int add_file(bl_image *all, const char *name)
     return code;
 }
 
-int image_join(int argc, char **argv)
+static int join(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {output_options, fill_entries, at_entries, quiet_options, NULL};
     bl_image *all = NULL;
     bl_filetype type;
     uint8_t fill = 0xFF;
-    if (!cli_parse(&argc, &argv, &join_words, tables)) return EXIT_USAGE;
     if (argc < 3) return cli_usage("no files given: bootlace image join FILE FILE... -o OUT");
     int code = image_output_type(&type);
     if (code == EXIT_GOOD)
@@ -117,16 +98,13 @@ int image_join(int argc, char **argv)
 
 /* ---- cut ---- */
 
-int image_cut(int argc, char **argv)
+static int cut(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {output_options, range_entries, fill_entries,
-                                    at_entries,     bench_options, NULL};
     bl_image *image = NULL;
     bench *b = NULL;
     bl_filetype type;
     bl_range range;
     uint8_t fill = 0xFF;
-    if (!cli_parse(&argc, &argv, &cut_words, tables)) return EXIT_USAGE;
     if (argc != 2) return cli_usage("one file: bootlace image cut IN -r RANGE -o OUT");
     if (options.range == NULL) return cli_usage("no range given: -r RANGE says what is kept");
     int code = image_output_type(&type);
@@ -212,13 +190,11 @@ static int compare(comparison *c)
     return same ? EXIT_GOOD : EXIT_FAILED;
 }
 
-int image_compare(int argc, char **argv)
+static int run_compare(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {at_entries, bench_options, json_options, NULL};
     bl_image *first = NULL, *second = NULL;
     bench *b = NULL;
     project *p = NULL;
-    if (!cli_parse(&argc, &argv, &compare_words, tables)) return EXIT_USAGE;
     if (argc != 3) return cli_usage("two files: bootlace image compare FIRST SECOND");
     int code = cli_bench(false, &b);
     if (code == EXIT_GOOD) code = read_one(argv[1], &first);
@@ -237,3 +213,41 @@ int image_compare(int argc, char **argv)
     bench_close(b);
     return code;
 }
+
+const subcommand image_join = {
+    .name = "join",
+    .words = {"image join FILE[@ADDRESS]... -o OUT",
+              "Puts images together into one. Two values for one byte are an error; the entry "
+              "point is that "
+              "of the first file that has one. A raw binary needs its address behind @.",
+              "  bootlace image join out/chips.hex lamp.hex -o all.hex\n"
+              "  bootlace image join rom.bin@0xC000 lamp.hex -o all.srec"},
+    .tables = (const GOptionEntry *const[]){output_options, fill_entries, at_entries, quiet_options,
+                                            NULL},
+    .run = join,
+    .brief = "several into one",
+};
+
+const subcommand image_cut = {
+    .name = "cut",
+    .words = {"image cut IN -r RANGE -o OUT", "Keeps a range of an image and leaves the rest out.",
+              "  bootlace image cut out/chips.hex -r 0xC000+256 -o page.hex\n"
+              "  bootlace image cut out/chips.hex -r eyelet -o eyelet.bin"},
+    .tables = (const GOptionEntry *const[]){output_options, range_entries, fill_entries, at_entries,
+                                            bench_options, NULL},
+    .run = cut,
+    .brief = "a range of one",
+};
+
+const subcommand image_compare = {
+    .name = "compare",
+    .words = {"image compare FIRST SECOND",
+              "Compares two images byte for byte: the ranges that differ, or that only one has, "
+              "with symbols "
+              "where a bench file builds them. Exit status 1 when they differ.",
+              "  bootlace image compare lamp.hex back.hex\n"
+              "  bootlace image compare out/U5.bin U5.bin --at 0x8000"},
+    .tables = (const GOptionEntry *const[]){at_entries, bench_options, json_options, NULL},
+    .run = run_compare,
+    .brief = "two, byte for byte",
+};

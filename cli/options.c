@@ -183,12 +183,16 @@ int cli_read_image(const bench *b, const char *path, const char *at, bl_image **
     return code;
 }
 
-bl_filetype cli_output_type(void)
+bl_filetype cli_type_of_output(const char *path)
 {
     if (given.format != NULL)
         return bl_filetype_named((bl_text){given.format, strlen(given.format)});
-    return given.out == NULL ? BL_FILE_BIN
-                             : bl_filetype_of((bl_text){given.out, strlen(given.out)});
+    return path == NULL ? BL_FILE_BIN : bl_filetype_of((bl_text){path, strlen(path)});
+}
+
+bl_filetype cli_output_type(void)
+{
+    return cli_type_of_output(given.out);
 }
 
 int cli_check_outputs(const cli_output *outputs, size_t count, const char *const *inputs)
@@ -229,8 +233,8 @@ int cli_check_binary(const bl_image *image, bl_filetype type, bool asked)
         (unsigned long long)size, (unsigned long long)bl_image_size(image));
 }
 
-int cli_save_bytes(bl_filetype type, uint32_t first, const uint8_t *bytes, size_t count,
-                   const char *title)
+int cli_save_bytes(const char *path, bl_filetype type, uint32_t first, const uint8_t *bytes,
+                   size_t count, const char *title)
 {
     host_output out;
     bl_writer writer;
@@ -241,7 +245,7 @@ int cli_save_bytes(bl_filetype type, uint32_t first, const uint8_t *bytes, size_
     if (status == BL_OK) status = bl_imagefile_write(type, image, 0xFF, title, &writer);
     bl_image_close(image);
     if (status == BL_OK)
-        return host_output_end(&out, given.out, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+        return host_output_end(&out, path, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
     host_output_drop(&out);
     return fail("%s", bl_status_text(status));
 }

@@ -4,17 +4,10 @@
 #include "answer.h"
 
 #include "connect.h"
+#include "eyelet.h"
 #include "logbook.h"
 #include <jansson.h>
 #include <string.h>
-
-/* How long Eyelet takes to add a byte to a checksum, at most (docs/eyelet.md). */
-uint32_t transfer_sum_time(const bench *b)
-{
-    bl_text cpu = bl_sheet_name(b->sheet);
-    uint64_t cycles = cpu.length >= 2 && memcmp(cpu.at, "65", 2) == 0 ? 300 : 1000;
-    return (uint32_t)(cycles * 1000000000u / b->clock);
-}
 
 int transfer_method(bench *b, const char *name)
 {
@@ -46,7 +39,7 @@ static int run_job(const bench *b, payload *l, bl_transfer_options *o, connectio
     o->block = TRANSFER_BLOCK;
     o->region = connect_is_eyelet(b) ? TRANSFER_REGION : 0;
     o->who = BL_WHO_EYELET;
-    o->sum_ns = transfer_sum_time(b);
+    o->sum_ns = eyelet_sum_ns(b);
     bl_status status = bl_transfer_begin(job, &host_memory, o);
     if (status == BL_OK) status = connect_run(c, job);
     if (status != BL_OK) explain(c, job, status, NULL, &l->names);

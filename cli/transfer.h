@@ -14,9 +14,6 @@ typedef struct transfer_wish {
     uint32_t entry; /* filled in by transfer_look */
 } transfer_wish;
 
-/* Nanoseconds that Eyelet takes to add a byte to a checksum, at most. */
-uint32_t transfer_sum_time(const bench *b);
-
 /* --method, when it was given, instead of the bench file's. Returns an exit code, after telling. */
 int transfer_method(bench *b, const char *name);
 
@@ -25,9 +22,8 @@ int transfer_look(const bench *b, const payload *l, transfer_wish *w);
 /* Sends or compares, and tells how it went. Returns an exit code. */
 int transfer_payload(connection *c, payload *l, const transfer_wish *w);
 
-/* Fetches text's range, "$0300..$03FF", into the file of -o. Returns an exit code, after telling.
- */
-int transfer_fetch(connection *c, bl_range range, bl_filetype type);
+/* Fetches a range into a file. Returns an exit code, after telling. */
+int transfer_fetch(connection *c, bl_range range, const char *path, bl_filetype type);
 /* Understands a range of the bench's machine; in the console digits alone are in its radix. Returns
  * an exit code, after telling. */
 int transfer_range(const bench *b, const char *text, bool in_console, bl_range *range);

@@ -81,6 +81,9 @@ static inline bl_range bench_bytes(const bench *b, bl_range range)
     return (bl_range){range.first * wide, range.count * wide};
 }
 
+/* The chip of this name; in the other case of letters when that means one of them alone. */
+bool bench_find_chip(const bench *b, const char *name, size_t *index);
+
 /* The name of a firmware source that comes with Bootlace ("z80/eyelet"), for the CPU of a sheet or
  * else for the one that it takes; NULL when there is none. */
 const char *bench_firmware(const bl_sheet *sheet, const char *name);

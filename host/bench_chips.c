@@ -255,3 +255,16 @@ void bench_check_rom(reader *r)
                    a->name, (unsigned long)(at / bl_sheet_unit_bytes(r->b->sheet)));
     }
 }
+
+bool bench_find_chip(const bench *b, const char *name, size_t *index)
+{
+    size_t like = 0, found = 0;
+    for (*index = 0; *index < b->chip_count; ++*index) {
+        if (strcmp(name, b->chips[*index].name) == 0) return true;
+        if (g_ascii_strcasecmp(name, b->chips[*index].name) != 0) continue;
+        like = *index;
+        found++;
+    }
+    *index = like; /* in the other case, when that means one of them alone */
+    return found == 1;
+}

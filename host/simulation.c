@@ -124,15 +124,22 @@ static bl_status check_bench(const bench *b, const bl_sink *sink)
     return BL_OK;
 }
 
+bool simulation_has_device(const bench *b, const bench_device *d)
+{
+    return d->kind == BENCH_LATCH || d->kind == BENCH_PORT8 ||
+           (d->kind == BENCH_ACIA_6551 && d == b->link_device);
+}
+
 static void add_devices(simulation *s)
 {
     sim_line *line = &s->sim.board_line;
     for (size_t i = 0; i < s->b->device_count; i++) {
         const bench_device *d = &s->b->devices[i];
-        if (d->kind == BENCH_ACIA_6551 && d == s->b->link_device)
+        if (!simulation_has_device(s->b, d)) continue;
+        if (d->kind == BENCH_ACIA_6551)
             sim_board_add(&s->sim.board, SIM_DEVICE_ACIA, (uint16_t)d->at, d->in_ports,
                           &line->from_pc, &line->to_pc);
-        else if (d->kind == BENCH_LATCH || d->kind == BENCH_PORT8)
+        else
             sim_board_add(&s->sim.board,
                           d->kind == BENCH_LATCH ? SIM_DEVICE_LATCH : SIM_DEVICE_PORT8,
                           (uint16_t)d->at, d->in_ports, NULL, NULL);
@@ -191,6 +198,21 @@ void simulation_come_up(simulation *s)
         quiet = out->free_at == said ? quiet + 1 : 0;
         said = out->free_at;
     }
+}
+
+simulation_change simulation_mind_socket(simulation *s, simulation_rest *rest, bool off)
+{
+    const uint64_t rest_ns = 500u * 1000 * 1000;
+    bool was_on = s->sim.powered;
+    if (s->sim.socket.steps != rest->steps) {
+        simulation_power_off(s);
+        *rest = (simulation_rest){s->sim.socket.steps, s->sim.now};
+        return was_on ? SIMULATION_CHIP_OUT : SIMULATION_NO_CHANGE;
+    }
+    if (was_on || off || s->sim.now - rest->since <= rest_ns || s->sim.socket.programmer.work.busy)
+        return SIMULATION_NO_CHANGE;
+    simulation_power_on(s);
+    return SIMULATION_CHIP_BACK;
 }
 
 bool simulation_reset(simulation *s)

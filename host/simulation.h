@@ -42,6 +42,22 @@ void simulation_power_off(simulation *s);
  * more: another one of the same kind, kept as CHIP-2.bin. */
 bl_status simulation_insert(simulation *s, size_t chip, unsigned copy, const bl_sink *sink);
 
+/* While a board is served, somebody may use its programmer at any time. */
+typedef struct simulation_rest {
+    uint64_t steps; /* that the programmer had done at the last look; at first: now */
+    uint64_t since; /* nanoseconds; when it did the last of them */
+} simulation_rest;
+typedef enum simulation_change {
+    SIMULATION_NO_CHANGE,
+    SIMULATION_CHIP_OUT, /* the programmer works on the chip: the board went off */
+    SIMULATION_CHIP_BACK /* it has rested for half a second: chip in the board, power on */
+} simulation_change;
+/* To be asked often. off: the board was switched off by hand, and stays so. */
+simulation_change simulation_mind_socket(simulation *s, simulation_rest *rest, bool off);
+
+/* Is this device of the bench file one of the simulated board? */
+bool simulation_has_device(const bench *b, const bench_device *d);
+
 /* Writes the state folder. */
 bl_status simulation_save(simulation *s, const bl_sink *sink);
 void simulation_close(simulation *s);

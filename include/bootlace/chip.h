@@ -41,6 +41,17 @@ uint64_t bl_chip_map_size(const bl_chip *chip, const bl_chip_map *map);
 bool bl_chip_map_holds(const bl_chip *chip, const bl_chip_map *map, uint32_t address,
                        uint32_t *offset, uint8_t *bits);
 
+/* What of a piece of an image goes into the chip through one of its maps. */
+typedef struct bl_chip_run {
+    uint32_t first,
+        last; /* addresses of the CPU, both included, that the map and the piece share */
+    uint32_t offset, highest; /* in the chip, the lowest and the highest that is used */
+    uint64_t count;           /* bytes */
+} bl_chip_run;
+/* False: nothing does. */
+bool bl_chip_map_run(const bl_chip *chip, const bl_chip_map *map, const bl_piece *piece,
+                     bl_chip_run *run);
+
 /* The (first) chip that a CPU address reads, and the offset in it; NULL when none does. */
 const bl_chip *bl_chip_at(const bl_chip *chips, size_t count, uint32_t address, uint32_t *offset);
 /* Which bits of the byte at this address some chip holds. */

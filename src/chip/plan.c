@@ -121,6 +121,26 @@ static void visit_image(const bl_chip *chip, const bl_image *image, const visito
         }
 }
 
+static void add_to_run(void *context, const place *p)
+{
+    bl_chip_run *run = context;
+    if (run->count == 0 || p->offset < run->offset) run->offset = p->offset;
+    if (run->count == 0 || p->offset > run->highest) run->highest = p->offset;
+    run->count++;
+}
+
+bool bl_chip_map_run(const bl_chip *chip, const bl_chip_map *map, const bl_piece *piece,
+                     bl_chip_run *run)
+{
+    uint64_t last = (uint64_t)piece->first + piece->count - 1,
+             map_last = (uint64_t)map->cpu.first + map->cpu.count - 1;
+    memset(run, 0, sizeof *run);
+    run->first = piece->first > map->cpu.first ? piece->first : map->cpu.first;
+    run->last = (uint32_t)(last < map_last ? last : map_last);
+    visit_piece(chip, map, piece, &(visitor){run, add_to_run});
+    return run->count > 0;
+}
+
 typedef struct filling {
     uint8_t *bytes;
     uint32_t used;

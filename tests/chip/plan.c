@@ -117,6 +117,23 @@ TEST(a_plan_of_any_kind_gives_the_image_back)
     CHECK_INT(bl_chip_bits(pair, 2, 0xD000), 0);
 }
 
+TEST(a_run_is_what_a_map_takes_of_a_piece)
+{
+    static const uint8_t bytes[0x1000];
+    bl_chip odd = {.name = "U2", .part = part("27256"), .map_count = 1, .fill = 0xFF};
+    bl_chip_map *m = &odd.maps[0];
+    bl_chip_run run;
+    *m = (bl_chip_map){.cpu = {0xC000, 0x1000}, .offset = 0x100, .lanes = 2, .lane = 1};
+    CHECK(bl_chip_map_run(&odd, m, &(bl_piece){0xBFF0, 0x31, bytes}, &run));
+    CHECK_INT(run.first, 0xC000);
+    CHECK_INT(run.last, 0xC020);
+    CHECK_INT(run.offset, 0x100);
+    CHECK_INT(run.highest, 0x10F);
+    CHECK_INT(run.count, 16);
+    CHECK(!bl_chip_map_run(&odd, m, &(bl_piece){0xD000, 16, bytes}, &run));
+    CHECK(!bl_chip_map_run(&odd, m, &(bl_piece){0xC000, 1, bytes}, &run)); /* even */
+}
+
 TEST(half_a_byte_without_a_chip_is_a_stray)
 {
     bl_chip low = {.name = "U1", .part = part("2732"), .map_count = 1, .fill = 0xFF};

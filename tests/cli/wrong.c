@@ -18,7 +18,7 @@ TEST(commands_and_options)
     wrong(2, "there is no command 'bild'; did you mean 'build'?", "bootlace bild");
     wrong(2, "there is no command 'frobnicate'", "bootlace frobnicate");
     wrong(2, "Unknown option --frob", "bootlace assemble --frob");
-    wrong(2, "bootlace chip plan, blank", "bootlace chip burn");
+    wrong(2, "bootlace chip plan | blank", "bootlace chip burn");
     wrong(2, "bootlace board run | serve", "bootlace board");
     wrong(2, "bootlace image show | convert", "bootlace image");
     test_run r = expect_code(2, "bootlace");

@@ -2,6 +2,7 @@
  * cannot do. */
 #include <string.h>
 
+#include "eyelet.h"
 #include "pump/pump.h"
 #include "support.h"
 
@@ -15,9 +16,8 @@ typedef struct machine {
     uint32_t empty;            /* where nothing is; 0: nowhere */
     uint16_t page_end, below;  /* the last byte of Eyelet's own page, and one below it */
     uint16_t eyelet, size;     /* the ROM that it lives in */
-    unsigned sum_cycles;
-    const char *stack;    /* the register */
-    bool swift;           /* takes pours, makes quick sums */
+    const char *stack;         /* the register */
+    bool swift;                /* takes pours, makes quick sums */
     uint8_t returning[6]; /* a program that stores $5A at $10 above its own start, and returns */
 } machine;
 static const machine machines[] = {
@@ -32,7 +32,6 @@ static const machine machines[] = {
      0x00E0,
      0xF800,
      2048,
-     300,
      "s",
      true,
      {0xA9, 0x5A, 0x8D, 0x10, 0x03, 0x60}},
@@ -47,7 +46,6 @@ static const machine machines[] = {
      0x0010,
      0x0000,
      1280,
-     1000,
      "sp",
      false,
      {0x3E, 0x5A, 0x32, 0x10, 0x82, 0xC9}},
@@ -62,7 +60,6 @@ static const machine machines[] = {
      0x0010,
      0x0000,
      1280,
-     1000,
      "sp",
      false,
      {0x3E, 0x5A, 0x32, 0x10, 0x42, 0xC9}},
@@ -77,7 +74,6 @@ static const machine machines[] = {
      0x0000,
      0xFC00,
      1024,
-     1000,
      "s",
      false,
      {0x86, 0x5A, 0xB7, 0x02, 0x10, 0x39}},
@@ -142,7 +138,7 @@ static bl_status transfer(bl_goal goal, uint32_t first, size_t count, bool run, 
                              .run = run,
                              .entry = first,
                              .resume = resume,
-                             .sum_ns = (uint32_t)(m->sum_cycles * 1000000000ull / b->clock),
+                             .sum_ns = eyelet_sum_ns(b),
                              .buffer = buffer,
                              .range = {first, count}};
     bl_serial port = sim_line_port(&sim.board_line);
@@ -267,6 +263,32 @@ MACHINE_TEST(eyelet_guards_its_own_memory_and_checks_its_input)
             test_fail(__FILE__, __LINE__, "%s: request %zu was answered with %u, expected %u",
                       m->name, i, exchange.answer.payload[0], code);
     }
+    tear_down();
+}
+
+/* Nanoseconds in which it answers a request for the CRC-32 of count bytes. */
+static uint64_t sum_time(const bl_serial *port, unsigned count)
+{
+    bl_frame f = {.kind = BL_ASK_SUMS,
+                  .length = 6,
+                  .payload = {(uint8_t)m->program, (uint8_t)(m->program >> 8), 0,
+                              (uint8_t)(count & 0xFF), (uint8_t)(count >> 8), 1}};
+    uint64_t began = sim.now;
+    CHECK_INT(bl_pump_ask(port, &exchange, &f, 20000000, 240), BL_OK);
+    CHECK_INT(exchange.answer.payload[0], BL_ANSWER_GOOD);
+    return sim.now - began;
+}
+
+MACHINE_TEST(a_checksum_takes_no_longer_than_it_is_given)
+{
+    set_up(1);
+    bl_serial port = sim_line_port(&sim.board_line);
+    sim_bench_run(&sim, 1000u * 1000 * 1000); /* past its greeting */
+    uint64_t few = sum_time(&port, 16), many = sum_time(&port, 16 + 1000);
+    uint64_t one = (many - few) / 1000, most = eyelet_sum_ns(b);
+    if (one > most || one < most / 10)
+        test_fail(__FILE__, __LINE__, "%s: %lu ns a byte, said to be %lu at most", m->name,
+                  (unsigned long)one, (unsigned long)most);
     tear_down();
 }
 
