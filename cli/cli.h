@@ -5,9 +5,9 @@
 #include <glib.h>
 #include <stdio.h>
 
-#include "bench.h"
-#include "files.h"
-#include "project.h"
+#include "bench/bench.h"
+#include "files/files.h"
+#include "project/project.h"
 
 enum { EXIT_GOOD = 0, EXIT_FAILED = 1, EXIT_USAGE = 2 };
 

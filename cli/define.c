@@ -3,7 +3,7 @@
 
 #include <string.h>
 
-#include "places.h"
+#include "project/places.h"
 
 static char **given_defines;
 

@@ -1,6 +1,6 @@
 /* main.c - which command. */
-#include "answer.h"
 #include "cli.h"
+#include "json_answer.h"
 
 #include <errno.h>
 #include <fcntl.h>
@@ -9,7 +9,7 @@
 #include <string.h>
 #include <unistd.h>
 
-#include "places.h"
+#include "project/places.h"
 
 static const struct {
     const char *name;

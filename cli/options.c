@@ -1,6 +1,6 @@
 /* options.c - option tables and what they name: bench files, images. */
 #include "cli.h"
-#include "replace.h"
+#include "files/replace.h"
 #include "where.h"
 
 #include <stdlib.h>

@@ -3,7 +3,7 @@
 #define BOOTLACE_CLI_WHERE_H
 
 #include "cli.h"
-#include "places.h"
+#include "project/places.h"
 
 /* Reads an address, or a range, that option (or NULL for an operand) was given. p may be NULL:
  * only numbers. Where it holds names and p->w knows nothing, the bench's pieces are assembled for

@@ -20,4 +20,4 @@ foreach(file IN LISTS FILES)
   math(EXPR n "${n} + 1")
 endforeach()
 file(WRITE "${OUTPUT}" "/* made by cmake/embed.cmake */\n#include \"${HEADER}\"\n\n${arrays}
-const bl_shipped ${TABLE}[] = {\n${rows}};\nconst size_t ${COUNT} = ${n};\n")
+const ${TYPE} ${NAME}[] = {\n${rows}};\nconst size_t ${NAME}_count = ${n};\n")

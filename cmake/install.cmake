@@ -1,15 +1,10 @@
 # What a C program needs to use the library: headers, archives, pkg-config and CMake packages; the
 # command's data; docs and licence.
 include(CMakePackageConfigHelpers)
-set(PARTS bootlace_core)
-if(BOOTLACE_COMMAND)
-  list(APPEND PARTS bootlace_pins bootlace_pump bootlace_posix bootlace_sim)
-  # Headers of the ports stand as <pump/pump.h>, the way the examples include them.
-  foreach(port pins pump posix sim)
-    file(GLOB headers ports/${port}/*.h)
-    install(FILES ${headers} DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/bootlace-ports/${port})
-  endforeach()
-endif()
+set(PARTS bootlace_core bootlace_drive bootlace_pins bootlace_posix bootlace_sim)
+# Headers of the ports stand as <sim/sim_bench.h>, the way the examples include them.
+install(DIRECTORY ports/pins ports/posix ports/sim DESTINATION ${CMAKE_INSTALL_INCLUDEDIR}/bootlace-ports
+  FILES_MATCHING PATTERN "*.h")
 install(TARGETS ${PARTS} EXPORT bootlace-targets)
 install(DIRECTORY include/bootlace DESTINATION ${CMAKE_INSTALL_INCLUDEDIR})
 install(EXPORT bootlace-targets NAMESPACE bootlace:: DESTINATION ${CMAKE_INSTALL_LIBDIR}/cmake/bootlace)

@@ -2,7 +2,7 @@
 #ifndef BOOTLACE_EYELET_H
 #define BOOTLACE_EYELET_H
 
-#include "bench.h"
+#include "bench/bench.h"
 
 /* Nanoseconds that it takes to add one byte to a checksum, at most, at the bench's clock
  * (docs/eyelet.md). Where no Eyelet of ours runs on the CPU: as the slowest of them. */

@@ -1,7 +1,7 @@
 /* line_trace.c - rows of bytes, and what they mean. */
 #include "line_trace.h"
 
-#include "files.h"
+#include "files/files.h"
 
 #include <errno.h>
 #include <glib.h>

@@ -9,7 +9,7 @@
 #include <unistd.h>
 
 #include "bootlace/crc.h"
-#include "files.h"
+#include "files/files.h"
 
 struct logbook {
     sqlite3 *db; /* NULL: there is none */

@@ -6,7 +6,7 @@
 #ifndef BOOTLACE_LOGBOOK_H
 #define BOOTLACE_LOGBOOK_H
 
-#include "bench.h"
+#include "bench/bench.h"
 
 typedef struct logbook logbook;
 

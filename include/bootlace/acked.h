@@ -5,7 +5,7 @@
 #define BOOTLACE_ACKED_H
 
 #include "image.h"
-#include "way.h"
+#include "transport.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -14,7 +14,7 @@ extern "C" {
 enum { BL_ACKED_ROW = 255 }; /* bytes behind one header, at most */
 
 typedef struct bl_acked {
-    bl_way way; /* must be first */
+    bl_transport transport; /* must be first */
     const bl_piece *pieces;
     size_t piece_count;
     bool run;

@@ -7,14 +7,14 @@
 #ifndef BOOTLACE_BARE_H
 #define BOOTLACE_BARE_H
 
-#include "way.h"
+#include "transport.h"
 
 #ifdef __cplusplus
 extern "C" {
 #endif
 
 typedef struct bl_bare {
-    bl_way way; /* must be first */
+    bl_transport transport; /* must be first */
     uint8_t *buffer;
 } bl_bare;
 

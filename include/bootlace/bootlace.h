@@ -27,9 +27,9 @@
 #include "programmer.h"
 #include "sheet.h"
 #include "transfer.h"
+#include "transport.h"
 #include "unseen.h"
 #include "vector.h"
-#include "way.h"
 #include "xmodem.h"
 
 #endif

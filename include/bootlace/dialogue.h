@@ -10,6 +10,7 @@
 
 #include "diag.h"
 #include "image.h"
+#include "method.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -21,26 +22,6 @@ enum {
     BL_DIALOGUE_READ = 240, /* the most that one can ask for */
     BL_DIALOGUE_LINE = 1200,
 };
-
-/* How bytes travel: by a loader of the far side, or typed in. */
-typedef enum bl_loader {
-    BL_LOADER_TYPING, /* deposit commands, see write */
-    BL_LOADER_BARE,   /* bare.h */
-    BL_LOADER_HEX,    /* Intel HEX records as lines, lines.h */
-    BL_LOADER_SREC,   /* Motorola S-records as lines */
-    BL_LOADER_XMODEM,
-    BL_LOADER_XMODEM_1K,
-    BL_LOADER_ACKED, /* acked.h */
-    BL_LOADER_PACKETS,
-    BL_LOADER_BLIND,    /* packets that nobody answers */
-    BL_LOADER_PARALLEL, /* parallel.h */
-    BL_LOADER_EYELET,   /* transfer.h */
-    BL_LOADER_NONE,
-} bl_loader;
-/* By its name in files ("xmodem-1k"); BL_LOADER_NONE: there is none of that name. */
-bl_loader bl_loader_named(bl_text name);
-/* The name of a loader; NULL for BL_LOADER_NONE. */
-const char *bl_loader_name(bl_loader loader);
 
 typedef struct bl_dialogue {
     char name[24];
@@ -59,7 +40,7 @@ typedef struct bl_dialogue {
     char accept[BL_DIALOGUE_TEXT], reject[BL_DIALOGUE_TEXT]; /* of a record in the loader */
     char cancel[BL_DIALOGUE_TEXT];                           /* forgets a line that is not ended */
     bool echo;                /* in the loader every character comes back */
-    bl_loader loader, dumper; /* dumper: BARE or XMODEM; NONE: read is used */
+    bl_method loader, dumper; /* TYPING: write is used; dumper NONE: read is */
     uint8_t radix;            /* of all numbers: 16, 10 or 8 */
     uint8_t word;             /* bits: 8, or 12, which are two bytes of an image */
     bool high_first;          /* order of those two */

@@ -4,7 +4,7 @@
 #ifndef BOOTLACE_LINES_H
 #define BOOTLACE_LINES_H
 
-#include "way.h"
+#include "transport.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -23,7 +23,7 @@ typedef struct bl_lines_manner {
 } bl_lines_manner;
 
 typedef struct bl_lines {
-    bl_way way; /* must be first */
+    bl_transport transport; /* must be first */
     bl_lines_manner manner;
     bl_text text;
     size_t line_at, line_size, line_next; /* in text; all counts are of text */

@@ -7,7 +7,7 @@
 #ifndef BOOTLACE_PACKETS_H
 #define BOOTLACE_PACKETS_H
 
-#include "way.h"
+#include "transport.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -31,7 +31,7 @@ typedef enum bl_packet_code {
 } bl_packet_code;
 
 typedef struct bl_packets {
-    bl_way way; /* must be first */
+    bl_transport transport; /* must be first */
     const uint8_t *bytes;
     uint32_t address;
     uint8_t payload; /* bytes */
@@ -53,7 +53,8 @@ void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8
 
 /* The receiving side, for a microcontroller or a simulated one. */
 typedef struct bl_packets_far {
-    bl_way way; /* must be first; stays BL_E_BUSY: it can always take another announcement */
+    bl_transport
+        transport; /* must be first; stays BL_E_BUSY: it can always take another announcement */
     uint8_t *memory;
     uint32_t first, room; /* the addresses that memory stands for */
     uint8_t *seen;        /* a bit a packet */

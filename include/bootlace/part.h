@@ -12,13 +12,14 @@
 extern "C" {
 #endif
 
-typedef enum bl_method {
-    BL_METHOD_PAGE = 0,    /* a page is loaded, then the part writes it by itself */
-    BL_METHOD_BYTE = 1,    /* the same, one byte at a time */
-    BL_METHOD_PULSE = 2,   /* pulses under a programming voltage; bits only fall; UV light erases */
-    BL_METHOD_COMMAND = 3, /* a command before each byte; bits only fall; sectors are erased */
-} bl_method;
-enum { BL_METHODS = 4 };
+typedef enum bl_algorithm {
+    BL_ALGORITHM_PAGE = 0, /* a page is loaded, then the part writes it by itself */
+    BL_ALGORITHM_BYTE = 1, /* the same, one byte at a time */
+    BL_ALGORITHM_PULSE =
+        2, /* pulses under a programming voltage; bits only fall; UV light erases */
+    BL_ALGORITHM_COMMAND = 3, /* a command before each byte; bits only fall; sectors are erased */
+} bl_algorithm;
+enum { BL_ALGORITHMS = 4 };
 
 enum { BL_PART_NAME = 16, BL_GRADES = 6, BL_PAGE_MOST = 128 };
 
@@ -26,7 +27,7 @@ typedef struct bl_part {
     char name[BL_PART_NAME];
     uint32_t size; /* bytes; a power of two */
     uint8_t pins;  /* 24, 28 or 32 */
-    uint8_t method;
+    uint8_t algorithm;
     uint16_t page;      /* bytes of one write request, a power of two; PAGE: the part's own page */
     uint32_t cycle_us;  /* PAGE, BYTE, COMMAND: longest write cycle; PULSE: one pulse */
     uint16_t window_us; /* PAGE: longest pause between bytes of one page */
@@ -48,7 +49,7 @@ const bl_part *bl_part_at(size_t index);
 uint16_t bl_part_slowest(const bl_part *part);
 
 /* "page write", "byte write", "pulses", "commands"; NULL beyond the last. */
-const char *bl_method_text(unsigned method);
+const char *bl_algorithm_text(unsigned algorithm);
 
 /* NULL when a part can be programmed as described; else what is wrong with it. */
 const char *bl_part_fault(const bl_part *part);

@@ -1,10 +1,11 @@
 /* transfer.h - puts bytes into a machine's memory or into a chip in the programmer, and proves
  * them.
  *
- * The far side is Eyelet or the programmer: both know the same memory messages. The job asks for
- * CRC-32 sums of blocks, writes only the blocks that differ, asks for the sums again, and when one
- * is wrong reads the block to name the bytes. Like everything here it does no I/O: the pump calls
- * next, does the exchange, and hands the answer in.
+ * The remote is Eyelet or the programmer: both know the same memory messages (docs/link.md). The
+ * job asks for CRC-32 sums of blocks, writes only the blocks that differ, asks for the sums again,
+ * and when one is wrong reads the block to name the bytes. It does no I/O: the driver
+ * (drive_frames.h) calls next, does the exchange, and hands the answer in. A job is used by one
+ * thread at a time, and not from an interrupt.
  */
 #ifndef BOOTLACE_TRANSFER_H
 #define BOOTLACE_TRANSFER_H
@@ -86,46 +87,68 @@ typedef enum bl_proof {
     BL_PROOF_PACKETS, /* the CRC-32 of the whole, which the far side compared */
 } bl_proof;
 
-typedef struct bl_transfer {
-    bl_transfer_options options;
-    bl_memory memory;
-    bl_stage stage;
-    uint8_t *marks; /* what is known of each block */
-    size_t block_count;
-    bool by_region;          /* LOOK, PROVE: this pass asks for sums of regions */
-    size_t block;            /* where the stage is */
-    size_t asked;            /* sums or bytes in the current request */
-    unsigned proof;          /* how many proofs are complete */
-    char name[BL_NAME_MOST]; /* of the far side */
-    bool in_loader;          /* it failed, and the far side did not come back to its prompt */
-    size_t most_data;        /* bytes of data in one frame; falls on a bad line */
-    size_t part;             /* how much of the block is done */
-    bool touched;            /* something of the block had to be written */
-    bool swift;              /* Eyelet takes pours and makes quick sums */
-    bool sampling;           /* LOOK: a few blocks stand for all */
-    bool believed;           /* what was written was chosen by what is said to be there */
-    unsigned rounds;         /* of writing and proving */
-    size_t pour_most;        /* bytes in one pour; falls on a bad line; 0: none */
-    size_t pouring;          /* bytes of the pour that was asked for */
-    /* results */
+/* What came of it. All of it may be read at any time, and after bl_transfer_end. */
+typedef struct bl_transfer_result {
+    char name[BL_NAME_MOST]; /* of the remote, terminated */
+    bl_stage stage;          /* where it is, or where it ended */
+    uint32_t where;          /* address last worked on */
+    size_t blocks;           /* of all pieces */
     size_t blocks_written, sectors_erased;
-    uint64_t bytes_written, bytes_total;
+    uint64_t bytes_total;                     /* of all pieces */
+    uint64_t bytes_written;                   /* more than bytes_total when some were sent again */
     uint64_t bytes_proved;                    /* by each of the proofs */
+    bl_proof proved_by;                       /* BL_PROOF_NONE: by nothing */
     size_t blocks_wrong;                      /* after the proof */
-    uint64_t differences;                     /* in the blocks that were inspected */
+    uint64_t differences;                     /* bytes, in the blocks that were inspected */
     bl_difference difference[BL_DIFFERENCES]; /* the first of them */
     uint8_t refusal;                          /* bl_answer_code when status is BL_E_REFUSED */
     uint8_t supply;                           /* of the last proof, in tenths of a volt */
     bool no_corners;                          /* the programmer cannot make other voltages */
-    uint32_t where;                           /* address last worked on */
     bool run_asked;                           /* a run request went out */
-    bool resumed;                             /* a program had given way, and goes on */
-    bl_proof proved_by;
-    uint32_t resends;            /* other than those of the exchange */
-    uint32_t padding, padded_at; /* bytes behind the payload that a block of the way had to fill */
-    bool padding_kept;           /* with what was there before */
-    uint32_t line;               /* of the records that were being sent */
-    bool run_doubted;            /* it was started, and nobody could say whether it runs */
+    bool run_doubted; /* it was started, and nobody could say whether it runs */
+    bool resumed;     /* a program had given way, and goes on */
+    bool in_loader;   /* it failed, and the remote did not come back to its prompt */
+    uint32_t resends; /* other than those of the exchange */
+    uint32_t line;    /* of the records that were being sent, from 1 */
+    uint32_t padding; /* bytes behind the payload that a block of the transport had to fill */
+    uint32_t padded_at;
+    bool padding_kept; /* with what was there before */
+} bl_transfer_result;
+
+/* For whoever shows how far it is. */
+typedef struct bl_progress {
+    bl_stage stage;
+    size_t done, total; /* of this stage: blocks; of BL_STAGE_READ bytes */
+    uint32_t resends;   /* so far */
+    const bl_transfer_options *options;
+} bl_progress;
+
+/* Private: where the state machine stands. */
+typedef struct bl_transfer_state {
+    bl_memory memory;
+    uint8_t *marks;     /* what is known of each block */
+    size_t block;       /* that the stage is at */
+    size_t offset;      /* bytes of that block that are done */
+    size_t position;    /* bytes of the range that have been read */
+    bool answered;      /* a stage of one request has its answer */
+    size_t asked_sums;  /* in the current request */
+    size_t asked_bytes; /* in the current request */
+    bool by_region;     /* LOOK, PROVE: this pass asks for sums of regions */
+    bool touched;       /* something of the block had to be written */
+    bool swift;         /* Eyelet takes pours and makes quick sums */
+    bool sampling;      /* LOOK: a few blocks stand for all */
+    bool believed;      /* what was written was chosen by what is said to be there */
+    unsigned proofs;    /* that are complete */
+    unsigned rounds;    /* of writing and proving */
+    size_t most_data;   /* bytes of data in one frame; falls on a bad line */
+    size_t pour_most;   /* bytes in one pour; falls on a bad line; 0: none */
+    size_t pouring;     /* bytes of the pour that was asked for */
+} bl_transfer_state;
+
+typedef struct bl_transfer {
+    bl_transfer_options options; /* what is asked; a copy */
+    bl_transfer_result result;
+    bl_transfer_state state;
 } bl_transfer;
 
 /* Begins a job. BL_E_ARGUMENT: block is 0 or too large, or region no multiple of it. BL_E_MEMORY.
@@ -134,15 +157,16 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
                             const bl_transfer_options *options);
 void bl_transfer_end(bl_transfer *t);
 
-/* BL_E_RANGE, at first: t->where lies beyond the 24 bits of address that a frame has; nothing was
- * done. The next request: *request, how long the far side may work, how much may come back. *done:
- * there is none, the job succeeded. BL_E_DIFFERS: the proof failed; t->difference tells where. */
+/* BL_E_RANGE, at first: result.where lies beyond the 24 bits of address that a frame has; nothing
+ * was done. The next request: *request, how long the far side may work, how much may come back.
+ * *done: there is none, the job succeeded. BL_E_DIFFERS: the proof failed; result.difference tells
+ * where. */
 bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *patience_us,
                            uint32_t *answer_most, bool *done);
 
-/* The answer to it. BL_E_REFUSED with t->refusal; BL_E_DIFFERS; BL_E_NOT_BLANK: a bit would have to
- * rise, nothing has been written, t->difference tells where; BL_E_UNSUPPORTED: the far side is
- * another kind of thing or another version; BL_E_SYNTAX: the answer makes no sense. */
+/* The answer to it. BL_E_REFUSED with result.refusal; BL_E_DIFFERS; BL_E_NOT_BLANK: a bit would
+ * have to rise, nothing has been written, result.difference tells where; BL_E_UNSUPPORTED: the far
+ * side is another kind of thing or another version; BL_E_SYNTAX: the answer makes no sense. */
 bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *answer);
 
 /* After a good answer: are bytes to be poured now (bl_exchange_pour)? What became of it, the second
@@ -164,8 +188,8 @@ uint32_t bl_transfer_silence(const bl_transfer *t);
 /* The index-th block, as the piece of memory it covers: pieces are cut at multiples of block. */
 bl_piece bl_transfer_block(const bl_transfer *t, size_t index);
 
-/* How far the current stage is. */
-void bl_transfer_progress(const bl_transfer *t, size_t *done, size_t *total);
+/* How far the current stage is; resends: of the exchange, to be added. */
+bl_progress bl_transfer_progress(const bl_transfer *t, uint32_t resends);
 
 #ifdef __cplusplus
 }

@@ -7,7 +7,7 @@
 #ifndef BOOTLACE_XMODEM_H
 #define BOOTLACE_XMODEM_H
 
-#include "way.h"
+#include "transport.h"
 
 #ifdef __cplusplus
 extern "C" {
@@ -16,7 +16,7 @@ extern "C" {
 enum { BL_XMODEM_SMALL = 128, BL_XMODEM_LARGE = 1024, BL_XMODEM_MOST = BL_XMODEM_LARGE + 5 };
 
 typedef struct bl_xmodem {
-    bl_way way; /* must be first */
+    bl_transport transport; /* must be first */
     const uint8_t *bytes;
     uint8_t *buffer;
     size_t room, size; /* receiving: size bytes are known to come; 0: not known */

@@ -32,7 +32,7 @@ typedef struct wiring {
 static wiring wiring_of(uint32_t size, uint8_t method)
 {
     wiring w = {STROBE_WRITE, 31, 0, size <= 4096 ? 28 : size <= 65536 ? 30 : 32};
-    if (method != BL_METHOD_PULSE) {
+    if (method != BL_ALGORITHM_PULSE) {
         w.write = size <= 4096 ? 25 : size <= 65536 ? 29 : 31;
         return w;
     }
@@ -50,9 +50,9 @@ static unsigned address_pin(uint32_t size, uint8_t method, unsigned line)
     if (size >> line <= 1) return 0;
     if (size > 65536) return address_32[line];
     if (line == 11 && size == 4096) return 25; /* 2732: where 2 KiB parts have Vpp or write */
-    if (line == 14 && method != BL_METHOD_PULSE) return 3; /* 28C256 */
-    if (line == 14) return 29;                             /* 27256, 27512 */
-    if (line == 15) return 3;                              /* 27512 */
+    if (line == 14 && method != BL_ALGORITHM_PULSE) return 3; /* 28C256 */
+    if (line == 14) return 29;                                /* 27256, 27512 */
+    if (line == 15) return 3;                                 /* 27512 */
     return address_32[line];
 }
 
@@ -90,9 +90,9 @@ static void apply(bl_pin_bus *b)
 /* A part was selected: its supplies and its idle levels. */
 static void wire(bl_pin_bus *b)
 {
-    if (b->wired_size == b->part->size && b->wired_method == b->part->method) return;
+    if (b->wired_size == b->part->size && b->wired_method == b->part->algorithm) return;
     b->wired_size = b->part->size;
-    b->wired_method = b->part->method;
+    b->wired_method = b->part->algorithm;
     wiring w = wiring_of(b->wired_size, b->wired_method);
     for (unsigned pin = 1; pin <= BL_SOCKET_PINS; pin++)
         set(b, pin, BL_PIN_FREE);

@@ -2,14 +2,14 @@
 #ifndef BOOTLACE_SIM_BOARD_H
 #define BOOTLACE_SIM_BOARD_H
 
-#include "acia.h"
 #include "bootlace/asm.h"
-#include "cpu65c02.h"
-#include "cpu6809.h"
-#include "cpu8080.h"
-#include "cpuz80.h"
-#include "part.h"
-#include "port8.h"
+#include "sim/cpu/cpu65c02.h"
+#include "sim/cpu/cpu6809.h"
+#include "sim/cpu/cpu8080.h"
+#include "sim/cpu/cpuz80.h"
+#include "sim/device/acia.h"
+#include "sim/device/port8.h"
+#include "sim/part/sim_part.h"
 
 typedef enum sim_device_kind {
     SIM_DEVICE_ACIA,

@@ -103,10 +103,10 @@ static void line(sim_line *l, const sim_state_visit *v)
 static void radio(bl_packets_far *f, const sim_state_visit *v)
 {
     walk w = {v, "radio"};
-    NUMBER(&w, &f->way, out_count);
-    NUMBER(&w, &f->way, out_sent);
-    NUMBER(&w, &f->way, next_at);
-    NUMBER(&w, &f->way, deadline);
+    NUMBER(&w, &f->transport, out_count);
+    NUMBER(&w, &f->transport, out_sent);
+    NUMBER(&w, &f->transport, next_at);
+    NUMBER(&w, &f->transport, deadline);
     NUMBER(&w, f, count);
     FLAG(&w, f, open);
     FLAG(&w, f, whole);
@@ -178,9 +178,9 @@ static bool radio_is_sound(const bl_packets_far *f)
 {
     uint64_t first = f->first, room = f->room,
              last = (f->size + (uint64_t)f->payload - 1) / f->payload;
-    return f->way.out_count <= sizeof f->reply && f->way.out_sent <= f->way.out_count &&
-           f->count < sizeof f->packet && f->size <= room && f->wanted >= 1 &&
-           (f->wanted - 1) / 8 < f->seen_room &&
+    return f->transport.out_count <= sizeof f->reply &&
+           f->transport.out_sent <= f->transport.out_count && f->count < sizeof f->packet &&
+           f->size <= room && f->wanted >= 1 && (f->wanted - 1) / 8 < f->seen_room &&
            (!f->open || ((last + 7) / 8 <= f->seen_room && f->address >= first &&
                          f->address - first <= room - f->size));
 }
@@ -198,7 +198,7 @@ bool sim_state_loaded(sim_bench *s)
      * still or rush. */
     double due = (double)s->now / 1e9 * s->board.clock, is = (double)s->board.cpu.cycles;
     if (is > due + 1000 || is < due - 1000) s->board.cpu.cycles = (uint64_t)due;
-    if (m->kind != NULL) m->radio.way.out = m->radio.reply;
+    if (m->kind != NULL) m->radio.transport.out = m->radio.reply;
     sim_board_refresh(&s->board);
     return true;
 }

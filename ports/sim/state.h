@@ -5,7 +5,7 @@
 #ifndef BOOTLACE_SIM_STATE_H
 #define BOOTLACE_SIM_STATE_H
 
-#include "bench.h"
+#include "sim_bench.h"
 
 /* Called for each number: field has so many bytes (1, 2, 4 or 8, of the host's order), and may be
  * read or set. The names are short, without blanks, and valid during the call only. */

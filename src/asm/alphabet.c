@@ -1,5 +1,5 @@
 /* alphabet.c - character codes other than ASCII, and .embed. */
-#include "asm.h"
+#include "assembler.h"
 
 /* Codes of a built-in alphabet; false when the name is not one. */
 static bool built_in(bl_text name, uint8_t *codes)

@@ -1,5 +1,5 @@
 /* asm.c - sources, messages and the life of a program. */
-#include "asm.h"
+#include "assembler.h"
 
 bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, uint32_t refs,
                         uint16_t count)

@@ -3,7 +3,7 @@
  * A block ends in the source, or the expansion, in which it begins. The bodies of .macro and
  * .repeat are text (macro.c); they stand on the stack only in lines that do not count.
  */
-#include "asm.h"
+#include "assembler.h"
 
 static const char *const words[] = {"if", "macro", "repeat", "runat", "group"};
 enum { WORDS = sizeof words / sizeof words[0] };

@@ -1,5 +1,5 @@
 /* checksum.c - .checksum: a program that carries the checksum of itself. */
-#include "asm.h"
+#include "assembler.h"
 #include "bootlace/crc.h"
 
 typedef enum sum_kind { SUM16, CRC16, CRC32, SUMS } sum_kind;

@@ -1,5 +1,5 @@
 /* condition.c - .if .elseif .else: which lines count. Decided while the source is read. */
-#include "asm.h"
+#include "assembler.h"
 
 /* Evaluates the condition at a->p. After an error it counts as false. */
 static bool holds(bl_program *a)

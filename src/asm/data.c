@@ -1,5 +1,5 @@
 /* data.c - directives that make bytes: lists of values and texts. */
-#include "asm.h"
+#include "assembler.h"
 
 bool asm_comma(bl_program *a)
 {

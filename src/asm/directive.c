@@ -1,5 +1,5 @@
 /* directive.c - everything that begins with a dot and is not data. */
-#include "asm.h"
+#include "assembler.h"
 
 /* A statement whose operands are expressions, at least least and at most most of them. */
 static void with_values(bl_program *a, statement_kind kind, bl_text word, unsigned least,

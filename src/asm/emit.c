@@ -1,5 +1,5 @@
 /* emit.c - bytes: evaluate every operand once more, check its range, write the image. */
-#include "asm.h"
+#include "assembler.h"
 
 enum { BATCH = 256 };
 

@@ -1,6 +1,6 @@
 /* explain.c - why something has no value. A name may only lead to other names; whatever else has
  * no value and was not told must not pass for one. */
-#include "asm.h"
+#include "assembler.h"
 
 /* The symbol that a name stands for, through the groups around it. */
 static uint32_t resolved(const bl_program *a, uint32_t index)

@@ -1,5 +1,5 @@
 /* expr.c - expressions: C's operators on 64-bit integers, read into postfix operations. */
-#include "asm.h"
+#include "assembler.h"
 
 static bool push(bl_program *a, op_code code, uint32_t index, int64_t value)
 {

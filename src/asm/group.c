@@ -1,5 +1,5 @@
 /* group.c - .group NAME ... .end, and finding names in the groups around. */
-#include "asm.h"
+#include "assembler.h"
 
 void asm_group(bl_program *a, bl_text word)
 {

@@ -1,5 +1,5 @@
 /* instruction.c - operands: their text becomes a shape, the shape finds the forms of the sheet. */
-#include "asm.h"
+#include "assembler.h"
 
 static void push_instruction(bl_program *a, bl_text word, const bl_spelling *w, uint32_t refs)
 {

@@ -4,7 +4,7 @@
  * walk all growing is done before anything moves: between a place of this walk and one of the walk
  * before, a distance could be anything. A constant is worked out when it is needed.
  */
-#include "asm.h"
+#include "assembler.h"
 
 typedef struct place {
     int64_t at;

@@ -1,6 +1,6 @@
 /* listing.c - the listing, docs/listing.md: address, bytes, cycles, line, source; then the symbols.
  */
-#include "asm.h"
+#include "assembler.h"
 
 enum { ROW = 6 }; /* units on a line, at most */
 #define MOST_ROWS                                                                                  \

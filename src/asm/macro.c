@@ -4,7 +4,7 @@
  * uses a local name gets it in full, so that it means the same inside. Labels that begin with _
  * belong to the expansion.
  */
-#include "asm.h"
+#include "assembler.h"
 
 typedef struct buffer {
     char *text;

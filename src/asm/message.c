@@ -1,5 +1,5 @@
 /* message.c - .note .warn .fail: what the source wants to say. */
-#include "asm.h"
+#include "assembler.h"
 
 static void say(bl_program *a, bl_severity severity, bl_text word)
 {

@@ -1,5 +1,5 @@
 /* names.c - symbols: a name is a chain of levels, each a symbol under its parent. */
-#include "asm.h"
+#include "assembler.h"
 
 static uint32_t hash_start(uint32_t parent)
 {

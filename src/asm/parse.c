@@ -1,5 +1,5 @@
 /* parse.c - lines: labels, constants, then an instruction or a directive. */
-#include "asm.h"
+#include "assembler.h"
 
 #define L C_LETTER
 #define D (C_DIGIT | C_HEX)

@@ -1,5 +1,5 @@
 /* symfile.c - the symbol file, docs/symbols.md: written for other sources and other tools. */
-#include "asm.h"
+#include "assembler.h"
 
 static const char first_line[] = "bootlace symbols 1";
 

@@ -1,5 +1,5 @@
 /* value.c - what an expression is worth: known, not known yet, or never. */
-#include "asm.h"
+#include "assembler.h"
 
 /* The symbol that has the value of this one; 0: there is none so far. */
 static uint32_t bearer(const bl_program *a, uint32_t index)

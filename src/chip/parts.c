@@ -6,11 +6,11 @@
  * with less by describing them in the bench file. */
 /* clang-format off */
 #define PULSE(name, size, pins, us, pulses, over, vpp, vcc, ...) \
-    {name, size, pins, BL_METHOD_PULSE, 16, us, 0, pulses, over, vpp, vcc, 0, 0, false, {__VA_ARGS__}}
+    {name, size, pins, BL_ALGORITHM_PULSE, 16, us, 0, pulses, over, vpp, vcc, 0, 0, false, {__VA_ARGS__}}
 #define EEPROM(name, size, pins, method, page, window, locks, ...) \
     {name, size, pins, method, page, 10000, window, 0, 0, 0, 0, 0, 0, locks, {__VA_ARGS__}}
 #define FLASH(name, size, ...) \
-    {name, size, 32, BL_METHOD_COMMAND, 128, 20, 0, 0, 0, 0, 0, 4096, 25000, false, {__VA_ARGS__}}
+    {name, size, 32, BL_ALGORITHM_COMMAND, 128, 20, 0, 0, 0, 0, 0, 4096, 25000, false, {__VA_ARGS__}}
 
 static const bl_part parts[] = {
     /*    name     bytes  pins  pulse us  most over Vpp  Vcc  access times */
@@ -21,10 +21,10 @@ static const bl_part parts[] = {
     PULSE("27256", 32768, 28,   1000,     25,  3,   125, 60,  150, 170, 200, 250, 300),
     PULSE("27512", 65536, 28,   1000,     25,  3,   125, 60,  150, 170, 200, 250, 300),
     /*     name      bytes   pins method           page window locks  access times */
-    EEPROM("28C16",  2048,   24,  BL_METHOD_BYTE,  32,  0,     false, 150, 200, 250, 350),
-    EEPROM("28C64",  8192,   28,  BL_METHOD_PAGE,  64,  150,   true,  120, 150, 200, 250),
-    EEPROM("28C256", 32768,  28,  BL_METHOD_PAGE,  64,  150,   true,  150, 200, 250, 350),
-    EEPROM("28C010", 131072, 32,  BL_METHOD_PAGE,  128, 150,   true,  120, 150, 200),
+    EEPROM("28C16",  2048,   24,  BL_ALGORITHM_BYTE,  32,  0,     false, 150, 200, 250, 350),
+    EEPROM("28C64",  8192,   28,  BL_ALGORITHM_PAGE,  64,  150,   true,  120, 150, 200, 250),
+    EEPROM("28C256", 32768,  28,  BL_ALGORITHM_PAGE,  64,  150,   true,  150, 200, 250, 350),
+    EEPROM("28C010", 131072, 32,  BL_ALGORITHM_PAGE,  128, 150,   true,  120, 150, 200),
     FLASH("39F010",  131072, 55, 70, 90),
     FLASH("39F020",  262144, 55, 70, 90),
     FLASH("39F040",  524288, 55, 70, 90),
@@ -56,10 +56,10 @@ uint16_t bl_part_slowest(const bl_part *part)
     return slowest > 0 ? slowest : 500;
 }
 
-const char *bl_method_text(unsigned method)
+const char *bl_algorithm_text(unsigned algorithm)
 {
     static const char *const texts[] = {"page write", "byte write", "pulses", "commands"};
-    return method < BL_METHODS ? texts[method] : NULL;
+    return algorithm < BL_ALGORITHMS ? texts[algorithm] : NULL;
 }
 
 static bool is_power(uint32_t n)
@@ -69,21 +69,21 @@ static bool is_power(uint32_t n)
 
 const char *bl_part_fault(const bl_part *p)
 {
-    if (p->method >= BL_METHODS) return "no such method";
+    if (p->algorithm >= BL_ALGORITHMS) return "no such method";
     if (!is_power(p->size) || p->size < 256 || p->size > 0x1000000u)
         return "its size must be a power of two from 256 to 16777216 bytes";
     if (!is_power(p->page) || p->page > BL_PAGE_MOST || p->page > p->size)
         return "its page must be a power of two, of 128 bytes at most";
     if (p->cycle_us == 0 || p->cycle_us > 1000000u)
         return "its write cycle must be longer than nothing, and a second at most";
-    if (p->method == BL_METHOD_PULSE && (p->pulses == 0 || p->vpp < 50))
+    if (p->algorithm == BL_ALGORITHM_PULSE && (p->pulses == 0 || p->vpp < 50))
         return "pulses need a count, and a programming voltage of 5 V or more";
-    if (p->method == BL_METHOD_PULSE && (p->vcc < 45 || p->vcc > 70))
+    if (p->algorithm == BL_ALGORITHM_PULSE && (p->vcc < 45 || p->vcc > 70))
         return "its supply while programming must be from 4.5 to 7 V";
-    if (p->method == BL_METHOD_PULSE &&
+    if (p->algorithm == BL_ALGORITHM_PULSE &&
         (uint64_t)p->cycle_us * p->pulses * (p->over > 0 ? p->over : 1u) > 4000000u)
         return "all its pulses, and the last one, must be shorter than 4 seconds";
-    if (p->method == BL_METHOD_COMMAND &&
+    if (p->algorithm == BL_ALGORITHM_COMMAND &&
         (!is_power(p->sector) || p->sector < p->page || p->sector > p->size || p->erase_us == 0 ||
          p->erase_us > 20000000u))
         return "commands need a sector (a power of two, a page at least) and an erase time";
@@ -92,7 +92,7 @@ const char *bl_part_fault(const bl_part *p)
 
 bool bl_part_only_falls(const bl_part *part)
 {
-    return part->method == BL_METHOD_PULSE || part->method == BL_METHOD_COMMAND;
+    return part->algorithm == BL_ALGORITHM_PULSE || part->algorithm == BL_ALGORITHM_COMMAND;
 }
 
 int32_t bl_access_left(uint32_t clock, uint16_t halves, uint16_t own_ns, uint16_t decode_ns)

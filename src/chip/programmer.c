@@ -1,9 +1,9 @@
 /* programmer.c - the microcontroller's side: requests and answers. */
 #include "bootlace/programmer.h"
 
+#include "algorithm.h"
 #include "base/core.h"
 #include "bootlace/crc.h"
-#include "method.h"
 
 enum { ADDRESS = 3 };
 
@@ -55,7 +55,7 @@ static void select_part(bl_programmer *p)
 {
     const uint8_t *d = p->request.payload;
     bl_part part = {.size = bl_frame_number(d, 4),
-                    .method = d[4],
+                    .algorithm = d[4],
                     .page = (uint16_t)bl_frame_number(d + 5, 2),
                     .cycle_us = bl_frame_number(d + 7, 4),
                     .window_us = (uint16_t)bl_frame_number(d + 11, 2),
@@ -153,7 +153,7 @@ static void start_erase(bl_programmer *p, uint64_t now)
 {
     uint32_t first = bl_frame_number(p->request.payload, ADDRESS);
     if (!within(p, first, 1)) return;
-    if (p->part.method != BL_METHOD_COMMAND) {
+    if (p->part.algorithm != BL_ALGORITHM_COMMAND) {
         answer_code(p, BL_ANSWER_UNKNOWN);
         return;
     }

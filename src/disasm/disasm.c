@@ -1,6 +1,6 @@
 /* disasm.c - gathers the units of a range and the names, then traces and writes. */
-#include "disasm.h"
 #include "bootlace/crc.h"
+#include "disassembly.h"
 
 #define MOST_UNITS 0x4000000L
 

@@ -1,6 +1,6 @@
 /* trace.c - which units are code: followed from where the CPU begins, along jumps and branches. */
 #include "bootlace/vector.h"
-#include "disasm.h"
+#include "disassembly.h"
 
 const stretch *disasm_find(const disasm *d, uint32_t address)
 {

@@ -1,6 +1,6 @@
 /* write.c - the source: labels, instructions, and data as text, fills and lists. */
 #include "base/stream.h"
-#include "disasm.h"
+#include "disassembly.h"
 
 enum {
     INSTRUCTION = 400, /* the longest text of one; what would be longer is written as data */

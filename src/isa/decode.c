@@ -1,6 +1,6 @@
 /* decode.c - back from units to forms: a tree with a table of 2^unit ways at each node. Building it
  * also finds forms that are encoded alike. */
-#include "sheet.h"
+#include "sheet_parts.h"
 
 #define NODE         0x8000u
 #define MOST_ENTRIES 0x1000000L /* of all nodes together: 32 MiB */

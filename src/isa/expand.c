@@ -1,6 +1,6 @@
 /* expand.c - the rows of a sheet: a mode or a suffix makes further forms of one, as text that is
  * read like a line. */
-#include "read.h"
+#include "sheet_read.h"
 
 enum { MOST_MODES = 3 };         /* in one form */
 #define MOST_EXPANSIONS 200000ul /* in a sheet */

@@ -1,6 +1,6 @@
 /* form.c - reads a form: what is written, what units come out, how many cycles it takes. */
 #include "bootlace/number.h"
-#include "read.h"
+#include "sheet_read.h"
 
 /* What is being read: the form, and the other names of its operands. */
 typedef struct draft {

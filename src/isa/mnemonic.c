@@ -1,5 +1,5 @@
 /* mnemonic.c - mnemonics and reserved names: small names packed into numbers. */
-#include "sheet.h"
+#include "sheet_parts.h"
 
 /* Six bits a character, letters in either case, digits, '.' and '_'; 0 for all others. */
 static const uint8_t packed[128] = {

@@ -1,5 +1,5 @@
 /* operand.c - what fits an operand, and how a value is stored in it. */
-#include "sheet.h"
+#include "sheet_parts.h"
 
 static uint32_t low_bits(unsigned bits)
 {

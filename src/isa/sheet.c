@@ -1,5 +1,5 @@
 /* sheet.c - the life of a sheet, and plain questions to it. */
-#include "sheet.h"
+#include "sheet_parts.h"
 
 #include "shipped.h"
 
@@ -203,18 +203,18 @@ bl_text bl_sheet_mnemonic(const bl_sheet *s, size_t index)
 
 size_t bl_sheet_shipped_count(void)
 {
-    return bl_shipped_sheet_count;
+    return bl_shipped_sheets_count;
 }
 
 bl_text bl_sheet_shipped_name(size_t index)
 {
-    return index < bl_shipped_sheet_count ? bl_text_of(bl_shipped_sheets[index].name)
-                                          : (bl_text){NULL, 0};
+    return index < bl_shipped_sheets_count ? bl_text_of(bl_shipped_sheets[index].name)
+                                           : (bl_text){NULL, 0};
 }
 
 bl_text bl_sheet_shipped_text(size_t index)
 {
-    if (index >= bl_shipped_sheet_count) return (bl_text){NULL, 0};
+    if (index >= bl_shipped_sheets_count) return (bl_text){NULL, 0};
     return (bl_text){(const char *)bl_shipped_sheets[index].bytes, bl_shipped_sheets[index].size};
 }
 
@@ -222,7 +222,7 @@ bl_status bl_sheet_open(const bl_memory *memory, bl_text cpu, const bl_sink *sin
 {
     char hint[200];
     size_t n = bl_format(hint, sizeof hint, "known:");
-    for (size_t i = 0; i < bl_shipped_sheet_count; i++) {
+    for (size_t i = 0; i < bl_shipped_sheets_count; i++) {
         bl_text name = bl_sheet_shipped_name(i);
         if (bl_text_same_nocase(name, cpu))
             return bl_sheet_read(memory, name.at, bl_sheet_shipped_text(i), NULL, sink, sheet);

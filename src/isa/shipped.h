@@ -1,5 +1,4 @@
-/* shipped.h - sheets and firmware compiled in as data; the build makes the tables from sheets/ and
- * firmware/. */
+/* shipped.h - sheets compiled in as data; the build makes the table from sheets/. */
 #ifndef BOOTLACE_SRC_ISA_SHIPPED_H
 #define BOOTLACE_SRC_ISA_SHIPPED_H
 
@@ -12,10 +11,6 @@ typedef struct bl_shipped {
 } bl_shipped;
 
 extern const bl_shipped bl_shipped_sheets[];
-extern const size_t bl_shipped_sheet_count;
-extern const bl_shipped bl_shipped_firmware[];
-extern const size_t bl_shipped_firmware_count;
-extern const bl_shipped bl_shipped_templates[]; /* of host/ */
-extern const size_t bl_shipped_template_count;
+extern const size_t bl_shipped_sheets_count;
 
 #endif

@@ -1,6 +1,6 @@
 /* spell.c - every form with its names chosen, in a table by mnemonic and shape, so that the
  * assembler finds what is written in constant time however large the sheet is. */
-#include "sheet.h"
+#include "sheet_parts.h"
 
 enum {
     KEY_BYTES = 5,    /* of a shape that its key holds whole, beside mnemonic and length */

@@ -1,6 +1,6 @@
 /* text.c - instructions as text, and whether the assembler would make the same of it. */
 #include "base/stream.h"
-#include "sheet.h"
+#include "sheet_parts.h"
 
 static void put_number(bl_room *o, int64_t value, unsigned bits, bl_radix radix)
 {

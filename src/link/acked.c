@@ -30,7 +30,8 @@ static uint8_t low(uint32_t value)
 static void send_byte(bl_acked *a, uint8_t byte, uint64_t now)
 {
     a->byte = byte;
-    bl_way_say(&a->way, &a->byte, 1, ANSWER_US + 20u * 1000000u / a->way.baud, now);
+    bl_transport_say(&a->transport, &a->byte, 1, ANSWER_US + 20u * 1000000u / a->transport.baud,
+                     now);
 }
 
 /* A byte that does not make the sum 0: a header of such bytes is never taken for one. */
@@ -82,7 +83,7 @@ static void begin_row(bl_acked *a, uint64_t now)
 static void row_is_through(bl_acked *a, uint64_t now)
 {
     a->at += a->size;
-    a->way.done += a->size;
+    a->transport.done += a->size;
     a->last_size = a->size;
     if (++a->good >= GROW_AFTER && a->most < BL_ACKED_ROW) {
         a->most = a->most * 2 < BL_ACKED_ROW ? a->most * 2 : BL_ACKED_ROW;
@@ -109,7 +110,7 @@ static void go_back(bl_acked *a)
         a->at = piece_of(a)->count;
     }
     a->at -= a->last_size;
-    a->way.done -= a->last_size;
+    a->transport.done -= a->last_size;
     a->last_size = 0;
 }
 
@@ -124,12 +125,12 @@ static void find(bl_acked *a, bool known, uint64_t now)
 
 static void lose(bl_acked *a, uint64_t now)
 {
-    if (a->step != FIND) a->way.resends++;
+    if (a->step != FIND) a->transport.resends++;
     if (a->step != FIND && a->step != SETTLE && a->most > LEAST) a->most /= 2;
     a->good = 0;
     go_back(a);
     if (++a->bad >= MOST_ERRORS || a->silent == MOST_SILENT)
-        bl_way_give_up(&a->way);
+        bl_transport_give_up(&a->transport);
     else
         find(a, false, now);
 }
@@ -155,7 +156,7 @@ static void next_of_header(bl_acked *a, uint64_t now)
     if (++a->position < 4) {
         send_byte(a, a->row[a->position], now);
     } else if (a->step == RUN) {
-        a->way.status = BL_OK;
+        a->transport.status = BL_OK;
     } else {
         a->step = ROW;
         a->position = 0;
@@ -174,19 +175,19 @@ static void next_of_fillers(bl_acked *a, uint64_t now)
     }
     a->sum = 0;
     if (close)
-        a->way.status = BL_OK;
+        a->transport.status = BL_OK;
     else
         begin_row(a, now);
 }
 
-static void input(bl_way *way, uint8_t answer, uint64_t now)
+static void input(bl_transport *transport, uint8_t answer, uint64_t now)
 {
-    bl_acked *a = (bl_acked *)way;
-    if (way->out_sent < way->out_count) return;
+    bl_acked *a = (bl_acked *)transport;
+    if (transport->out_sent < transport->out_count) return;
     a->silent = 0;
     a->run_doubted = false; /* if it was: Aglet is still there */
     if (a->fillers >= MOST_FILLERS) {
-        way->status = BL_E_LINE;
+        transport->status = BL_E_LINE;
         return;
     }
     if (a->step == FIND) {
@@ -213,18 +214,18 @@ static void input(bl_way *way, uint8_t answer, uint64_t now)
 }
 
 /* Silence after the start: it was heard if Aglet says nothing more. */
-static void tick(bl_way *way, uint64_t now)
+static void tick(bl_transport *transport, uint64_t now)
 {
-    bl_acked *a = (bl_acked *)way;
+    bl_acked *a = (bl_acked *)transport;
     a->silent++;
     a->run_doubted |= a->step == RUN && a->position == 3;
     if (a->run_doubted && a->silent == STARTED)
-        way->status = BL_OK;
+        transport->status = BL_OK;
     else
         lose(a, now);
 }
 
-static const bl_way_kind kind = {"acknowledged bytes", input, tick};
+static const bl_transport_kind kind = {"acknowledged bytes", input, tick, NULL};
 
 void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t piece_count, bool run,
                    uint32_t entry, uint64_t now)
@@ -233,7 +234,7 @@ void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t pi
     for (size_t i = 0; i < piece_count; i++)
         total += pieces[i].count;
     memset(a, 0, sizeof *a);
-    bl_way_begin(&a->way, &kind, baud, total);
+    bl_transport_begin(&a->transport, &kind, baud, total);
     a->pieces = pieces;
     a->piece_count = piece_count;
     a->run = run;
@@ -241,7 +242,7 @@ void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t pi
     a->most = BL_ACKED_ROW;
     uint32_t beyond;
     if (bl_pieces_reach(pieces, piece_count, 0x10000, &beyond) || (run && entry > 0xFFFF))
-        a->way.status = BL_E_RANGE;
+        a->transport.status = BL_E_RANGE;
     else
         find(a, false, now);
 }

@@ -9,15 +9,15 @@ static bl_status take_hello(bl_transfer *t, const bl_frame *f)
         return BL_E_UNSUPPORTED;
     uint8_t most = f->payload[3];
     size_t n = f->length - 4u;
-    if (n >= sizeof t->name) n = sizeof t->name - 1;
+    if (n >= sizeof t->result.name) n = sizeof t->result.name - 1;
     for (size_t i = 0; i < n; i++) {
         char c = (char)f->payload[4 + i];
-        t->name[i] = c >= ' ' && c <= '~' ? c : '?';
+        t->result.name[i] = c >= ' ' && c <= '~' ? c : '?';
     }
-    t->name[n] = '\0';
+    t->result.name[n] = '\0';
     if (most < EASIEST + ADDRESS + 1 || most > BL_FRAME_PAYLOAD) return BL_E_UNSUPPORTED;
-    t->most_data = most - ADDRESS - 1u;
-    t->block = 1;
+    t->state.most_data = most - ADDRESS - 1u;
+    t->state.answered = true;
     return BL_OK;
 }
 
@@ -36,19 +36,20 @@ static uint32_t blank_sum(size_t count)
 /* The sum of one unit, a block or a region. */
 static uint32_t sum_of(const bl_transfer *t, const uint8_t *bytes, size_t count)
 {
-    if (!t->swift) return bl_crc32(0, bytes, count);
+    if (!t->state.swift) return bl_crc32(0, bytes, count);
     return ~(uint32_t)bl_fcs16_row(BL_FCS16_START, bytes, count) & 0xFFFF;
 }
 
 static void take_sum(bl_transfer *t, uint32_t found)
 {
-    size_t unit = bl_job_unit(t, t->block);
-    bl_piece b = bl_transfer_block(t, t->block);
-    size_t count = t->by_region ? (size_t)t->options.region : b.count;
+    size_t unit = bl_job_unit(t, t->state.block);
+    bl_piece b = bl_transfer_block(t, t->state.block);
+    size_t count = t->state.by_region ? (size_t)t->options.region : b.count;
     bool right = found == sum_of(t, b.bytes, count);
-    bool blank = !right && t->stage == BL_STAGE_LOOK && !t->swift && found == blank_sum(count);
-    for (size_t i = 0; i < unit; i++, t->block++) {
-        uint8_t *mark = &t->marks[t->block];
+    bool blank =
+        !right && t->result.stage == BL_STAGE_LOOK && !t->state.swift && found == blank_sum(count);
+    for (size_t i = 0; i < unit; i++, t->state.block++) {
+        uint8_t *mark = &t->state.marks[t->state.block];
         if (right)
             *mark = 0;
         else if (blank) /* what should be blank there is */
@@ -56,14 +57,14 @@ static void take_sum(bl_transfer *t, uint32_t found)
                                  unit > 1 ? (size_t)t->options.block : count)
                         ? 0
                         : MARK_WRONG | MARK_BLANK;
-        else if (!t->by_region)
+        else if (!t->state.by_region)
             *mark = MARK_WRONG;
     }
-    if (t->stage != BL_STAGE_PROVE) return;
+    if (t->result.stage != BL_STAGE_PROVE) return;
     if (right)
-        t->bytes_proved += count;
-    else if (!t->by_region)
-        t->blocks_wrong++;
+        t->result.bytes_proved += count;
+    else if (!t->state.by_region)
+        t->result.blocks_wrong++;
 }
 
 /* When nothing of the sample is as it should be, nothing else will be: it is not looked at. */
@@ -71,25 +72,25 @@ static void end_sample(bl_transfer *t, size_t count)
 {
     size_t wrong = 0;
     for (size_t i = 0; i < count; i++)
-        wrong += t->marks[i] == MARK_WRONG;
-    t->sampling = false;
-    t->block = 0;
-    t->by_region = wrong < count && t->options.region > 0;
-    memset(t->marks, wrong < count ? MARK_UNKNOWN : MARK_WRONG, t->block_count);
+        wrong += t->state.marks[i] == MARK_WRONG;
+    t->state.sampling = false;
+    t->state.block = 0;
+    t->state.by_region = wrong < count && t->options.region > 0;
+    memset(t->state.marks, wrong < count ? MARK_UNKNOWN : MARK_WRONG, t->result.blocks);
 }
 
 static bl_status take_sums(bl_transfer *t, const bl_frame *f)
 {
     unsigned width = bl_job_sum(t);
-    if (f->length != t->asked * width + 1) return BL_E_SYNTAX;
-    size_t first = t->block, n = bl_job_region(t), wrong = 0;
+    if (f->length != t->state.asked_sums * width + 1) return BL_E_SYNTAX;
+    size_t first = t->state.block, n = bl_job_region(t), wrong = 0;
     bool sample = bl_job_sample(t, first);
-    for (size_t i = 0; i < t->asked; i++)
+    for (size_t i = 0; i < t->state.asked_sums; i++)
         take_sum(t, bl_frame_number(f->payload + 1 + i * width, width));
-    if (t->sampling) end_sample(t, t->asked);
-    for (size_t i = 0; sample && i < t->asked; i++)
-        wrong += t->marks[first + i] == MARK_WRONG;
-    if (sample && wrong == SAMPLE) memset(t->marks + first + SAMPLE, MARK_WRONG, n - SAMPLE);
+    if (t->state.sampling) end_sample(t, t->state.asked_sums);
+    for (size_t i = 0; sample && i < t->state.asked_sums; i++)
+        wrong += t->state.marks[first + i] == MARK_WRONG;
+    if (sample && wrong == SAMPLE) memset(t->state.marks + first + SAMPLE, MARK_WRONG, n - SAMPLE);
     return BL_OK;
 }
 
@@ -98,18 +99,18 @@ static bl_status take_sums(bl_transfer *t, const bl_frame *f)
 /* Part of a block is done. True: that was all of it. */
 static bool finish_part(bl_transfer *t, size_t count)
 {
-    t->part += t->asked;
-    if (t->part < count) return false;
-    t->part = 0;
-    t->block++;
+    t->state.offset += t->state.asked_bytes;
+    if (t->state.offset < count) return false;
+    t->state.offset = 0;
+    t->state.block++;
     return true;
 }
 
 void bl_transfer_note(bl_transfer *t, uint32_t address, uint8_t expected, uint8_t found)
 {
-    if (t->differences < BL_DIFFERENCES)
-        t->difference[t->differences] = (bl_difference){address, expected, found};
-    t->differences++;
+    if (t->result.differences < BL_DIFFERENCES)
+        t->result.difference[t->result.differences] = (bl_difference){address, expected, found};
+    t->result.differences++;
 }
 
 /* The sector of this block is erased, and all of it written that should not be blank. */
@@ -118,47 +119,48 @@ static void mark_sector(bl_transfer *t, size_t block)
     uint32_t size = t->options.part->sector, sector = bl_transfer_block(t, block).first / size;
     while (block > 0 && bl_transfer_block(t, block - 1).first / size == sector)
         block--;
-    for (size_t i = block; i < t->block_count; i++) {
+    for (size_t i = block; i < t->result.blocks; i++) {
         bl_piece b = bl_transfer_block(t, i);
         if (b.first / size != sector) break;
-        t->marks[i] = bl_job_blank(b.bytes, b.count) ? MARK_BLANK : MARK_WRONG | MARK_BLANK;
+        t->state.marks[i] = bl_job_blank(b.bytes, b.count) ? MARK_BLANK : MARK_WRONG | MARK_BLANK;
     }
-    t->marks[block] |= MARK_ERASE;
+    t->state.marks[block] |= MARK_ERASE;
 }
 
 /* Can the block be written over what is there? */
 static bl_status take_fit(bl_transfer *t, const bl_frame *f)
 {
-    size_t block = t->block;
+    size_t block = t->state.block;
     bl_piece b = bl_transfer_block(t, block);
     bool fits = !t->options.every_block;
-    for (size_t i = 0; i < t->asked; i++) {
-        uint8_t wanted = b.bytes[t->part + i], found = f->payload[1 + i];
+    for (size_t i = 0; i < t->state.asked_bytes; i++) {
+        uint8_t wanted = b.bytes[t->state.offset + i], found = f->payload[1 + i];
         if ((wanted & found) == wanted) continue;
         fits = false;
         if (t->options.part->sector == 0)
-            bl_transfer_note(t, b.first + (uint32_t)(t->part + i), wanted, found);
+            bl_transfer_note(t, b.first + (uint32_t)(t->state.offset + i), wanted, found);
     }
     bool whole = finish_part(t, b.count);
-    if (t->options.part->sector == 0) return t->differences > 0 && whole ? BL_E_NOT_BLANK : BL_OK;
+    if (t->options.part->sector == 0)
+        return t->result.differences > 0 && whole ? BL_E_NOT_BLANK : BL_OK;
     if (!fits) mark_sector(t, block);
     return BL_OK;
 }
 
 static bl_status take_read(bl_transfer *t, const bl_frame *f)
 {
-    if (f->length != t->asked + 1) return BL_E_SYNTAX;
-    if (t->stage == BL_STAGE_FIT) return take_fit(t, f);
-    if (t->stage == BL_STAGE_READ) {
-        memcpy(t->options.buffer + t->block, f->payload + 1, t->asked);
-        t->block += t->asked;
+    if (f->length != t->state.asked_bytes + 1) return BL_E_SYNTAX;
+    if (t->result.stage == BL_STAGE_FIT) return take_fit(t, f);
+    if (t->result.stage == BL_STAGE_READ) {
+        memcpy(t->options.buffer + t->state.position, f->payload + 1, t->state.asked_bytes);
+        t->state.position += t->state.asked_bytes;
         return BL_OK;
     }
-    bl_piece b = bl_transfer_block(t, t->block);
-    for (size_t i = 0; i < t->asked; i++)
-        if (f->payload[1 + i] != b.bytes[t->part + i])
-            bl_transfer_note(t, b.first + (uint32_t)(t->part + i), b.bytes[t->part + i],
-                             f->payload[1 + i]);
+    bl_piece b = bl_transfer_block(t, t->state.block);
+    for (size_t i = 0; i < t->state.asked_bytes; i++)
+        if (f->payload[1 + i] != b.bytes[t->state.offset + i])
+            bl_transfer_note(t, b.first + (uint32_t)(t->state.offset + i),
+                             b.bytes[t->state.offset + i], f->payload[1 + i]);
     finish_part(t, b.count);
     return BL_OK;
 }
@@ -166,12 +168,12 @@ static bl_status take_read(bl_transfer *t, const bl_frame *f)
 /* A programmer adds whether there was anything to write. */
 static bl_status take_written(bl_transfer *t, const bl_frame *f)
 {
-    bl_piece b = bl_transfer_block(t, t->block);
+    bl_piece b = bl_transfer_block(t, t->state.block);
     bool written = f->length < 2 || f->payload[1] != 0;
-    if (t->part == 0) t->touched = false;
-    t->touched |= written;
-    if (written) t->bytes_written += t->asked;
-    if (finish_part(t, b.count)) t->blocks_written += t->touched;
+    if (t->state.offset == 0) t->state.touched = false;
+    t->state.touched |= written;
+    if (written) t->result.bytes_written += t->state.asked_bytes;
+    if (finish_part(t, b.count)) t->result.blocks_written += t->state.touched;
     return BL_OK;
 }
 
@@ -179,15 +181,15 @@ static bl_status take_written(bl_transfer *t, const bl_frame *f)
 
 bl_status bl_transfer_poured(bl_transfer *t, bl_status status, const bl_frame *f)
 {
-    size_t count = t->pouring;
-    t->pouring = 0;
+    size_t count = t->state.pouring;
+    t->state.pouring = 0;
     if (status == BL_OK && f->payload[0] == BL_ANSWER_DIFFERS) return bl_transfer_answer(t, f);
     bool good = status == BL_OK && f->payload[0] == BL_ANSWER_GOOD;
     if (status != BL_OK && status != BL_E_LINE) return status;
     /* What a damaged pour has left is found by the proof. */
-    if (!good) t->pour_most = t->pour_most / 4;
-    for (t->bytes_written += count; count > 0; t->block++, t->blocks_written++)
-        count -= bl_transfer_block(t, t->block).count;
+    if (!good) t->state.pour_most = t->state.pour_most / 4;
+    for (t->result.bytes_written += count; count > 0; t->state.block++, t->result.blocks_written++)
+        count -= bl_transfer_block(t, t->state.block).count;
     return BL_OK;
 }
 
@@ -196,54 +198,54 @@ bl_status bl_transfer_poured(bl_transfer *t, bl_status status, const bl_frame *f
 /* An Eyelet that does not know quick sums and pours: as before, then. */
 static bl_status do_without(bl_transfer *t)
 {
-    t->swift = t->sampling = false;
-    t->pour_most = t->pouring = 0;
-    t->proved_by = BL_PROOF_SUMS;
-    t->by_region = t->options.region > 0;
-    if (t->stage == BL_STAGE_LOOK) memset(t->marks, MARK_UNKNOWN, t->block_count);
+    t->state.swift = t->state.sampling = false;
+    t->state.pour_most = t->state.pouring = 0;
+    t->result.proved_by = BL_PROOF_SUMS;
+    t->state.by_region = t->options.region > 0;
+    if (t->result.stage == BL_STAGE_LOOK) memset(t->state.marks, MARK_UNKNOWN, t->result.blocks);
     return BL_OK;
 }
 
 static bl_status take_refusal(bl_transfer *t, const bl_frame *f)
 {
     const uint8_t *p = f->payload;
-    if (t->swift && p[0] == BL_ANSWER_UNKNOWN) return do_without(t);
-    if (t->stage == BL_STAGE_SUPPLY && p[0] == BL_ANSWER_NO_SUPPLY) {
+    if (t->state.swift && p[0] == BL_ANSWER_UNKNOWN) return do_without(t);
+    if (t->result.stage == BL_STAGE_SUPPLY && p[0] == BL_ANSWER_NO_SUPPLY) {
         t->options.corners = false; /* proved at 5 volts, then */
-        t->no_corners = true;
-        t->supply = 50;
-        t->block = 1;
+        t->result.no_corners = true;
+        t->result.supply = 50;
+        t->state.answered = true;
         return BL_OK;
     }
-    t->refusal = p[0];
-    if (f->length >= 4) t->where = bl_frame_number(p + 1, ADDRESS);
+    t->result.refusal = p[0];
+    if (f->length >= 4) t->result.where = bl_frame_number(p + 1, ADDRESS);
     bool differs = p[0] == BL_ANSWER_DIFFERS || p[0] == BL_ANSWER_UNCHANGED;
     if ((!differs && p[0] != BL_ANSWER_NOT_BLANK) || f->length < 6) return BL_E_REFUSED;
-    bl_transfer_note(t, t->where, p[4], p[5]);
+    bl_transfer_note(t, t->result.where, p[4], p[5]);
     return differs ? BL_E_DIFFERS : BL_E_NOT_BLANK;
 }
 
 bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *f)
 {
     if (f->length == 0) return BL_E_SYNTAX;
-    if (t->stage == BL_STAGE_RESUME) {
-        t->resumed = f->payload[0] == BL_ANSWER_GOOD; /* otherwise no program was waiting */
-        t->block = 1;
+    if (t->result.stage == BL_STAGE_RESUME) {
+        t->result.resumed = f->payload[0] == BL_ANSWER_GOOD; /* otherwise no program was waiting */
+        t->state.answered = true;
         return BL_OK;
     }
     if (f->payload[0] != BL_ANSWER_GOOD) return take_refusal(t, f);
-    switch (t->stage) {
+    switch (t->result.stage) {
     case BL_STAGE_HELLO: return take_hello(t, f);
     case BL_STAGE_LOOK:
     case BL_STAGE_PROVE: return take_sums(t, f);
-    case BL_STAGE_WRITE: return t->pouring > 0 ? BL_OK : take_written(t, f);
+    case BL_STAGE_WRITE: return t->state.pouring > 0 ? BL_OK : take_written(t, f);
     case BL_STAGE_ERASE:
-        t->marks[t->block++] &= (uint8_t)~MARK_ERASE;
-        t->sectors_erased++;
+        t->state.marks[t->state.block++] &= (uint8_t)~MARK_ERASE;
+        t->result.sectors_erased++;
         return BL_OK;
     case BL_STAGE_FIT:
     case BL_STAGE_INSPECT:
     case BL_STAGE_READ: return take_read(t, f);
-    default: t->block = 1; return BL_OK;
+    default: t->state.answered = true; return BL_OK;
     }
 }

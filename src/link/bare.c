@@ -3,51 +3,51 @@
 
 #include "base/core.h"
 
-static void ignore(bl_way *way, uint8_t byte, uint64_t now)
+static void ignore(bl_transport *transport, uint8_t byte, uint64_t now)
 {
-    (void)way, (void)byte, (void)now; /* an echo, perhaps */
+    (void)transport, (void)byte, (void)now; /* an echo, perhaps */
 }
 
-static void all_sent(bl_way *way, uint64_t now)
+static void all_sent(bl_transport *transport, uint64_t now)
 {
     (void)now;
-    way->done = way->total;
-    way->status = BL_OK;
+    transport->done = transport->total;
+    transport->status = BL_OK;
 }
 
-static const bl_way_kind sending = {"bare bytes", ignore, all_sent};
+static const bl_transport_kind sending = {"bare bytes", ignore, all_sent, NULL};
 
 void bl_bare_send(bl_bare *b, uint32_t baud, const uint8_t *bytes, size_t count, uint32_t pace_us,
                   uint64_t now)
 {
     memset(b, 0, sizeof *b);
-    bl_way_begin(&b->way, &sending, baud, count);
-    b->way.pace_us = pace_us;
-    bl_way_say(&b->way, bytes, count, 0, now);
+    bl_transport_begin(&b->transport, &sending, baud, count);
+    b->transport.pace_us = pace_us;
+    bl_transport_say(&b->transport, bytes, count, 0, now);
 }
 
-static void take(bl_way *way, uint8_t byte, uint64_t now)
+static void take(bl_transport *transport, uint8_t byte, uint64_t now)
 {
-    bl_bare *b = (bl_bare *)way;
-    b->buffer[way->done++] = byte;
-    way->deadline = now + way->patience_us;
-    if (way->done == way->total) way->status = BL_OK;
+    bl_bare *b = (bl_bare *)transport;
+    b->buffer[transport->done++] = byte;
+    transport->deadline = now + transport->patience_us;
+    if (transport->done == transport->total) transport->status = BL_OK;
 }
 
-static void missing(bl_way *way, uint64_t now)
+static void missing(bl_transport *transport, uint64_t now)
 {
     (void)now;
-    bl_way_give_up(way);
+    bl_transport_give_up(transport);
 }
 
-static const bl_way_kind receiving = {"bare bytes", take, missing};
+static const bl_transport_kind receiving = {"bare bytes", take, missing, NULL};
 
 void bl_bare_receive(bl_bare *b, uint32_t baud, uint8_t *buffer, size_t count, uint32_t patience_us,
                      uint64_t now)
 {
     memset(b, 0, sizeof *b);
-    bl_way_begin(&b->way, &receiving, baud, count);
+    bl_transport_begin(&b->transport, &receiving, baud, count);
     b->buffer = buffer;
-    bl_way_await(&b->way, patience_us, now);
-    if (count == 0) b->way.status = BL_OK;
+    bl_transport_await(&b->transport, patience_us, now);
+    if (count == 0) b->transport.status = BL_OK;
 }

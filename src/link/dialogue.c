@@ -95,36 +95,16 @@ static uint8_t take_choice(reader *r, bl_text value, const choice *all, size_t c
     return all[0].value;
 }
 
-static const char *const loaders[] = {"typing",        "bare",      "hex-records", "s-records",
-                                      "xmodem",        "xmodem-1k", "acked",       "packets",
-                                      "blind-packets", "parallel",  "eyelet"};
-
-bl_loader bl_loader_named(bl_text name)
+/* A loader, or a dumper, of the remote's own. */
+static bl_method take_loader(reader *r, bl_text value, bool dumps)
 {
-    for (unsigned i = 0; i < BL_LOADER_NONE; i++)
-        if (bl_text_same(name, bl_text_of(loaders[i]))) return (bl_loader)i;
-    return BL_LOADER_NONE;
-}
-
-const char *bl_loader_name(bl_loader loader)
-{
-    return loader < BL_LOADER_NONE ? loaders[loader] : NULL;
-}
-
-static bl_loader take_loader(reader *r, bl_text value, bool dumps)
-{
-    bl_loader l = bl_loader_named(value);
-    bool good = l == BL_LOADER_BARE || l == BL_LOADER_XMODEM || l == BL_LOADER_XMODEM_1K;
-    if (!dumps)
-        good |= l == BL_LOADER_HEX || l == BL_LOADER_SREC || l == BL_LOADER_ACKED ||
-                l == BL_LOADER_PACKETS || l == BL_LOADER_BLIND;
-    if (!good)
-        fault(r,
-              dumps ? "bare, xmodem"
-                    : "bare, hex-records, s-records, xmodem, xmodem-1k, acked, packets, "
-                      "blind-packets",
+    bool (*fits)(const bl_method_row *row) = dumps ? bl_method_receives : bl_method_sends;
+    char known[BL_METHOD_LIST];
+    bl_method m = bl_method_named(value);
+    if (m == BL_METHOD_NONE || !fits(bl_method_of(m)))
+        fault(r, bl_method_list(fits, known, sizeof known),
               "no such way of carrying bytes can stand here: %.*s", value);
-    return l;
+    return m;
 }
 
 /* ---- lines ---- */
@@ -256,7 +236,8 @@ static void need(reader *r, const char *key, const char *text, const char *part)
 static void check_patterns(reader *r)
 {
     const bl_dialogue *d = r->d;
-    if (d->write[0] == '\0' && d->load[0] == '\0' && d->loader == BL_LOADER_TYPING)
+    char known[BL_METHOD_LIST];
+    if (d->write[0] == '\0' && d->load[0] == '\0' && d->loader == BL_METHOD_TYPING)
         need(r, "write", d->write, "{bytes}");
     if (d->write[0] != '\0') {
         need(r, "write", d->write, "{address");
@@ -268,8 +249,9 @@ static void check_patterns(reader *r)
     }
     if (d->fill[0] != '\0') need(r, "fill", d->fill, "{byte");
     if (d->dump[0] != '\0') need(r, "dump", d->dump, "{address");
-    if (d->dump[0] != '\0' && d->dumper == BL_LOADER_NONE)
-        fault(r, "bare, xmodem", "'dump' needs a 'dumper'%.*s", (bl_text){"", 0});
+    if (d->dump[0] != '\0' && d->dumper == BL_METHOD_NONE)
+        fault(r, bl_method_list(bl_method_receives, known, sizeof known),
+              "'dump' needs a 'dumper'%.*s", (bl_text){"", 0});
     if (d->word == 12 && (d->write_block % 2 != 0 || d->read_block % 2 != 0))
         fault(r, "two bytes a word", "'block' must be even%.*s", (bl_text){"", 0});
 }
@@ -278,11 +260,12 @@ bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, 
 {
     reader r = {.d = d, .name = name, .sink = sink};
     memset(d, 0, sizeof *d);
-    *d = (bl_dialogue){.ending = "\r",
+    *d = (bl_dialogue){.loader = BL_METHOD_TYPING,
+                       .ending = "\r",
                        .separator = " ",
                        .radix = 16,
                        .word = 8,
-                       .dumper = BL_LOADER_NONE,
+                       .dumper = BL_METHOD_NONE,
                        .write_block = 16,
                        .read_block = 16,
                        .baud = 9600,

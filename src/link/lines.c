@@ -10,14 +10,14 @@ enum { MOST_TRIES = 8 };
 static void say_text(bl_lines *l, const char *text, size_t count, uint32_t patience, uint64_t now)
 {
     l->heard_count = 0;
-    bl_way_say(&l->way, (const uint8_t *)text, count, patience, now);
+    bl_transport_say(&l->transport, (const uint8_t *)text, count, patience, now);
 }
 
 static void send_ending(bl_lines *l, uint64_t now)
 {
     bool waits = l->manner.accept[0] != '\0';
     l->step = ENDING;
-    l->way.rest_us = l->manner.rest_us;
+    l->transport.rest_us = l->manner.rest_us;
     say_text(l, l->manner.ending, bl_length(l->manner.ending), waits ? l->manner.patience_us : 0,
              now);
 }
@@ -27,7 +27,7 @@ static void send_line(bl_lines *l, uint64_t now)
     l->step = CHARACTERS;
     l->echoed = 0;
     l->echo_wrong = false;
-    l->way.rest_us = 0;
+    l->transport.rest_us = 0;
     say_text(l, l->text.at + l->line_at, l->line_size, l->manner.echo ? l->manner.patience_us : 0,
              now);
     if (l->line_size == 0) send_ending(l, now);
@@ -51,20 +51,20 @@ static bool find_line(bl_lines *l)
 
 static void next_line(bl_lines *l, uint64_t now)
 {
-    l->way.done = l->line_next < l->text.length ? l->line_next : l->text.length;
+    l->transport.done = l->line_next < l->text.length ? l->line_next : l->text.length;
     if (find_line(l))
         send_line(l, now);
     else
-        l->way.status = BL_OK;
+        l->transport.status = BL_OK;
 }
 
 static void again(bl_lines *l, bl_status why, uint64_t now)
 {
     if (++l->tries == MOST_TRIES) {
-        l->way.status = why;
+        l->transport.status = why;
         return;
     }
-    l->way.resends++;
+    l->transport.resends++;
     send_line(l, now);
 }
 
@@ -80,13 +80,13 @@ static void take_echo(bl_lines *l, uint8_t byte, uint64_t now)
     if (byte == '\r' || byte == '\n') return; /* of the line before */
     if (l->echoed < l->line_size && (uint8_t)l->text.at[l->line_at + l->echoed] != byte)
         l->echo_wrong = true;
-    if (++l->echoed < l->line_size || l->way.out_sent < l->way.out_count) return;
+    if (++l->echoed < l->line_size || l->transport.out_sent < l->transport.out_count) return;
     if (!l->echo_wrong) send_ending(l, now);
 }
 
-static void input(bl_way *way, uint8_t byte, uint64_t now)
+static void input(bl_transport *transport, uint8_t byte, uint64_t now)
 {
-    bl_lines *l = (bl_lines *)way;
+    bl_lines *l = (bl_lines *)transport;
     if (l->step == CANCEL) return;
     if (l->step == CHARACTERS) {
         if (l->manner.echo) take_echo(l, byte, now);
@@ -96,7 +96,7 @@ static void input(bl_way *way, uint8_t byte, uint64_t now)
     if (l->manner.accept[0] == '\0') return;
     if (ends_with(l, l->manner.reject))
         again(l, BL_E_REFUSED, now);
-    else if (ends_with(l, l->manner.accept) && way->out_sent == way->out_count)
+    else if (ends_with(l, l->manner.accept) && transport->out_sent == transport->out_count)
         next_line(l, now);
 }
 
@@ -104,16 +104,16 @@ static void input(bl_way *way, uint8_t byte, uint64_t now)
 static void miss_echo(bl_lines *l, uint64_t now)
 {
     if (l->manner.cancel[0] == '\0') {
-        l->way.status = l->echoed == 0 ? BL_E_TIMEOUT : BL_E_LINE;
+        l->transport.status = l->echoed == 0 ? BL_E_TIMEOUT : BL_E_LINE;
         return;
     }
     l->step = CANCEL;
     say_text(l, l->manner.cancel, bl_length(l->manner.cancel), 50000, now);
 }
 
-static void tick(bl_way *way, uint64_t now)
+static void tick(bl_transport *transport, uint64_t now)
 {
-    bl_lines *l = (bl_lines *)way;
+    bl_lines *l = (bl_lines *)transport;
     if (l->step == CANCEL)
         again(l, BL_E_LINE, now);
     else if (l->step == CHARACTERS && l->manner.echo)
@@ -123,10 +123,10 @@ static void tick(bl_way *way, uint64_t now)
     else if (l->manner.accept[0] == '\0')
         next_line(l, now);
     else
-        way->status = l->heard_count == 0 ? BL_E_TIMEOUT : BL_E_LINE;
+        transport->status = l->heard_count == 0 ? BL_E_TIMEOUT : BL_E_LINE;
 }
 
-static const bl_way_kind kind = {"lines", input, tick};
+static const bl_transport_kind kind = {"lines", input, tick, NULL};
 
 static bool fits(bl_text text)
 {
@@ -140,10 +140,10 @@ void bl_lines_send(bl_lines *l, uint32_t baud, bl_text text, const bl_lines_mann
                    uint64_t now)
 {
     memset(l, 0, sizeof *l);
-    bl_way_begin(&l->way, &kind, baud, text.length);
+    bl_transport_begin(&l->transport, &kind, baud, text.length);
     l->manner = *manner;
     l->text = text;
-    l->way.pace_us = manner->pace_us;
-    l->way.status = fits(text) ? BL_E_BUSY : BL_E_ARGUMENT;
-    if (l->way.status == BL_E_BUSY) next_line(l, now);
+    l->transport.pace_us = manner->pace_us;
+    l->transport.status = fits(text) ? BL_E_BUSY : BL_E_ARGUMENT;
+    if (l->transport.status == BL_E_BUSY) next_line(l, now);
 }

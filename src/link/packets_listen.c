@@ -3,7 +3,7 @@
 #include "base/core.h"
 #include "bootlace/crc.h"
 #include "bootlace/frame.h"
-#include "packets.h"
+#include "packets_state.h"
 
 static bool is_seen(const bl_packets_far *f, uint32_t number)
 {
@@ -22,7 +22,7 @@ static void reply(bl_packets_far *f, bl_packet_code code, uint64_t now)
     f->reply[1] = (uint8_t)code;
     bl_frame_store(f->reply + 2, f->wanted, 2);
     bl_packet_seal(f->reply, BL_PACKET_REPLY - 3);
-    bl_way_say(&f->way, f->reply, sizeof f->reply, 0, now);
+    bl_transport_say(&f->transport, f->reply, sizeof f->reply, 0, now);
 }
 
 static void forget(bl_packets_far *f)
@@ -41,7 +41,7 @@ static void reply_state(bl_packets_far *f, uint64_t now)
         return;
     }
     f->whole = bl_crc32(0, f->memory + (size_t)(f->address - f->first), (size_t)f->size) == f->crc;
-    f->way.done = (size_t)f->size;
+    f->transport.done = (size_t)f->size;
     reply(f, f->whole ? BL_PACKET_WHOLE : BL_PACKET_WRONG, now);
     if (!f->whole) forget(f);
 }
@@ -59,8 +59,8 @@ static void take_announcement(bl_packets_far *f, const uint8_t *at, uint64_t now
                   f->address >= f->first && f->size <= f->room &&
                   f->address - f->first <= f->room - f->size &&
                   (last_of(f) + 7) / 8 <= f->seen_room;
-        f->way.total = (size_t)f->size;
-        f->way.done = 0;
+        f->transport.total = (size_t)f->size;
+        f->transport.done = 0;
         forget(f);
     }
     if (f->open)
@@ -85,9 +85,9 @@ static void take_packet(bl_packets_far *f, uint64_t now)
     reply_state(f, now);
 }
 
-static void input(bl_way *way, uint8_t byte, uint64_t now)
+static void input(bl_transport *transport, uint8_t byte, uint64_t now)
 {
-    bl_packets_far *f = (bl_packets_far *)way;
+    bl_packets_far *f = (bl_packets_far *)transport;
     size_t size = f->payload + (size_t)BL_PACKET_FRAME;
     f->packet[f->count++] = byte;
     if (f->packet[0] == BL_PACKET_MARK && f->count < size) return;
@@ -104,26 +104,26 @@ static void input(bl_way *way, uint8_t byte, uint64_t now)
 }
 
 /* A packet that breaks off is forgotten, so that the next begins well. */
-static void tick(bl_way *way, uint64_t now)
+static void tick(bl_transport *transport, uint64_t now)
 {
     (void)now;
-    ((bl_packets_far *)way)->count = 0;
-    way->deadline = UINT64_MAX;
+    ((bl_packets_far *)transport)->count = 0;
+    transport->deadline = UINT64_MAX;
 }
 
-static const bl_way_kind kind = {"packets", input, tick};
+static const bl_transport_kind kind = {"packets", input, tick, NULL};
 
 void bl_packets_listen(bl_packets_far *f, uint32_t baud, uint32_t first, uint8_t *memory,
                        uint32_t room, uint8_t *seen, size_t seen_room, uint8_t payload)
 {
     memset(f, 0, sizeof *f);
-    bl_way_begin(&f->way, &kind, baud, 0);
+    bl_transport_begin(&f->transport, &kind, baud, 0);
     f->memory = memory;
     f->first = first;
     f->room = room;
     f->seen = seen;
     f->seen_room = seen_room;
     f->payload = payload;
-    f->way.deadline = UINT64_MAX;
+    f->transport.deadline = UINT64_MAX;
     forget(f);
 }

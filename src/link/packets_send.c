@@ -2,7 +2,7 @@
 #include "base/core.h"
 #include "bootlace/crc.h"
 #include "bootlace/frame.h"
-#include "packets.h"
+#include "packets_state.h"
 
 enum { MOST_TRIES = 40, ANNOUNCEMENTS = 2 };
 #define ANSWER_US 150000u
@@ -24,8 +24,8 @@ static void announce(bl_packets *p, uint8_t *at)
     at[AT_PAYLOAD] = p->payload;
     at[AT_ROUNDS] = p->rounds;
     bl_frame_store(at + AT_ADDRESS, p->address, 3);
-    bl_frame_store(at + AT_SIZE, (uint32_t)p->way.total, 3);
-    bl_frame_store(at + AT_CRC, bl_crc32(0, p->bytes, p->way.total), 4);
+    bl_frame_store(at + AT_SIZE, (uint32_t)p->transport.total, 3);
+    bl_frame_store(at + AT_CRC, bl_crc32(0, p->bytes, p->transport.total), 4);
 }
 
 static void send_packet(bl_packets *p, uint64_t now)
@@ -37,19 +37,20 @@ static void send_packet(bl_packets *p, uint64_t now)
     if (p->number == 0) {
         announce(p, at);
     } else {
-        size_t first = (size_t)(p->number - 1) * p->payload, left = p->way.total - first;
+        size_t first = (size_t)(p->number - 1) * p->payload, left = p->transport.total - first;
         memcpy(at, p->bytes + first, left < p->payload ? left : p->payload);
     }
     bl_packet_seal(p->packet, p->payload + 2u);
     p->reply_count = 0;
-    bl_way_say(&p->way, p->packet, p->payload + (size_t)BL_PACKET_FRAME,
-               p->rounds > 0 ? 0 : ANSWER_US + BL_PACKET_REPLY * 10u * 1000000u / p->way.baud, now);
+    bl_transport_say(
+        &p->transport, p->packet, p->payload + (size_t)BL_PACKET_FRAME,
+        p->rounds > 0 ? 0 : ANSWER_US + BL_PACKET_REPLY * 10u * 1000000u / p->transport.baud, now);
 }
 
 static void note_done(bl_packets *p)
 {
     size_t done = p->number == 0 ? 0 : (size_t)(p->number - 1) * p->payload;
-    p->way.done = done < p->way.total ? done : p->way.total;
+    p->transport.done = done < p->transport.total ? done : p->transport.total;
 }
 
 static void take_reply(bl_packets *p, uint64_t now)
@@ -58,30 +59,30 @@ static void take_reply(bl_packets *p, uint64_t now)
     p->tries = 0;
     switch (p->reply[1]) {
     case BL_PACKET_WHOLE:
-        p->way.done = p->way.total;
-        p->way.status = BL_OK;
+        p->transport.done = p->transport.total;
+        p->transport.status = BL_OK;
         return;
     case BL_PACKET_WRONG:
         p->wrong++;
-        p->way.resends++;
+        p->transport.resends++;
         wanted = 0;
         break;
     case BL_PACKET_GOOD: break;
-    default: p->way.status = BL_E_REFUSED; return;
+    default: p->transport.status = BL_E_REFUSED; return;
     }
     if (p->wrong == 2 || wanted > p->last) {
-        p->way.status = p->wrong == 2 ? BL_E_DIFFERS : BL_E_LINE;
+        p->transport.status = p->wrong == 2 ? BL_E_DIFFERS : BL_E_LINE;
         return;
     }
-    if (wanted <= p->number && p->number > 0) p->way.resends++;
+    if (wanted <= p->number && p->number > 0) p->transport.resends++;
     p->number = wanted;
     note_done(p);
     send_packet(p, now);
 }
 
-static void input(bl_way *way, uint8_t byte, uint64_t now)
+static void input(bl_transport *transport, uint8_t byte, uint64_t now)
 {
-    bl_packets *p = (bl_packets *)way;
+    bl_packets *p = (bl_packets *)transport;
     if (p->rounds > 0) return;
     p->reply[p->reply_count++] = byte;
     while (p->reply_count > 0 && p->reply[0] != BL_PACKET_ANSWER)
@@ -89,7 +90,7 @@ static void input(bl_way *way, uint8_t byte, uint64_t now)
     if (p->reply_count < BL_PACKET_REPLY) return;
     if (bl_packet_whole(p->reply, BL_PACKET_REPLY - 3)) {
         p->reply_count = 0;
-        if (way->out_sent == way->out_count) take_reply(p, now);
+        if (transport->out_sent == transport->out_count) take_reply(p, now);
         return;
     }
     /* Damaged: one that is whole may begin inside it. */
@@ -110,34 +111,34 @@ static void send_blindly(bl_packets *p, uint64_t now)
         p->number = 0;
         p->tries = 0;
     } else {
-        p->way.done = p->way.total;
-        p->way.status = BL_OK;
+        p->transport.done = p->transport.total;
+        p->transport.status = BL_OK;
         return;
     }
     note_done(p);
     send_packet(p, now);
 }
 
-static void tick(bl_way *way, uint64_t now)
+static void tick(bl_transport *transport, uint64_t now)
 {
-    bl_packets *p = (bl_packets *)way;
+    bl_packets *p = (bl_packets *)transport;
     if (p->rounds > 0) {
         send_blindly(p, now);
     } else if (++p->tries == MOST_TRIES) {
-        bl_way_give_up(way);
+        bl_transport_give_up(transport);
     } else {
-        way->resends++;
+        transport->resends++;
         send_packet(p, now);
     }
 }
 
-static const bl_way_kind kind = {"packets", input, tick};
+static const bl_transport_kind kind = {"packets", input, tick, NULL};
 
 void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8_t *bytes,
                      size_t count, uint8_t payload, uint8_t rounds, uint64_t now)
 {
     memset(p, 0, sizeof *p);
-    bl_way_begin(&p->way, &kind, baud, count);
+    bl_transport_begin(&p->transport, &kind, baud, count);
     p->bytes = bytes;
     p->address = address;
     p->payload = payload < BL_PACKET_LEAST  ? (uint8_t)BL_PACKET_LEAST
@@ -146,7 +147,7 @@ void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8
     p->rounds = rounds;
     p->last = (uint32_t)((count + p->payload - 1) / p->payload);
     if (p->last > 0xFFFF || (uint64_t)address + count > (uint64_t)1 << 24)
-        p->way.status = BL_E_RANGE;
+        p->transport.status = BL_E_RANGE;
     else
         send_packet(p, now);
 }

@@ -47,7 +47,7 @@ bool bl_job_blank(const uint8_t *bytes, size_t count)
 /* Do count blocks from index on lie in a row, all of full size? */
 static bool is_row(const bl_transfer *t, size_t index, size_t count)
 {
-    if (count > t->block_count - index) return false;
+    if (count > t->result.blocks - index) return false;
     bl_piece first = bl_transfer_block(t, index), last = bl_transfer_block(t, index + count - 1);
     return first.count == t->options.block && last.count == first.count &&
            last.first - first.first == (uint32_t)(count - 1) * t->options.block;
@@ -61,7 +61,7 @@ size_t bl_job_region(const bl_transfer *t)
 size_t bl_job_unit(const bl_transfer *t, size_t index)
 {
     size_t n = bl_job_region(t);
-    if (!t->by_region) return 1;
+    if (!t->state.by_region) return 1;
     return is_row(t, index, n) ? n : 0;
 }
 
@@ -70,26 +70,26 @@ size_t bl_job_unit(const bl_transfer *t, size_t index)
 bool bl_job_sample(const bl_transfer *t, size_t index)
 {
     size_t n = bl_job_region(t);
-    return t->stage == BL_STAGE_LOOK && !t->by_region && n > SAMPLE && index % n == 0 &&
-           is_row(t, index, n);
+    return t->result.stage == BL_STAGE_LOOK && !t->state.by_region && n > SAMPLE &&
+           index % n == 0 && is_row(t, index, n);
 }
 
 /* How many sums from index on can be asked for by one request: all of the same size and in a row,
  * and they must fit into an answer. */
 static size_t row_of(const bl_transfer *t, size_t index)
 {
-    size_t unit = bl_job_unit(t, index), n = 1, most = t->most_data / SUM;
+    size_t unit = bl_job_unit(t, index), n = 1, most = t->state.most_data / SUM;
     if (bl_job_sample(t, index) && most > SAMPLE) most = SAMPLE;
-    if (t->sampling) most = FEW;
+    if (t->state.sampling) most = FEW;
     while (n < most && is_row(t, index, (n + 1) * unit) &&
-           (t->by_region || t->marks[index + n] & MARK_UNKNOWN))
+           (t->state.by_region || t->state.marks[index + n] & MARK_UNKNOWN))
         n++;
     return n;
 }
 
 unsigned bl_job_sum(const bl_transfer *t)
 {
-    return t->swift ? QUICK_SUM : SUM;
+    return t->state.swift ? QUICK_SUM : SUM;
 }
 
 bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
@@ -97,43 +97,43 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
 {
     memset(t, 0, sizeof *t);
     t->options = *options;
-    t->memory = *memory;
-    t->most_data = EASIEST;
-    t->swift = options->who == BL_WHO_EYELET && options->goal == BL_GOAL_WRITE;
-    t->pour_most = t->swift ? POUR_MOST : 0;
-    t->proved_by = t->swift ? BL_PROOF_QUICK : BL_PROOF_SUMS;
+    t->state.memory = *memory;
+    t->state.most_data = EASIEST;
+    t->state.swift = options->who == BL_WHO_EYELET && options->goal == BL_GOAL_WRITE;
+    t->state.pour_most = t->state.swift ? POUR_MOST : 0;
+    t->result.proved_by = t->state.swift ? BL_PROOF_QUICK : BL_PROOF_SUMS;
     if (options->block == 0 || options->block > BL_FRAME_PAYLOAD - ADDRESS ||
         options->region % options->block != 0 || options->region > 0xFFFF)
         return BL_E_ARGUMENT;
     for (size_t i = 0; i < options->piece_count; i++) {
-        t->block_count += blocks_of(&options->pieces[i], options->block);
-        t->bytes_total += options->pieces[i].count;
+        t->result.blocks += blocks_of(&options->pieces[i], options->block);
+        t->result.bytes_total += options->pieces[i].count;
     }
-    t->marks = memory->resize(memory->context, NULL, t->block_count + 1);
-    if (t->marks == NULL) return BL_E_MEMORY;
-    memset(t->marks, 0, t->block_count + 1);
+    t->state.marks = memory->resize(memory->context, NULL, t->result.blocks + 1);
+    if (t->state.marks == NULL) return BL_E_MEMORY;
+    memset(t->state.marks, 0, t->result.blocks + 1);
     return BL_OK;
 }
 
 void bl_transfer_end(bl_transfer *t)
 {
-    bl_release(&t->memory, t->marks);
-    t->marks = NULL;
+    bl_release(&t->state.memory, t->state.marks);
+    t->state.marks = NULL;
 }
 
 /* ---- stages ---- */
 
 static void enter(bl_transfer *t, bl_stage stage)
 {
-    t->stage = stage;
-    t->block = 0;
-    t->part = 0;
+    t->result.stage = stage;
+    t->state.block = t->state.offset = t->state.position = 0;
+    t->state.answered = false;
     if (stage != BL_STAGE_LOOK && stage != BL_STAGE_PROVE) return;
-    t->sampling = stage == BL_STAGE_LOOK && t->swift && t->block_count > 2 * FEW;
-    t->by_region = t->options.region > 0 && !t->sampling;
-    t->bytes_proved = 0;
-    t->blocks_wrong = 0;
-    memset(t->marks, MARK_UNKNOWN, t->block_count);
+    t->state.sampling = stage == BL_STAGE_LOOK && t->state.swift && t->result.blocks > 2 * FEW;
+    t->state.by_region = t->options.region > 0 && !t->state.sampling;
+    t->result.bytes_proved = 0;
+    t->result.blocks_wrong = 0;
+    memset(t->state.marks, MARK_UNKNOWN, t->result.blocks);
 }
 
 static bool only_falls(const bl_transfer *t)
@@ -145,13 +145,13 @@ static bool only_falls(const bl_transfer *t)
 static uint8_t supply_of(const bl_transfer *t)
 {
     if (!t->options.corners) return 50;
-    return t->proof % 2 == 0 ? 45 : 55;
+    return t->state.proofs % 2 == 0 ? 45 : 55;
 }
 
 static void enter_proof(bl_transfer *t)
 {
     enter(t, t->options.corners ? BL_STAGE_SUPPLY : BL_STAGE_PROVE);
-    t->supply = supply_of(t);
+    t->result.supply = supply_of(t);
 }
 
 /* Is all of the block believed to be there already? */
@@ -170,10 +170,10 @@ static bool is_known(const bl_transfer *t, const bl_piece *b)
 static void believe(bl_transfer *t)
 {
     enter(t, BL_STAGE_WRITE);
-    t->believed = true;
-    for (size_t i = 0; i < t->block_count; i++) {
+    t->state.believed = true;
+    for (size_t i = 0; i < t->result.blocks; i++) {
         bl_piece b = bl_transfer_block(t, i);
-        t->marks[i] = is_known(t, &b) ? 0 : MARK_WRONG;
+        t->state.marks[i] = is_known(t, &b) ? 0 : MARK_WRONG;
     }
 }
 
@@ -184,13 +184,13 @@ static void begin_work(bl_transfer *t)
         enter(t, BL_STAGE_READ);
     else if (o->goal == BL_GOAL_COMPARE)
         enter_proof(t);
-    else if (t->swift && o->known_count > 0 && !o->every_block)
+    else if (t->state.swift && o->known_count > 0 && !o->every_block)
         believe(t);
     else if (!o->every_block)
         enter(t, BL_STAGE_LOOK);
     else {
         enter(t, BL_STAGE_FIT);
-        memset(t->marks, MARK_WRONG, t->block_count);
+        memset(t->state.marks, MARK_WRONG, t->result.blocks);
     }
 }
 
@@ -198,22 +198,22 @@ static void begin_work(bl_transfer *t)
  * to be there, or it was lost in a pour. Whatever else is wrong after writing is an error. */
 static bool mends(bl_transfer *t)
 {
-    bool believed = t->believed;
-    t->believed = false;
-    return t->swift ? ++t->rounds < ROUNDS : believed;
+    bool believed = t->state.believed;
+    t->state.believed = false;
+    return t->state.swift ? ++t->state.rounds < ROUNDS : believed;
 }
 
 static void after_proof(bl_transfer *t)
 {
     unsigned proofs = (t->options.corners ? 2u : 1u) * (t->options.twice ? 2u : 1u);
-    t->proof++;
-    if (t->blocks_wrong > 0 && mends(t)) { /* the marks are right now */
+    t->state.proofs++;
+    if (t->result.blocks_wrong > 0 && mends(t)) { /* the marks are right now */
         enter(t, BL_STAGE_WRITE);
-        t->proof = 0;
-        if (t->rounds > 1) t->pour_most = 0;
-    } else if (t->blocks_wrong > 0)
+        t->state.proofs = 0;
+        if (t->state.rounds > 1) t->state.pour_most = 0;
+    } else if (t->result.blocks_wrong > 0)
         enter(t, BL_STAGE_INSPECT);
-    else if (t->proof < proofs)
+    else if (t->state.proofs < proofs)
         enter_proof(t);
     else
         enter(t, t->options.corners ? BL_STAGE_RESTORE : BL_STAGE_PROTECT);
@@ -223,7 +223,7 @@ static void after_proof(bl_transfer *t)
 static void advance(bl_transfer *t)
 {
     const bl_transfer_options *o = &t->options;
-    switch (t->stage) {
+    switch (t->result.stage) {
     case BL_STAGE_HELLO:
         if (o->who == BL_WHO_PROGRAMMER)
             enter(t, BL_STAGE_SELECT);
@@ -239,11 +239,13 @@ static void advance(bl_transfer *t)
     case BL_STAGE_UNPROTECT: begin_work(t); break;
     case BL_STAGE_LOOK:
     case BL_STAGE_FIT:
-    case BL_STAGE_ERASE: enter(t, (bl_stage)(t->stage + 1)); break;
+    case BL_STAGE_ERASE: enter(t, (bl_stage)(t->result.stage + 1)); break;
     case BL_STAGE_WRITE: enter_proof(t); break;
     case BL_STAGE_SUPPLY: enter(t, BL_STAGE_PROVE); break;
     case BL_STAGE_PROVE: after_proof(t); break;
-    case BL_STAGE_RESTORE: enter(t, t->blocks_wrong > 0 ? BL_STAGE_DONE : BL_STAGE_PROTECT); break;
+    case BL_STAGE_RESTORE:
+        enter(t, t->result.blocks_wrong > 0 ? BL_STAGE_DONE : BL_STAGE_PROTECT);
+        break;
     case BL_STAGE_PROTECT:
         if (o->run) {
             enter(t, BL_STAGE_RUN);
@@ -261,13 +263,13 @@ static void advance(bl_transfer *t)
 /* Does this block need something in this stage? */
 static bool needs(const bl_transfer *t, size_t block)
 {
-    uint8_t mark = t->marks[block];
-    switch (t->stage) {
+    uint8_t mark = t->state.marks[block];
+    switch (t->result.stage) {
     case BL_STAGE_FIT: return only_falls(t) && (mark & MARK_WRONG) && !(mark & MARK_BLANK);
     case BL_STAGE_ERASE: return (mark & MARK_ERASE) != 0;
     case BL_STAGE_WRITE:
     case BL_STAGE_INSPECT: return (mark & MARK_WRONG) != 0;
-    default: return t->by_region ? bl_job_unit(t, block) > 0 : (mark & MARK_UNKNOWN) != 0;
+    default: return t->state.by_region ? bl_job_unit(t, block) > 0 : (mark & MARK_UNKNOWN) != 0;
     }
 }
 
@@ -275,13 +277,13 @@ static bool needs(const bl_transfer *t, size_t block)
 static bool find_block(bl_transfer *t)
 {
     for (;;) {
-        while (t->block < t->block_count && !needs(t, t->block))
-            t->block++;
-        if (t->block < t->block_count) return true;
-        bool sums = t->stage == BL_STAGE_LOOK || t->stage == BL_STAGE_PROVE;
-        if (!sums || !t->by_region) return false;
-        t->by_region = false;
-        t->block = 0;
+        while (t->state.block < t->result.blocks && !needs(t, t->state.block))
+            t->state.block++;
+        if (t->state.block < t->result.blocks) return true;
+        bool sums = t->result.stage == BL_STAGE_LOOK || t->result.stage == BL_STAGE_PROVE;
+        if (!sums || !t->state.by_region) return false;
+        t->state.by_region = false;
+        t->state.block = 0;
     }
 }
 
@@ -289,7 +291,7 @@ static bool find_block(bl_transfer *t)
 static bool settle(bl_transfer *t)
 {
     for (;;) {
-        switch (t->stage) {
+        switch (t->result.stage) {
         case BL_STAGE_DONE: return false;
         case BL_STAGE_LOOK:
         case BL_STAGE_FIT:
@@ -300,13 +302,13 @@ static bool settle(bl_transfer *t)
             if (find_block(t)) return true;
             break;
         case BL_STAGE_READ:
-            if (t->block < t->options.range.count) return true;
+            if (t->state.position < t->options.range.count) return true;
             break;
         case BL_STAGE_PROTECT:
-            if (t->options.protect == BL_PROTECT_ON && t->block == 0) return true;
+            if (t->options.protect == BL_PROTECT_ON && !t->state.answered) return true;
             break;
         default:
-            if (t->block == 0) return true;
+            if (!t->state.answered) return true;
             break;
         }
         advance(t);
@@ -319,7 +321,7 @@ static void ask_select(const bl_transfer *t, bl_frame *f)
 {
     const bl_part *p = t->options.part;
     bl_frame_put(f, p->size, 4);
-    bl_frame_put(f, p->method, 1);
+    bl_frame_put(f, p->algorithm, 1);
     bl_frame_put(f, p->page, 2);
     bl_frame_put(f, p->cycle_us, 4);
     bl_frame_put(f, p->window_us, 2);
@@ -337,9 +339,9 @@ static uint32_t hold_us(const bl_part *p)
 {
     enum { SLACK = 10000 };
     if (p == NULL) return 0;
-    switch (p->method) {
-    case BL_METHOD_PAGE: return p->cycle_us * 2 + SLACK;
-    case BL_METHOD_PULSE:
+    switch (p->algorithm) {
+    case BL_ALGORITHM_PAGE: return p->cycle_us * 2 + SLACK;
+    case BL_ALGORITHM_PULSE:
         return (uint32_t)p->page * p->pulses * p->cycle_us * (1u + p->over) + SLACK;
     default: return p->page * p->cycle_us * 2 + p->erase_us * 2 + SLACK;
     }
@@ -350,29 +352,30 @@ enum { QUICKER = 4 };
 
 static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most)
 {
-    bl_piece b = bl_transfer_block(t, t->block);
-    uint32_t size = t->by_region ? t->options.region : (uint32_t)b.count;
-    t->asked = row_of(t, t->block);
-    t->where = b.first;
+    bl_piece b = bl_transfer_block(t, t->state.block);
+    uint32_t size = t->state.by_region ? t->options.region : (uint32_t)b.count;
+    t->state.asked_sums = row_of(t, t->state.block);
+    t->result.where = b.first;
     bl_frame_put(f, b.first, ADDRESS);
     bl_frame_put(f, size, 2);
-    bl_frame_put(f, (uint32_t)t->asked, 1);
-    *patience += (uint32_t)((uint64_t)size * t->asked * t->options.sum_ns /
-                            (t->swift ? 1000u * QUICKER : 1000u));
-    *most = (uint32_t)(t->asked * bl_job_sum(t)) + 1;
-    if (t->swift) f->kind = BL_ASK_QUICK;
+    bl_frame_put(f, (uint32_t)t->state.asked_sums, 1);
+    *patience += (uint32_t)((uint64_t)size * t->state.asked_sums * t->options.sum_ns /
+                            (t->state.swift ? 1000u * QUICKER : 1000u));
+    *most = (uint32_t)(t->state.asked_sums * bl_job_sum(t)) + 1;
+    if (t->state.swift) f->kind = BL_ASK_QUICK;
 }
 
 /* How many bytes from here on are all to be written, and lie in a row. */
 static size_t pour_size(const bl_transfer *t)
 {
-    bl_piece first = bl_transfer_block(t, t->block);
+    bl_piece first = bl_transfer_block(t, t->state.block);
     size_t count = first.count;
-    if (t->part > 0 || t->pour_most == 0) return 0;
-    for (size_t i = t->block + 1; i < t->block_count && t->marks[i] & MARK_WRONG; i++) {
+    if (t->state.offset > 0 || t->state.pour_most == 0) return 0;
+    for (size_t i = t->state.block + 1; i < t->result.blocks && t->state.marks[i] & MARK_WRONG;
+         i++) {
         bl_piece b = bl_transfer_block(t, i);
         if (b.first != first.first + count || b.bytes != first.bytes + count ||
-            count + b.count > t->pour_most)
+            count + b.count > t->state.pour_most)
             break;
         count += b.count;
     }
@@ -381,37 +384,37 @@ static size_t pour_size(const bl_transfer *t)
 
 static void ask_pour(bl_transfer *t, bl_frame *f)
 {
-    t->where = bl_transfer_block(t, t->block).first;
+    t->result.where = bl_transfer_block(t, t->state.block).first;
     f->kind = BL_ASK_POUR;
-    bl_frame_put(f, t->where, ADDRESS);
-    bl_frame_put(f, (uint32_t)t->pouring, 2);
+    bl_frame_put(f, t->result.where, ADDRESS);
+    bl_frame_put(f, (uint32_t)t->state.pouring, 2);
 }
 
 bool bl_transfer_pours(const bl_transfer *t, const uint8_t **bytes, size_t *count)
 {
-    if (t->stage != BL_STAGE_WRITE || t->pouring == 0) return false;
-    *bytes = bl_transfer_block(t, t->block).bytes;
-    *count = t->pouring;
+    if (t->result.stage != BL_STAGE_WRITE || t->state.pouring == 0) return false;
+    *bytes = bl_transfer_block(t, t->state.block).bytes;
+    *count = t->state.pouring;
     return true;
 }
 
 /* A block goes in one frame, or on a bad line in several. */
 static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *patience)
 {
-    bl_piece b = bl_transfer_block(t, t->block);
-    size_t left = b.count - t->part;
-    t->asked = left < t->most_data ? left : t->most_data;
-    t->where = b.first + (uint32_t)t->part;
-    bl_frame_put(f, t->where, ADDRESS);
-    memcpy(f->payload + ADDRESS, b.bytes + t->part, t->asked);
-    f->length = (uint8_t)(ADDRESS + t->asked);
-    *patience += 10000u + (uint32_t)(t->asked * (t->options.sum_ns / 1000u + 1));
+    bl_piece b = bl_transfer_block(t, t->state.block);
+    size_t left = b.count - t->state.offset;
+    t->state.asked_bytes = left < t->state.most_data ? left : t->state.most_data;
+    t->result.where = b.first + (uint32_t)t->state.offset;
+    bl_frame_put(f, t->result.where, ADDRESS);
+    memcpy(f->payload + ADDRESS, b.bytes + t->state.offset, t->state.asked_bytes);
+    f->length = (uint8_t)(ADDRESS + t->state.asked_bytes);
+    *patience += 10000u + (uint32_t)(t->state.asked_bytes * (t->options.sum_ns / 1000u + 1));
 }
 
 static void ask_read(bl_transfer *t, bl_frame *f, uint32_t first, size_t count, uint32_t *most)
 {
-    t->where = first;
-    t->asked = count;
+    t->result.where = first;
+    t->state.asked_bytes = count;
     bl_frame_put(f, first, ADDRESS);
     bl_frame_put(f, (uint32_t)count, 1);
     *most = (uint32_t)count + 1;
@@ -430,13 +433,13 @@ static const uint8_t kinds[BL_STAGES] = {
 
 static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most)
 {
-    bl_piece b = bl_transfer_block(t, t->block);
-    size_t left = b.count - t->part;
-    switch (t->stage) {
+    bl_piece b = bl_transfer_block(t, t->state.block);
+    size_t left = b.count - t->state.offset;
+    switch (t->result.stage) {
     case BL_STAGE_SELECT: ask_select(t, f); break;
     case BL_STAGE_UNPROTECT:
     case BL_STAGE_PROTECT:
-        bl_frame_put(f, t->stage == BL_STAGE_PROTECT, 1);
+        bl_frame_put(f, t->result.stage == BL_STAGE_PROTECT, 1);
         *patience += PROTECT_PATIENCE_US;
         break;
     case BL_STAGE_SUPPLY: bl_frame_put(f, supply_of(t), 1); break;
@@ -444,31 +447,31 @@ static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most
     case BL_STAGE_LOOK:
     case BL_STAGE_PROVE: ask_sums(t, f, patience, most); break;
     case BL_STAGE_ERASE:
-        t->where = b.first;
+        t->result.where = b.first;
         bl_frame_put(f, b.first, ADDRESS);
         break;
     case BL_STAGE_WRITE:
-        t->pouring = pour_size(t);
-        if (t->pouring < POUR_LEAST) t->pouring = 0;
-        if (t->pouring > 0)
+        t->state.pouring = pour_size(t);
+        if (t->state.pouring < POUR_LEAST) t->state.pouring = 0;
+        if (t->state.pouring > 0)
             ask_pour(t, f);
         else
             ask_write(t, f, patience);
         break;
     case BL_STAGE_FIT:
     case BL_STAGE_INSPECT:
-        ask_read(t, f, b.first + (uint32_t)t->part, left < t->most_data ? left : t->most_data,
-                 most);
+        ask_read(t, f, b.first + (uint32_t)t->state.offset,
+                 left < t->state.most_data ? left : t->state.most_data, most);
         break;
     case BL_STAGE_READ: {
-        uint64_t rest = t->options.range.count - t->block;
-        size_t n = rest < t->most_data ? (size_t)rest : t->most_data;
-        ask_read(t, f, t->options.range.first + (uint32_t)t->block, n, most);
+        uint64_t rest = t->options.range.count - t->state.position;
+        size_t n = rest < t->state.most_data ? (size_t)rest : t->state.most_data;
+        ask_read(t, f, t->options.range.first + (uint32_t)t->state.position, n, most);
         break;
     }
     case BL_STAGE_RUN:
         bl_frame_put(f, t->options.entry, ADDRESS);
-        t->run_asked = true;
+        t->result.run_asked = true;
         *patience = RUN_PATIENCE_US;
         break;
     default: break;
@@ -482,11 +485,11 @@ static bl_status check_addresses(bl_transfer *t)
     const bl_transfer_options *o = &t->options;
     bl_piece range = {o->range.first, (size_t)o->range.count, NULL};
     bool reads = o->goal == BL_GOAL_READ;
-    if (reads ? bl_pieces_reach(&range, 1, limit, &t->where)
-              : bl_pieces_reach(o->pieces, o->piece_count, limit, &t->where))
+    if (reads ? bl_pieces_reach(&range, 1, limit, &t->result.where)
+              : bl_pieces_reach(o->pieces, o->piece_count, limit, &t->result.where))
         return BL_E_RANGE;
     if (!o->run || o->entry < limit) return BL_OK;
-    t->where = o->entry;
+    t->result.where = o->entry;
     return BL_E_RANGE;
 }
 
@@ -495,13 +498,13 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *patience, uint
 {
     *done = false;
     *most = BL_NAME_MOST;
-    if (t->stage == BL_STAGE_HELLO && check_addresses(t) != BL_OK) return BL_E_RANGE;
+    if (t->result.stage == BL_STAGE_HELLO && check_addresses(t) != BL_OK) return BL_E_RANGE;
     if (!settle(t)) {
         *done = true;
-        return t->blocks_wrong > 0 ? BL_E_DIFFERS : BL_OK;
+        return t->result.blocks_wrong > 0 ? BL_E_DIFFERS : BL_OK;
     }
     *patience = HELLO_PATIENCE_US + hold_us(t->options.part);
-    f->kind = kinds[t->stage];
+    f->kind = kinds[t->result.stage];
     f->length = 0;
     fill(t, f, patience, most);
     return BL_OK;
@@ -509,18 +512,22 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *patience, uint
 
 uint32_t bl_transfer_silence(const bl_transfer *t)
 {
-    return t->run_asked || t->resumed ? SILENCE_US : 0;
+    return t->result.run_asked || t->result.resumed ? SILENCE_US : 0;
 }
 
 bool bl_transfer_ease(bl_transfer *t)
 {
-    if (t->stage == BL_STAGE_HELLO || t->most_data <= EASIEST) return false;
-    t->most_data = t->most_data / 2 < EASIEST ? EASIEST : t->most_data / 2;
+    if (t->result.stage == BL_STAGE_HELLO || t->state.most_data <= EASIEST) return false;
+    t->state.most_data = t->state.most_data / 2 < EASIEST ? EASIEST : t->state.most_data / 2;
     return true;
 }
 
-void bl_transfer_progress(const bl_transfer *t, size_t *done, size_t *total)
+bl_progress bl_transfer_progress(const bl_transfer *t, uint32_t resends)
 {
-    *done = t->block;
-    *total = t->stage == BL_STAGE_READ ? (size_t)t->options.range.count : t->block_count;
+    bool reads = t->result.stage == BL_STAGE_READ;
+    return (bl_progress){.stage = t->result.stage,
+                         .done = reads ? t->state.position : t->state.block,
+                         .total = reads ? (size_t)t->options.range.count : t->result.blocks,
+                         .resends = resends + t->result.resends,
+                         .options = &t->options};
 }

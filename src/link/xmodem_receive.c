@@ -1,7 +1,7 @@
 /* xmodem_receive.c - asks for blocks, and takes each that is whole and due. */
 #include "base/core.h"
 #include "bootlace/crc.h"
-#include "xmodem.h"
+#include "xmodem_block.h"
 
 enum {
     WAIT_FIRST, /* nothing has come yet: go on asking */
@@ -18,7 +18,7 @@ enum { CRC_ASKS = 4, MOST_ASKS = 20 };
 static void say(bl_xmodem *x, uint8_t byte, uint32_t patience_us, uint64_t now)
 {
     x->say[0] = byte;
-    bl_way_say(&x->way, x->say, 1, patience_us, now);
+    bl_transport_say(&x->transport, x->say, 1, patience_us, now);
 }
 
 static void ask_again(bl_xmodem *x, uint64_t now)
@@ -27,18 +27,18 @@ static void ask_again(bl_xmodem *x, uint64_t now)
     x->count = 0;
     if (x->tries == (x->serial == 1 ? (unsigned)MOST_ASKS : (unsigned)MOST_TRIES)) {
         bl_xmodem_cancel(x, now);
-        bl_way_give_up(&x->way);
+        bl_transport_give_up(&x->transport);
         return;
     }
-    if (x->serial == 1 && x->way.done == 0) {
+    if (x->serial == 1 && x->transport.done == 0) {
         /* A sender that has said nothing at all may know checksums only. */
-        if (x->tries == CRC_ASKS && !x->way.heard) x->crc = false;
+        if (x->tries == CRC_ASKS && !x->transport.heard) x->crc = false;
         x->step = WAIT_FIRST;
         say(x, x->crc ? ASK_CRC : NAK, ASK_US, now);
         return;
     }
     x->step = WAIT_HEAD;
-    x->way.resends++;
+    x->transport.resends++;
     say(x, NAK, BLOCK_US, now);
 }
 
@@ -54,16 +54,16 @@ static bool is_whole(const bl_xmodem *x, size_t data)
 
 static bool keep(bl_xmodem *x, size_t data, uint64_t now)
 {
-    size_t most = x->size > 0 ? x->size : x->room, left = most - x->way.done;
+    size_t most = x->size > 0 ? x->size : x->room, left = most - x->transport.done;
     size_t n = data < left ? data : left;
     /* Padding fills the last block, and no more than that. */
     if (n < data && (x->size == 0 || n == 0)) {
         bl_xmodem_cancel(x, now);
-        x->way.status = BL_E_RANGE;
+        x->transport.status = BL_E_RANGE;
         return false;
     }
-    memcpy(x->buffer + x->way.done, x->block + HEAD, n);
-    x->way.done += n;
+    memcpy(x->buffer + x->transport.done, x->block + HEAD, n);
+    x->transport.done += n;
     x->padding += data - n;
     return true;
 }
@@ -75,14 +75,14 @@ static void take_block(bl_xmodem *x, uint64_t now)
     x->ends = 0;
     if (!is_whole(x, data)) {
         x->step = WAIT_QUIET;
-        bl_way_await(&x->way, GAP_US, now);
+        bl_transport_await(&x->transport, GAP_US, now);
         return;
     }
     uint8_t number = x->block[1];
     bool repeated = number == (uint8_t)(x->serial - 1);
     if (number != x->serial && !repeated) { /* one is missing: no way back */
         bl_xmodem_cancel(x, now);
-        x->way.status = BL_E_LINE;
+        x->transport.status = BL_E_LINE;
         return;
     }
     if (!repeated) {
@@ -103,16 +103,16 @@ static void take_end(bl_xmodem *x, uint64_t now)
         say(x, NAK, BLOCK_US, now);
         return;
     }
-    x->way.total = x->way.done;
+    x->transport.total = x->transport.done;
     say(x, ACK, 0, now);
-    x->way.status = x->way.done < x->size ? BL_E_DIFFERS : BL_OK;
+    x->transport.status = x->transport.done < x->size ? BL_E_DIFFERS : BL_OK;
 }
 
-static void input(bl_way *way, uint8_t byte, uint64_t now)
+static void input(bl_transport *transport, uint8_t byte, uint64_t now)
 {
-    bl_xmodem *x = (bl_xmodem *)way;
+    bl_xmodem *x = (bl_xmodem *)transport;
     if (x->step == WAIT_QUIET) {
-        bl_way_await(way, GAP_US, now);
+        bl_transport_await(transport, GAP_US, now);
         return;
     }
     if (x->step == WAIT_REST) {
@@ -121,7 +121,7 @@ static void input(bl_way *way, uint8_t byte, uint64_t now)
         if (x->count == HEAD + data + (x->crc ? 2u : 1u))
             take_block(x, now);
         else
-            bl_way_await(way, GAP_US, now);
+            bl_transport_await(transport, GAP_US, now);
         return;
     }
     if (bl_xmodem_cancelled(x, byte)) return;
@@ -129,24 +129,24 @@ static void input(bl_way *way, uint8_t byte, uint64_t now)
         x->block[0] = byte;
         x->count = 1;
         x->step = WAIT_REST;
-        bl_way_await(way, GAP_US, now);
+        bl_transport_await(transport, GAP_US, now);
     } else if (byte == EOT && x->step == WAIT_HEAD) {
         take_end(x, now);
     }
 }
 
-static void tick(bl_way *way, uint64_t now)
+static void tick(bl_transport *transport, uint64_t now)
 {
-    ask_again((bl_xmodem *)way, now);
+    ask_again((bl_xmodem *)transport, now);
 }
 
-static const bl_way_kind kind = {"XMODEM", input, tick};
+static const bl_transport_kind kind = {"XMODEM", input, tick, bl_xmodem_stop};
 
 void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t room, size_t size,
                        bool crc, uint64_t now)
 {
     memset(x, 0, sizeof *x);
-    bl_way_begin(&x->way, &kind, baud, size);
+    bl_transport_begin(&x->transport, &kind, baud, size);
     x->buffer = buffer;
     x->room = room;
     x->size = size <= room ? size : room;

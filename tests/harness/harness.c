@@ -7,7 +7,7 @@
 #include <stdlib.h>
 #include <string.h>
 
-#include "private.h"
+#include "harness_private.h"
 
 enum { MOST = 512 };
 

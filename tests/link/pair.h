@@ -6,7 +6,7 @@
 #include "sim/wire.h"
 
 typedef struct pair {
-    bl_way *end[2];
+    bl_transport *end[2];
     sim_wire to[2]; /* to[0] leads to end[0] */
     sim_line_faults faults;
     uint64_t now; /* microseconds */

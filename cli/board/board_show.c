@@ -1,0 +1,26 @@
+/* board_show.c - lamps and words of the simulated board, a line each. */
+#include "board_commands.h"
+
+static void tell(void *context, const board_event *e)
+{
+    double seconds = (double)e->at / 1e9;
+    char lamps[9];
+    (void)context;
+    if (e->name == NULL) {
+        printf("  %8.3f s  %-8s %s\n", seconds, "says", e->text);
+        return;
+    }
+    for (unsigned i = 0; i < 8; i++)
+        lamps[i] = (e->lamps >> (7 - i) & 1) != 0 ? '*' : '.';
+    lamps[8] = '\0';
+    const char *on = e->lamps != 0 ? cli_bright() : "", *off = *on != '\0' ? cli_plain() : "";
+    printf("  %8.3f s  %-8s %s%s%s  $%02X\n", seconds, e->name, on, lamps, off, e->lamps);
+}
+
+static void told(void *context)
+{
+    (void)context;
+    fflush(stdout);
+}
+
+const board_watcher board_show = {NULL, tell, told};

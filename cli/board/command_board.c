@@ -1,0 +1,254 @@
+/* command_board.c - bootlace board run | serve | reset | on | off. */
+#include "board_commands.h"
+
+#include <string.h>
+
+#include "simulation/sim_faults.h"
+#include "subcommands.h"
+
+static struct {
+    char *how_long, *typed;
+    gboolean power_cycle;
+} options;
+
+static const GOptionEntry run_entries[] = {
+    {"for", 0, 0, G_OPTION_ARG_STRING, &options.how_long,
+     "how long, in the board's own time: 7s, 250ms (default 5s)", "TIME"},
+    {"type", 0, 0, G_OPTION_ARG_STRING, &options.typed,
+     "type this at its terminal; \\r is the Enter key", "TEXT"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry board_entries[] = {
+    {"power-cycle", 0, 0, G_OPTION_ARG_NONE, &options.power_cycle, "switch it off and on first",
+     NULL},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+/* "7s", "250ms", "1.5 s" in nanoseconds. */
+static bool parse_time(const char *text, uint64_t *ns)
+{
+    char *end;
+    double value = g_ascii_strtod(text, &end);
+    while (*end == ' ')
+        end++;
+    double unit = strcmp(end, "ms") == 0                  ? 1e6
+                  : strcmp(end, "us") == 0                ? 1e3
+                  : strcmp(end, "s") == 0 || *end == '\0' ? 1e9
+                                                          : 0;
+    if (end == text || unit == 0 || !(value > 0) || value * unit > 3.6e12) return false;
+    *ns = (uint64_t)(value * unit);
+    return true;
+}
+
+static void run_until(simulation *s, board_events *e, uint64_t end)
+{
+    bl_serial port = sim_line_port(&s->sim.board_line);
+    while (s->sim.now < end) {
+        uint8_t bytes[64];
+        size_t n;
+        uint64_t left = (end - s->sim.now + 999) / 1000;
+        port.wait(port.context, left > 1000000 ? 1000000u : (uint32_t)left);
+        port.receive(port.context, bytes, sizeof bytes, &n);
+        for (size_t i = 0; i < n; i++)
+            board_events_byte(e, s->sim.now, bytes[i]);
+    }
+}
+
+/* The user's "\r" becomes a carriage return. */
+static void type(simulation *s, const char *text)
+{
+    bl_text rest = {text, strlen(text)};
+    bl_serial port = sim_line_port(&s->sim.board_line);
+    while (rest.length > 0) {
+        size_t used, taken;
+        uint8_t code;
+        if (bl_character_scan(rest, &used, &code) != BL_OK) code = (uint8_t)*rest.at, used = 1;
+        port.send(port.context, &code, 1, &taken);
+        rest.at += used;
+        rest.length -= used;
+    }
+}
+
+int board_open(bench **b, simulation **s)
+{
+    int code = cli_bench(true, b);
+    if (code != EXIT_GOOD) return code;
+    if (given.port != NULL && strcmp(given.port, "sim") != 0) {
+        bench_close(*b);
+        return cli_usage("board is the simulated bench; -p can only be sim here");
+    }
+    if (simulation_check_cpu(*b, &cli_sink) != BL_OK) {
+        bench_close(*b);
+        return EXIT_FAILED;
+    }
+    if (simulation_open(*b, given.state, (uint64_t)given.seed, given.faults, &cli_sink, s) !=
+        BL_OK) {
+        bench_close(*b);
+        return EXIT_FAILED;
+    }
+    if (options.power_cycle) simulation_power_off(*s);
+    return EXIT_GOOD;
+}
+
+/* Where the CPU is, and what its registers hold. */
+static void show_registers(const bench *b, const simulation *s, double seconds)
+{
+    const sim_cpu *c = &s->sim.board.cpu;
+    const sim_cpu_kind *kind = s->sim.board.kind;
+    printf("  %8.3f s  %s at %s ", seconds, c->rest ? "waiting" : "running", cli_address(b, c->pc));
+    for (size_t i = 0; i < kind->register_count; i++) {
+        const sim_register *r = &kind->registers[i];
+        if (r->offset == offsetof(sim_cpu, pc)) continue;
+        uint64_t value = sim_register_get(c, r);
+        char *name = g_ascii_strup(r->name, -1);
+        if (r->shown)
+            printf(" %s %0*" G_GINT64_MODIFIER "X", name, r->bytes * 2, value);
+        else if (value != 0 && strcmp(r->name, "stopped") == 0)
+            printf("  %s", r->name);
+        g_free(name);
+    }
+    printf("\n");
+}
+
+int board_close(bench *b, simulation *s)
+{
+    int code = simulation_save(s, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+    simulation_close(s);
+    bench_close(b);
+    return code;
+}
+
+static int run(int argc, char **argv)
+{
+    (void)argc, (void)argv;
+    bench *b = NULL;
+    simulation *s = NULL;
+    board_events e;
+    uint64_t ns = 0;
+    if (!parse_time(options.how_long != NULL ? options.how_long : "5s", &ns))
+        return cli_usage("--for %s is not a time; like 7s or 250ms, at most an hour",
+                         options.how_long);
+    int code = board_open(&b, &s);
+    if (code != EXIT_GOOD) return code;
+    bool was_on = s->sim.powered;
+    bl_text cpu = bl_sheet_name(b->sheet);
+    char *name = g_ascii_strup(cpu.at, (gssize)cpu.length);
+    printf("%s, %s at %g MHz, %s\n", b->name, name, b->clock / 1e6,
+           was_on ? "still on" : "power on");
+    g_free(name);
+    simulation_power_on(s);
+    board_events_begin(&e, b, s, &board_show);
+    if (options.typed != NULL) {
+        run_until(s, &e, s->sim.now + (was_on ? 0 : 100u * 1000 * 1000)); /* let it come up first */
+        type(s, options.typed);
+    }
+    run_until(s, &e, e.began + ns);
+    board_events_line_end(&e);
+    if (e.count == 0) printf("  nothing changed and nothing was said in %g s\n", (double)ns / 1e9);
+    show_registers(b, s, (double)ns / 1e9);
+    board_events_end(&e, s);
+    return board_close(b, s);
+}
+
+/* ---- its switches ---- */
+
+static int on(int argc, char **argv)
+{
+    (void)argc, (void)argv;
+    bench *b = NULL;
+    simulation *s = NULL;
+    int code = board_open(&b, &s);
+    if (code != EXIT_GOOD) return code;
+    bool was_on = s->sim.powered;
+    if (!was_on) simulation_come_up(s); /* it greets now, not when something is sent to it */
+    say("%s %s", b->name, was_on ? "is on already" : "is on");
+    return board_close(b, s);
+}
+
+static int off(int argc, char **argv)
+{
+    (void)argc, (void)argv;
+    bench *b = NULL;
+    simulation *s = NULL;
+    int code = board_open(&b, &s);
+    if (code != EXIT_GOOD) return code;
+    say("%s %s", b->name, s->sim.powered ? "is off; RAM is forgotten" : "is off already");
+    simulation_power_off(s);
+    return board_close(b, s);
+}
+
+static int reset(int argc, char **argv)
+{
+    (void)argc, (void)argv;
+    bench *b = NULL;
+    simulation *s = NULL;
+    int code = board_open(&b, &s);
+    if (code != EXIT_GOOD) return code;
+    if (simulation_reset(s))
+        say("%s was reset; RAM is as it was", b->name);
+    else
+        code = fail("%s is off: bootlace board on", b->name);
+    int end = board_close(b, s);
+    return code != EXIT_GOOD ? code : end;
+}
+
+/* ---- the command ---- */
+
+static const GOptionEntry *const run_tables[] = {run_entries, board_entries, bench_options,
+                                                 port_options, NULL};
+static const GOptionEntry *const serve_tables[] = {board_entries, bench_options, port_options,
+                                                   NULL};
+static const GOptionEntry *const switch_tables[] = {bench_options, port_options, NULL};
+
+static const subcommand run_row = {
+    .name = "run",
+    .words = {"board run",
+              "Lets the simulated board run for a while and shows its lamps and what it says.",
+              "  bootlace board run --for 7s\n  bootlace board run --for 1s --type '?'"},
+    .tables = run_tables,
+    .run = run,
+    .bare = true,
+};
+static const subcommand serve_row = {
+    .name = "serve",
+    .words =
+        {"board serve",
+         "Puts the board's serial line and the programmer on pseudo-terminals, in real time, until "
+         "Control-C. Its lamps are shown. 'reset', 'off', 'on' and 'quit' can be typed.",
+         "  bootlace board serve &\n  bootlace send lamp.asm -p state/serial"},
+    .tables = serve_tables,
+    .run = board_serve,
+    .bare = true,
+};
+static const subcommand reset_row = {
+    .name = "reset",
+    .words = {"board reset",
+              "Pulls the simulated board's reset line: the CPU begins anew, RAM stays.",
+              "  bootlace board reset"},
+    .tables = switch_tables,
+    .run = reset,
+    .bare = true,
+};
+static const subcommand on_row = {
+    .name = "on",
+    .words = {"board on", "Switches the simulated board on.", "  bootlace board on"},
+    .tables = switch_tables,
+    .run = on,
+    .bare = true,
+};
+static const subcommand off_row = {
+    .name = "off",
+    .words = {"board off", "Switches the simulated board off; RAM is forgotten.",
+              "  bootlace board off"},
+    .tables = switch_tables,
+    .run = off,
+    .bare = true,
+};
+
+int command_board(int argc, char **argv)
+{
+    static const subcommand *const all[] = {&run_row, &serve_row, &reset_row,
+                                            &on_row,  &off_row,   NULL};
+    const subcommands s = {"board", all, simulation_fault_help, "bootlace board run --for 7s"};
+    return cli_run_subcommand(&s, argc, argv);
+}

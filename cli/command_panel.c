@@ -1,0 +1,253 @@
+/* command_panel.c - bootlace panel. */
+#include <string.h>
+
+#include "figure/figure_lines.h"
+#include "project/sheets.h"
+#include "sim/sim_panel.h"
+#include "simulation/simulation.h"
+#include "upload/payload.h"
+#include "where.h"
+
+static struct {
+    char *at, *cpu, *range, *have, *have_at;
+    int group;
+    gboolean enter, run, typed;
+} options;
+
+static const GOptionEntry entries[] = {
+    {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary belongs", "ADDRESS"},
+    {"cpu", 'c', 0, G_OPTION_ARG_STRING, &options.cpu,
+     "whose addresses and words (default the bench file's)", "CPU"},
+    {"range", 'r', 0, G_OPTION_ARG_STRING, &options.range,
+     "only this part: FIRST..LAST or FIRST+COUNT", "RANGE"},
+    {"have", 0, 0, G_OPTION_ARG_FILENAME, &options.have,
+     "an image of what is there already: list only what differs", "FILE"},
+    {"have-at", 0, 0, G_OPTION_ARG_STRING, &options.have_at,
+     "where that begins, when it is a raw binary", "ADDRESS"},
+    {"group", 0, 0, G_OPTION_ARG_INT, &options.group,
+     "switches in a group: 3 or 4 (default by the radix)", "N"},
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out,
+     "a file instead of the terminal: PDF, PNG or SVG by the ending, else text", "FILE"},
+    {"enter", 0, 0, G_OPTION_ARG_NONE, &options.enter,
+     "toggle it in at the simulated board's panel, and read it back from the lamps", NULL},
+    {"run", 0, 0, G_OPTION_ARG_NONE, &options.run, "after --enter or --typed: start it", NULL},
+    {"typed", 0, 0, G_OPTION_ARG_NONE, &options.typed,
+     "instead: the commands to type into the monitor that the bench file's dialogue describes",
+     NULL},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+static const usage words = {
+    "panel [SOURCE-or-IMAGE]",
+    "Prints a switch sheet: an image for hand entry at a front panel or a keypad, with a sum after "
+    "every 16.",
+    "  bootlace panel lamp.asm\n  bootlace panel boot.hex -c gannet\n"
+    "  bootlace panel lamp.asm --have back.hex -o sheet.pdf\n"
+    "  bootlace panel lamp.asm --enter --run"};
+
+typedef struct work {
+    bench *b;
+    bl_sheet *own; /* of -c */
+    payload load;
+    bl_image *have;
+    bl_panel panel;
+    char *name;
+} work;
+
+static void work_end(work *k)
+{
+    bl_image_close(k->have);
+    payload_end(&k->load);
+    bl_sheet_close(k->own);
+    bench_close(k->b);
+    g_free(k->name);
+}
+
+/* What is to be entered, and whose addresses those are. */
+static int load(work *k, const char *operand)
+{
+    bool image = operand != NULL && payload_is_image(operand, options.at);
+    int code = cli_bench(!image, &k->b);
+    if (code != EXIT_GOOD) return code;
+    k->name = operand != NULL ? g_strdup(operand) : only_ram_piece(k->b);
+    if (k->name == NULL)
+        return cli_usage("no source or image given, and the bench file does not build exactly one "
+                         "piece for RAM");
+    if (options.cpu != NULL && host_sheet_open(options.cpu, NULL, &cli_sink, &k->own) != BL_OK)
+        return EXIT_FAILED;
+    k->panel.sheet = k->own != NULL ? k->own : k->b != NULL ? k->b->sheet : NULL;
+    k->panel.radix = k->b != NULL             ? k->b->radix
+                     : k->panel.sheet != NULL ? bl_sheet_radix(k->panel.sheet)
+                                              : BL_HEX;
+    code = payload_begin(k->b, k->name, options.at, NULL, &k->load);
+    if (code == EXIT_GOOD && options.have != NULL)
+        code = cli_read_image(k->b, options.have, options.have_at, &k->have);
+    k->panel.image = k->load.image;
+    k->panel.have = k->have;
+    return code;
+}
+
+static int settle(work *k)
+{
+    const bl_dialogue *d = k->b != NULL ? k->b->link_dialogue : NULL;
+    const char *const none[] = {NULL}; /* what was read is known */
+    if (cli_check_outputs(&(cli_output){"-o", given.out}, 1, none) != EXIT_GOOD) return EXIT_USAGE;
+    if (options.typed && (options.enter || options.have != NULL || options.range != NULL))
+        return cli_usage("--typed goes with none of --enter, --have and -r");
+    if (options.typed && (d == NULL || d->write[0] == '\0'))
+        return cli_usage("--typed needs a dialogue with 'write' in the bench file's link: what is "
+                         "typed there?");
+    if (options.typed && options.run && d->start[0] == '\0')
+        return cli_usage("--run: the dialogue has no 'start'");
+    if (options.range != NULL && where_range(&(places){.b = k->b, .count = PLACES_UNITS}, "-r",
+                                             options.range, &k->panel.range) != EXIT_GOOD)
+        return EXIT_USAGE;
+    if (options.group != 0 && options.group != 3 && options.group != 4)
+        return cli_usage("--group %d: switches stand in groups of 3 or 4", options.group);
+    k->panel.group = options.group != 0           ? (unsigned)options.group
+                     : k->panel.radix == BL_OCTAL ? 3
+                                                  : 4;
+    return EXIT_GOOD;
+}
+
+static bl_status write_sheet(const work *k, const bl_writer *writer, const bl_panel_count *look)
+{
+    bl_panel_count count;
+    char *base = g_path_get_basename(k->name);
+    bl_status status = bl_print(writer,
+                                "Switch sheet: %s%s%s, %lu to enter\n* up, . down; groups of %u "
+                                "from the right\n\n",
+                                base, k->b != NULL ? " for " : "", k->b != NULL ? k->b->name : "",
+                                (unsigned long)look->listed, k->panel.group);
+    g_free(base);
+    return status == BL_OK ? bl_panel_write(&k->panel, writer, &count) : status;
+}
+
+/* The same as deposit commands, a line each. */
+static bl_status write_script(const work *k, const bl_writer *writer, const bl_panel_count *look)
+{
+    uint32_t entry = 0;
+    size_t count = bl_image_pieces(k->panel.image);
+    bl_status status = BL_OK;
+    (void)look;
+    bl_image_entry(k->panel.image, &entry);
+    for (size_t i = 0; i < count && status == BL_OK; i++) {
+        bl_piece p = bl_image_piece(k->panel.image, i);
+        bool start = options.run && i + 1 == count;
+        status = bl_dialogue_script(k->b->link_dialogue, &p, start, entry, writer);
+    }
+    return status;
+}
+
+static int cannot_write(bl_status status)
+{
+    if (status == BL_E_RANGE)
+        return fail("a command gets longer than %d characters, or a piece ends within a word; make "
+                    "the dialogue's 'write-block' smaller",
+                    BL_DIALOGUE_LINE);
+    return fail("cannot write the sheet: %s", bl_status_text(status));
+}
+
+static int put_sheet(const work *k, const bl_panel_count *look)
+{
+    host_output out;
+    bl_writer writer;
+    bl_status (*write)(const work *, const bl_writer *, const bl_panel_count *) =
+        options.typed ? write_script : write_sheet;
+    if (given.out == NULL || strcmp(given.out, "-") == 0) {
+        bl_status status = write(k, &cli_out, look);
+        return status == BL_OK ? EXIT_GOOD : cannot_write(status);
+    }
+    host_output_begin(&out, &writer);
+    bl_status status = write(k, &writer, look);
+    if (status != BL_OK) {
+        host_output_drop(&out);
+        return cannot_write(status);
+    }
+    if (figure_type_of(given.out) != FIGURE_NONE) {
+        status = figure_lines(host_output_text(&out), given.out, &cli_sink);
+        host_output_drop(&out);
+    } else {
+        status = host_output_end(&out, given.out, &cli_sink);
+    }
+    if (status != BL_OK) return EXIT_FAILED;
+    say("%s: %lu to enter", given.out, (unsigned long)look->listed);
+    return EXIT_GOOD;
+}
+
+/* ---- toggled in ---- */
+
+static int tell_entry(const work *k, bl_status status, const bl_panel_entry *e)
+{
+    char name[300];
+    if (status == BL_OK) {
+        printf("%lu toggled in with %lu key presses\n%s the lamps show all %lu as they should be\n",
+               (unsigned long)e->deposited, (unsigned long)e->presses, cli_verified(),
+               (unsigned long)e->read_back);
+        return EXIT_GOOD;
+    }
+    if (status != BL_E_DIFFERS) return fail("the machine does not stop");
+    whereis_describe(&k->load.names, e->where, name, sizeof name);
+    return fail(
+        "the lamps differ at %lu of %lu addresses; first at %s: expected %02lX, found %02lX  "
+        "%s\n  is that address RAM?",
+        (unsigned long)e->wrong, (unsigned long)e->read_back,
+        cli_offset(k->b, e->where), /* in units, as the lamps */
+        (unsigned long)e->expected, (unsigned long)e->found, name);
+}
+
+static int enter(const work *k)
+{
+    simulation *s;
+    sim_panel at;
+    bl_panel_entry entry;
+    uint32_t start = 0;
+    if (k->b == NULL) return cli_usage("--enter needs a bench file (-b)");
+    if (given.port != NULL && strcmp(given.port, "sim") != 0)
+        return cli_usage("--enter is for the simulated board (-p sim)");
+    if (given.port == NULL) say("at the simulated front panel (-p sim)");
+    if (options.run && !bl_image_entry(k->panel.image, &start))
+        return fail("%s: --run needs an entry point; use .entry in the source", k->name);
+    if (simulation_open(k->b, given.state, (uint64_t)given.seed, given.faults, &cli_sink, &s) !=
+        BL_OK)
+        return EXIT_FAILED;
+    simulation_power_on(s);
+    sim_panel_begin(&at, &s->sim.board);
+    bl_front_panel port = sim_panel_port(&at);
+    int code = tell_entry(k, bl_panel_enter(&k->panel, &port, &entry), &entry);
+    if (code == EXIT_GOOD && options.run) {
+        bl_panel_run(&port, start);
+        printf("running from %s\n", cli_address(k->b, start));
+    }
+    if (simulation_save(s, &cli_sink) != BL_OK) code = EXIT_FAILED;
+    simulation_close(s);
+    return code;
+}
+
+int command_panel(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {entries, bench_options, port_options, NULL};
+    work k;
+    bl_panel_count look;
+    memset(&k, 0, sizeof k);
+    if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
+    if (argc > 2) return cli_usage("one source or image at a time");
+    if (options.run && !options.enter && !options.typed)
+        return cli_usage("--run goes with --enter or --typed");
+    int code = load(&k, argc == 2 ? argv[1] : NULL);
+    if (code == EXIT_GOOD) code = settle(&k);
+    if (code == EXIT_GOOD) {
+        bl_panel_look(&k.panel, &look);
+        if (look.units == 0)
+            code = fail("%s: nothing of it lies in %s", k.name,
+                        options.range != NULL ? options.range : "memory");
+        else if (options.enter)
+            code = enter(&k);
+        else if (look.listed == 0)
+            say("%s: all of it is there already; nothing to enter", k.name);
+        else
+            code = put_sheet(&k, &look);
+    }
+    work_end(&k);
+    return code;
+}

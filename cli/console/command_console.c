@@ -1,0 +1,261 @@
+/* command_console.c - bootlace console: keys to the line, what comes to the screen. */
+#include "bootlace/drive_transport.h"
+#include "console.h"
+
+#include <errno.h>
+#include <poll.h>
+#include <readline/readline.h>
+#include <stdlib.h>
+#include <string.h>
+#include <termios.h>
+#include <unistd.h>
+
+enum { COMMAND_KEY = 'O' & 0x1F, HEX_COLUMNS = 16 };
+
+/* ---- the line ---- */
+
+static void show_hex(console *k, const uint8_t *bytes, size_t count)
+{
+    for (size_t i = 0; i < count; i++) {
+        char text[8];
+        g_snprintf(text, sizeof text, "%02X%s", bytes[i],
+                   ++k->column % HEX_COLUMNS == 0 ? "\r\n" : " ");
+        k->lost |= !cli_raw(text, strlen(text));
+    }
+}
+
+static void show(console *k, const uint8_t *bytes, size_t count)
+{
+    if (count == 0) return;
+    if (k->hex)
+        show_hex(k, bytes, count);
+    else
+        k->lost |= !cli_raw(bytes, count);
+    k->mid_line = k->hex ? k->column % HEX_COLUMNS != 0 : bytes[count - 1] != '\n';
+    if (k->keep != NULL && fwrite(bytes, 1, count, k->keep) != count) console_keep(k, NULL);
+    fflush(stdout);
+}
+
+void console_show_words(console *k)
+{
+    show(k, k->c->words->data, k->c->words->len);
+    g_byte_array_set_size(k->c->words, 0);
+}
+
+bool console_listen(console *k, uint32_t microseconds)
+{
+    const bl_serial *port = &k->c->port;
+    uint8_t bytes[256];
+    uint64_t end = port->now(port->context) + microseconds;
+    for (;;) {
+        uint64_t now = port->now(port->context);
+        size_t got = 0;
+        bl_status status = port->wait(port->context, now < end ? (uint32_t)(end - now) : 0);
+        if (status == BL_OK) status = port->receive(port->context, bytes, sizeof bytes, &got);
+        if (status != BL_OK) {
+            fail("%s failed or was unplugged", k->c->name);
+            k->over = k->failed = true;
+            return false;
+        }
+        show(k, bytes, got);
+        if (now >= end) return true;
+    }
+}
+
+bool console_type(console *k, uint8_t byte)
+{
+    if (k->echo) show(k, &byte, 1);
+    if (bl_drive_send(&k->c->port, &byte, 1) != BL_OK) {
+        fail("%s failed or was unplugged", k->c->name);
+        k->over = k->failed = true;
+        return false;
+    }
+    uint32_t pause = k->pace_us + (byte == '\r' ? k->rest_us : 0);
+    return pause == 0 || console_listen(k, pause + 10u * 1000000u / k->c->baud);
+}
+
+/* What was to be kept and is not is told, and is a failure of the console. */
+static void end_keep(console *k)
+{
+    bool lost = ferror(k->keep) != 0;
+    errno = 0;
+    if (fclose(k->keep) != 0) lost = true;
+    k->keep = NULL;
+    if (!lost) return;
+    fail("%s: not all was kept: %s", k->keep_path, g_strerror(errno != 0 ? errno : EIO));
+    k->lost = true;
+}
+
+bool console_keep(console *k, const char *path)
+{
+    if (k->keep != NULL) end_keep(k);
+    if (path == NULL) return true;
+    if (host_was_read(path)) {
+        fail("%s: this file was read; keep what comes in another", path);
+        return false;
+    }
+    k->keep = fopen(path, "wb");
+    if (k->keep == NULL) fail("%s: cannot be written: %s", path, g_strerror(errno));
+    g_strlcpy(k->keep_path, path, sizeof k->keep_path);
+    return k->keep != NULL;
+}
+
+/* ---- keys of a terminal ---- */
+
+static struct termios before;
+
+static void keys_raw(void)
+{
+    struct termios t = before;
+    cfmakeraw(&t);
+    t.c_oflag |= OPOST; /* messages of ours end in a line feed alone */
+    tcsetattr(STDIN_FILENO, TCSANOW, &t);
+}
+
+static void keys_back(void)
+{
+    tcsetattr(STDIN_FILENO, TCSANOW, &before);
+}
+
+static void command_line(console *k)
+{
+    static FILE *screen; /* readline moves the cursor */
+    keys_back();
+    printf("\n");
+    fflush(stdout);
+    if (screen == NULL) screen = fdopen(dup(STDOUT_FILENO), "w");
+    rl_outstream = screen;
+    char *line = readline("bootlace> ");
+    if (line != NULL) console_obey(k, line);
+    free(line); /* readline's own */
+    keys_raw();
+}
+
+static void talk_by_keys(console *k)
+{
+    struct pollfd p = {.fd = STDIN_FILENO, .events = POLLIN};
+    say("console on %s at %u baud; Control-O opens a command line, and 'quit' there leaves",
+        k->c->name, k->c->baud);
+    tcgetattr(STDIN_FILENO, &before);
+    keys_raw();
+    while (!k->over) {
+        uint8_t keys[64];
+        if (poll(&p, 1, 5) > 0) {
+            ssize_t n = read(STDIN_FILENO, keys, sizeof keys);
+            if (n <= 0) break;
+            for (ssize_t i = 0; i < n && !k->over; i++) {
+                if (keys[i] == COMMAND_KEY)
+                    command_line(k);
+                else
+                    console_type(k, keys[i]);
+            }
+        }
+        console_listen(k, 5000);
+    }
+    keys_back();
+    printf("\n");
+}
+
+/* ---- a pipe instead of keys ---- */
+
+/* Lines go to the far side; one that begins with the command key is a command. */
+static void talk_by_lines(console *k)
+{
+    enum { SETTLE_US = 300000, LONGEST_US = 10000000 };
+    char *line = NULL;
+    size_t room = 0;
+    ssize_t n;
+    console_listen(k, SETTLE_US); /* a board that was switched on greets first */
+    while (!k->over && (n = getline(&line, &room, stdin)) > 0) {
+        if (line[n - 1] == '\n') line[n - 1] = '\r';
+        if (line[0] == COMMAND_KEY) {
+            line[n - 1] = '\0';
+            /* Our words stand on their own lines where both are seen; the machine's stay as they
+             * came where they are kept. */
+            if (k->mid_line && isatty(STDERR_FILENO)) fputc('\n', stderr);
+            k->mid_line = false;
+            console_obey(k, line + 1);
+            continue;
+        }
+        for (ssize_t i = 0; i < n && !k->over; i++)
+            console_type(k, (uint8_t)line[i]);
+        console_listen(k, SETTLE_US);
+    }
+    free(line);
+    uint64_t heard, waited = 0;
+    do {
+        heard = k->c->tap.came_count;
+        if (k->over || !console_listen(k, SETTLE_US)) break;
+        waited += SETTLE_US;
+    } while (k->c->tap.came_count > heard && waited < LONGEST_US);
+}
+
+int console_run(connection *c, const console_wish *wish)
+{
+    console k = {.c = c};
+    const bl_dialogue *d = c->b->link_dialogue;
+    if (d != NULL) k.pace_us = d->pace_us, k.rest_us = d->rest_us;
+    if (wish != NULL) {
+        k.hex = wish->hex;
+        k.echo = wish->echo;
+        if (wish->pace_us > 0) k.pace_us = wish->pace_us;
+        if (wish->rest_us > 0) k.rest_us = wish->rest_us;
+        if (wish->keep != NULL && !console_keep(&k, wish->keep)) return EXIT_FAILED;
+    }
+    console_show_words(&k);
+    if (isatty(STDIN_FILENO))
+        talk_by_keys(&k);
+    else
+        talk_by_lines(&k);
+    console_keep(&k, NULL);
+    /* A person has seen what failed; a script has only the exit status. */
+    return k.lost || (k.failed && !isatty(STDIN_FILENO)) ? EXIT_FAILED : EXIT_GOOD;
+}
+
+/* ---- the command ---- */
+
+static struct {
+    gboolean hex, echo;
+    char *keep;
+    int pace, rest;
+} options;
+
+static const GOptionEntry entries[] = {
+    {"hex", 0, 0, G_OPTION_ARG_NONE, &options.hex, "show bytes as hexadecimal numbers", NULL},
+    {"echo", 0, 0, G_OPTION_ARG_NONE, &options.echo, "show what is typed; the far side does not",
+     NULL},
+    {"keep", 0, 0, G_OPTION_ARG_FILENAME, &options.keep, "write what comes to a file, too", "FILE"},
+    {"pace", 0, 0, G_OPTION_ARG_INT, &options.pace, "pause after each byte (default: dialogue's)",
+     "MS"},
+    {"rest", 0, 0, G_OPTION_ARG_INT, &options.rest, "pause after each line (default: dialogue's)",
+     "MS"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+static const usage words = {
+    "console",
+    "A terminal on the machine's line that also sends and fetches, so that one program owns the "
+    "port. Control-O opens a command line; 'help' there lists its commands. From a pipe, lines go "
+    "to the machine, and those that begin with Control-O are commands.",
+    "  bootlace console -p /dev/ttyUSB0\n  printf 'v 0300 10\\n' | bootlace console -p sim"};
+
+int command_console(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {entries, bench_options, port_options, trace_options, NULL};
+    bench *b;
+    connection c;
+    if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
+    if (argc != 1) return cli_usage("console takes no operand");
+    if (options.pace < 0 || options.pace > 10000 || options.rest < 0 || options.rest > 10000)
+        return cli_usage("--pace and --rest are milliseconds from 0 to 10000");
+    int code = cli_bench(true, &b);
+    if (code == EXIT_GOOD && (code = connect_board(b, &c)) == EXIT_GOOD) {
+        console_wish wish = {options.hex, options.echo, options.keep, (uint32_t)options.pace * 1000,
+                             (uint32_t)options.rest * 1000};
+        code = console_run(&c, &wish);
+        int end = connect_end(&c);
+        if (code == EXIT_GOOD) code = end;
+    }
+    bench_close(b);
+    return code;
+}

@@ -1,0 +1,152 @@
+/* console_obey.c - the command line inside the console. */
+#include <string.h>
+
+#include "bootlace/drive_transport.h"
+#include "bootlace/lines.h"
+#include "console.h"
+
+static const char help[] =
+    "  send [FILE] [run]    source or image to RAM, verified; run starts it\n"
+    "  check [FILE]         compares memory with it\n"
+    "  fetch RANGE FILE     saves memory\n"
+    "  paste FILE           types a text, at the pace that is set\n"
+    "  pace MS [MS]         pause after each character, and after each line\n"
+    "  keep FILE | off      writes what comes to a file, too\n"
+    "  hex on | off         shows bytes as numbers\n"
+    "  echo on | off        shows what is typed\n"
+    "  break                holds the line at break\n"
+    "  quit                 leaves; the machine goes on\n";
+
+static void transfer(console *k, int count, char **word, bool compare)
+{
+    payload l;
+    bool run = count > 1 && strcmp(word[count - 1], "run") == 0;
+    transfer_wish w = {.compare = compare, .run = run, .stay = true};
+    if (run) count--;
+    char *name = count > 1 ? g_strdup(word[1]) : only_ram_piece(k->c->b);
+    if (name == NULL) {
+        fail("no file given, and the bench file does not build exactly one piece for RAM");
+        k->failed = true;
+        return;
+    }
+    k->c->began = k->c->port.now(k->c->port.context);
+    int code = payload_begin(k->c->b, name, NULL, NULL, &l);
+    if (code == EXIT_GOOD) code = transfer_look(k->c->b, &l, &w);
+    if (code == EXIT_GOOD) code = transfer_payload(k->c, &l, &w);
+    k->failed |= code != EXIT_GOOD;
+    console_show_words(k);
+    payload_end(&l);
+    g_free(name);
+}
+
+static void fetch(console *k, char **word)
+{
+    bl_range range;
+    bl_filetype type = cli_type_of_output(word[2]);
+    k->c->began = k->c->port.now(k->c->port.context);
+    int code = EXIT_GOOD;
+    if (type == BL_FILE_UNKNOWN) code = fail("%s: bin, hex or srec, by the ending", word[2]);
+    if (code == EXIT_GOOD) code = transfer_range(k->c->b, word[1], true, &range);
+    if (code == EXIT_GOOD) code = transfer_fetch(k->c, range, word[2], type);
+    k->failed |= code != EXIT_GOOD;
+}
+
+static bool show_paste(void *context, const bl_transport *transport)
+{
+    (void)context;
+    progress("pasting", transport->done, transport->total, "characters", 0);
+    return !cli_stopped();
+}
+
+static void paste(console *k, const char *path)
+{
+    static const bl_transport_watch watch = {NULL, show_paste};
+    bl_lines_manner manner = {"\r", "", "", "", false, k->pace_us, k->rest_us, 0};
+    bl_lines way;
+    char *text = NULL;
+    size_t length = 0;
+    if (host_read_file(path, &text, &length, &cli_sink) != BL_OK) {
+        k->failed = true;
+        return;
+    }
+    bl_lines_send(&way, k->c->baud, (bl_text){text, length}, &manner,
+                  k->c->port.now(k->c->port.context));
+    bl_status status = bl_drive_transport(&k->c->port, &way.transport, &watch);
+    progress_end();
+    k->failed |= status != BL_OK;
+    if (status == BL_E_ARGUMENT)
+        fail("%s: line %u is longer than %d characters", path, way.line, BL_LINES_LONGEST);
+    else if (status != BL_OK)
+        fail("%s: stopped on line %u", path, way.line);
+    else
+        say("%s: %u lines typed, not verified", path, way.line);
+    g_free(text);
+}
+
+static void set_pace(console *k, int count, char **word)
+{
+    guint64 pace = g_ascii_strtoull(word[1], NULL, 10);
+    guint64 rest = count > 2 ? g_ascii_strtoull(word[2], NULL, 10) : k->rest_us / 1000;
+    if (pace > 10000 || rest > 10000) {
+        fail("milliseconds, 10000 at most");
+        k->failed = true;
+        return;
+    }
+    k->pace_us = (uint32_t)pace * 1000;
+    k->rest_us = (uint32_t)rest * 1000;
+}
+
+static void send_break(console *k)
+{
+    if (k->c->sim != NULL) {
+        fail("the simulated interface does not know a break");
+        k->failed = true;
+    } else
+        posix_serial_break(&k->c->device);
+}
+
+static void obey(console *k, int count, char **word)
+{
+    const char *verb = word[0];
+    bool on = count == 2 && strcmp(word[1], "on") == 0;
+    if (strcmp(verb, "send") == 0 || strcmp(verb, "check") == 0)
+        transfer(k, count, word, verb[0] == 'c');
+    else if (strcmp(verb, "fetch") == 0 && count == 3)
+        fetch(k, word);
+    else if (strcmp(verb, "paste") == 0 && count == 2)
+        paste(k, word[1]);
+    else if (strcmp(verb, "pace") == 0 && count > 1)
+        set_pace(k, count, word);
+    else if (strcmp(verb, "keep") == 0 && count == 2)
+        k->failed |= !console_keep(k, strcmp(word[1], "off") == 0 ? NULL : word[1]);
+    else if (strcmp(verb, "hex") == 0 && count == 2)
+        k->hex = on, k->column = 0;
+    else if (strcmp(verb, "echo") == 0 && count == 2)
+        k->echo = on;
+    else if (strcmp(verb, "break") == 0)
+        send_break(k);
+    else if (strcmp(verb, "quit") == 0)
+        k->over = true;
+    else if (strcmp(verb, "help") == 0)
+        fputs(help, stderr);
+    else {
+        fail("'%s' is no command of the console, or something is missing; 'help' lists them", verb);
+        k->failed = true;
+    }
+}
+
+void console_obey(console *k, const char *line)
+{
+    int count = 0;
+    char **word = NULL;
+    GError *error = NULL;
+    if (!g_shell_parse_argv(line, &count, &word, &error)) {
+        if (!g_error_matches(error, G_SHELL_ERROR, G_SHELL_ERROR_EMPTY_STRING))
+            fail("%s", error->message), k->failed = true;
+        g_error_free(error);
+        return;
+    }
+    host_forget_read(); /* what one command has read the next may replace */
+    obey(k, count, word);
+    g_strfreev(word);
+}

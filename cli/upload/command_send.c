@@ -1,0 +1,140 @@
+/* command_send.c - bootlace send, check. */
+#include <string.h>
+
+#include "console/console.h"
+#include "define.h"
+#include "upload.h"
+
+static struct {
+    char *at, *entry;
+    char *method;
+    gboolean run, all, stay, watch;
+} options;
+
+static const GOptionEntry source_entries[] = {
+    {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary belongs", "ADDRESS"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry method_entries[] = {
+    {"method", 0, 0, G_OPTION_ARG_STRING, &options.method,
+     "how bytes get there (default: as the bench file says)", "METHOD"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry send_entries[] = {
+    {"run", 0, 0, G_OPTION_ARG_NONE, &options.run, "start it after the proof", NULL},
+    {"entry", 0, 0, G_OPTION_ARG_STRING, &options.entry,
+     "start it there (default: its entry point; a raw binary has none)", "ADDRESS"},
+    {"all", 0, 0, G_OPTION_ARG_NONE, &options.all, "write every block, not only what differs",
+     NULL},
+    {"stay", 0, 0, G_OPTION_ARG_NONE, &options.stay, "stay connected, as bootlace console", NULL},
+    {"watch", 'w', 0, G_OPTION_ARG_NONE, &options.watch,
+     "do it again whenever a source changes, until Control-C", NULL},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+static const usage send_words = {
+    "send [SOURCE-or-IMAGE]",
+    "Uploads to RAM, through Eyelet or whatever the bench file says is there (docs/send.md), and "
+    "says how it was verified.",
+    "  bootlace send lamp.asm -p sim --run\n  bootlace send lamp.hex -p /dev/ttyUSB0\n"
+    "  bootlace send out/eyelet.hex --method acked -p sim --run"};
+static const usage check_words = {"check [SOURCE-or-IMAGE]",
+                                  "Compares the machine's memory with what was built; a difference "
+                                  "is told as symbol and source line.",
+                                  "  bootlace check lamp.asm -p sim"};
+
+/* Connects, sends or compares, and stays if that is wished. */
+static int send_payload(const bench *b, payload *l, transfer_wish *w)
+{
+    connection c;
+    int code = transfer_look(b, l, w);
+    if (code == EXIT_GOOD) code = connect_board(b, &c);
+    if (code != EXIT_GOOD) return code;
+    code = transfer_payload(&c, l, w);
+    if (code == EXIT_GOOD && options.stay) code = console_run(&c, NULL);
+    int end = connect_end(&c);
+    return code != EXIT_GOOD ? code : end;
+}
+
+/* --entry: an address, or a symbol of what is sent. */
+static int take_entry(const bench *b, payload *l)
+{
+    uint32_t entry;
+    int code = EXIT_GOOD;
+    if (options.entry == NULL) return code;
+    code = payload_address(b, l, "--entry", options.entry, &entry);
+    if (code == EXIT_GOOD) bl_image_set_entry(l->image, entry);
+    return code;
+}
+
+static int send_once(const bench *b, const char *name, transfer_wish *w,
+                     const project_extras *extras)
+{
+    payload l;
+    int code = payload_begin(b, name, options.at, extras, &l);
+    if (code == EXIT_GOOD) code = take_entry(b, &l);
+    if (code == EXIT_GOOD) code = send_payload(b, &l, w);
+    payload_end(&l);
+    return code;
+}
+
+/* Each time that something is saved: assembled, sent, run. A fault is told, and mended by the next
+ * save. */
+static int send_watching(const bench *b, const char *name, transfer_wish *w)
+{
+    GPtrArray *seen = g_ptr_array_new_with_free_func(g_free);
+    project_extras extras = {.seen = seen};
+    while (!cli_stopped()) {
+        g_ptr_array_set_size(seen, 0);
+        cli_watch_turn();
+        if (send_once(b, name, w, &extras) == EXIT_GOOD) say("waiting for the next save");
+        cli_watch_tell();
+        g_ptr_array_add(seen, g_strdup(name));
+        cli_watch_wait(seen);
+    }
+    g_ptr_array_free(seen, TRUE);
+    return EXIT_GOOD;
+}
+
+static int send_or_check(int argc, char **argv, bool compare)
+{
+    bench *b;
+    transfer_wish w = {
+        .compare = compare, .all = options.all, .run = options.run, .stay = options.stay};
+    if (argc > 2) return cli_usage("one source or image at a time");
+    if (options.entry != NULL && !options.run) return cli_usage("--entry goes with --run");
+    if (options.watch && (options.stay || given.json))
+        return cli_usage("--watch goes neither with --stay nor with --json");
+    int code = cli_bench(true, &b);
+    if (code == EXIT_GOOD) code = transfer_method(b, options.method);
+    if (code != EXIT_GOOD) {
+        bench_close(b);
+        return code;
+    }
+    char *name = argc == 2 ? g_strdup(argv[1]) : only_ram_piece(b);
+    if (name == NULL)
+        code = cli_usage("no source or image given, and the bench file does not build exactly one "
+                         "piece for RAM");
+    else
+        code = options.watch ? send_watching(b, name, &w) : send_once(b, name, &w, NULL);
+    g_free(name);
+    bench_close(b);
+    return code;
+}
+
+int command_send(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {send_entries,   source_entries, method_entries,
+                                    define_options, bench_options,  port_options,
+                                    trace_options,  json_options,   NULL};
+    if (!cli_parse(&argc, &argv, &send_words, tables)) return EXIT_USAGE;
+    return send_or_check(argc, argv, false);
+}
+
+int command_check(int argc, char **argv)
+{
+    const GOptionEntry *tables[] = {source_entries, method_entries, define_options, bench_options,
+                                    port_options,   trace_options,  json_options,   NULL};
+    if (!cli_parse(&argc, &argv, &check_words, tables)) return EXIT_USAGE;
+    return send_or_check(argc, argv, true);
+}

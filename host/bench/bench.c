@@ -1,0 +1,516 @@
+/* bench.c - from the loaded file to a checked bench: every value parsed, every promise looked
+ * after. */
+#include "bench.h"
+
+#include <glib.h>
+#include <string.h>
+
+#include "bench_read.h"
+#include "files/embedded.h"
+#include "files/files.h"
+#include "project/sheets.h"
+
+typedef struct owned {
+    file_bench *file;
+    GPtrArray *texts;
+} owned;
+
+static char *keep(reader *r, char *text)
+{
+    g_ptr_array_add(((owned *)r->b->owned)->texts, text);
+    return text;
+}
+
+bl_status bench_clock_parse(const char *text, uint32_t *hertz)
+{
+    char *end;
+    double value = g_ascii_strtod(text, &end), unit = 1;
+    if (end == text) return BL_E_SYNTAX;
+    while (*end == ' ')
+        end++;
+    if (g_ascii_strcasecmp(end, "MHz") == 0)
+        unit = 1e6;
+    else if (g_ascii_strcasecmp(end, "kHz") == 0)
+        unit = 1e3;
+    else if (*end != '\0' && g_ascii_strcasecmp(end, "Hz") != 0)
+        return BL_E_SYNTAX;
+    value *= unit;
+    if (!(value >= 1 && value <= 100e6)) return BL_E_RANGE;
+    *hertz = (uint32_t)(value + 0.5);
+    return BL_OK;
+}
+
+static const char *firmware_for(bl_text cpu, const char *name)
+{
+    char *wanted = g_strdup_printf("%.*s/%s", (int)cpu.length, cpu.at, name);
+    const char *found = NULL;
+    for (size_t i = 0; i < host_firmware_count && found == NULL; i++)
+        if (strcmp(host_firmware[i].name, wanted) == 0) found = host_firmware[i].name;
+    g_free(wanted);
+    return found;
+}
+
+const char *bench_firmware(const bl_sheet *sheet, const char *name)
+{
+    bl_text cpu = bl_sheet_name(sheet);
+    const char *found = firmware_for(cpu, name);
+    for (size_t i = 0; found == NULL && (cpu = bl_sheet_taken(sheet, i)).at != NULL; i++)
+        found = firmware_for(cpu, name);
+    return found;
+}
+
+/* ---- values ---- */
+
+bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t most, uint32_t *value)
+{
+    if (bl_number_parse(bench_text(text), most, value) == BL_OK) return true;
+    yaml_fault(&r->yaml, node, NULL, "'%s' is not a number from 0 to %lu", text,
+               (unsigned long)most);
+    return false;
+}
+
+bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value)
+{
+    bl_status status = bl_range_parse(bench_text(text), value);
+    unsigned bits = bl_sheet_address_bits(r->b->sheet);
+    uint64_t end = (uint64_t)value->first + value->count;
+    bool held = end * bl_sheet_unit_bytes(r->b->sheet) <= (uint64_t)UINT32_MAX + 1;
+    if (status == BL_OK && end <= (uint64_t)1 << bits && held) return true;
+    yaml_fault(&r->yaml, node, "FIRST..LAST (both included) or FIRST+COUNT",
+               status == BL_OK         ? "'%s' goes beyond the CPU's addresses"
+               : status == BL_E_SYNTAX ? "'%s' is not a range of addresses"
+                                       : "'%s' ends before it begins, or beyond 32 bits",
+               text);
+    return false;
+}
+
+enum { MOST_NAME = 40 };
+
+bool bench_identifier(reader *r, yaml_node_t *node, const char *name)
+{
+    bool good = g_ascii_isalpha(name[0]);
+    for (const char *p = name; *p != '\0'; p++)
+        good = good && (g_ascii_isalnum(*p) || *p == '_');
+    if (strlen(name) > MOST_NAME) {
+        yaml_fault(&r->yaml, node, NULL, "a name has at most %d characters", MOST_NAME);
+        return false;
+    }
+    if (!good)
+        yaml_fault(&r->yaml, node, "letters, digits and _; a letter first",
+                   "'%s' cannot be used as a name", name);
+    return good;
+}
+
+void bench_define(reader *r, char *name, int64_t value)
+{
+    bl_definition d = {keep(r, name), value};
+    g_array_append_val(r->definitions, d);
+}
+
+/* ---- sections ---- */
+
+/* Parts of the range that belong to others, or to nobody. */
+static void take_holes(reader *r, yaml_node_t *node, const file_area *f, bl_area *a, size_t *used)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, node, "holes");
+    bl_range *holes = r->b->holes + *used;
+    a->holes = holes;
+    for (unsigned i = 0; i < f->holes_count; i++) {
+        yaml_node_t *at = yaml_item(&r->yaml, list, i);
+        if (!bench_range(r, at, f->holes[i], &holes[a->hole_count])) continue;
+        if (!bl_range_holds(a->range, holes[a->hole_count]))
+            yaml_fault(&r->yaml, at, NULL, "this hole is not inside of area '%s'", f->name);
+        for (size_t k = 0; k < a->hole_count; k++)
+            if (bl_range_meet(holes[k], holes[a->hole_count]))
+                yaml_fault(&r->yaml, at, NULL, "two holes of area '%s' overlap", f->name);
+        a->hole_count++;
+    }
+    *used += a->hole_count;
+}
+
+/* Is what they have in common in a hole of one of them? */
+static bool areas_meet(const bl_area *a, const bl_area *b)
+{
+    if (a->range.count == 0 || b->range.count == 0 || !bl_range_meet(a->range, b->range))
+        return false;
+    uint32_t first = MAX(a->range.first, b->range.first),
+             last = MIN(bl_range_last(a->range), bl_range_last(b->range));
+    bl_range common = {first, (uint64_t)last - first + 1};
+    for (size_t i = 0; i < a->hole_count; i++)
+        if (bl_range_holds(a->holes[i], common)) return false;
+    for (size_t i = 0; i < b->hole_count; i++)
+        if (bl_range_holds(b->holes[i], common)) return false;
+    return true;
+}
+
+static void take_areas(reader *r)
+{
+    static const char *const kinds[] = {"ram", "rom", "io"};
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "areas");
+    bench *b = r->b;
+    size_t holes = 0, hole = 0;
+    for (unsigned i = 0; i < r->file->areas_count; i++)
+        holes += r->file->areas[i].holes_count;
+    b->areas = g_new0(bl_area, r->file->areas_count + 1);
+    b->holes = g_new0(bl_range, holes + 1);
+    for (unsigned i = 0; i < r->file->areas_count; i++) {
+        const file_area *f = &r->file->areas[i];
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        bl_area *a = &b->areas[i];
+        uint32_t fill = 0xFF;
+        size_t k = 0;
+        a->name = f->name;
+        bench_identifier(r, yaml_key(&r->yaml, node, "name"), f->name);
+        while (k < 3 && g_ascii_strcasecmp(kinds[k], f->kind) != 0)
+            k++;
+        if (k == 3)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"), "ram, rom or io",
+                       "'%s' is no kind of area", f->kind);
+        a->kind = (bl_area_kind)(k % 3);
+        if (f->fill != NULL) bench_number(r, yaml_key(&r->yaml, node, "fill"), f->fill, 255, &fill);
+        a->fill = (uint8_t)fill;
+        if (!bench_range(r, yaml_key(&r->yaml, node, "range"), f->range, &a->range))
+            a->range.count = 0;
+        take_holes(r, node, f, a, &hole);
+        for (unsigned j = 0; j < i; j++) {
+            if (strcmp(b->areas[j].name, f->name) == 0)
+                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
+                           "area '%s' is described twice (first on line %u)", f->name,
+                           yaml_line(yaml_item(&r->yaml, list, j)));
+            if (areas_meet(a, &b->areas[j]))
+                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "range"), NULL,
+                           "area '%s' overlaps area '%s' ($%04lX..$%04lX, line %u)", f->name,
+                           b->areas[j].name, (unsigned long)b->areas[j].range.first,
+                           (unsigned long)bl_range_last(b->areas[j].range),
+                           yaml_line(yaml_item(&r->yaml, list, j)));
+        }
+    }
+    b->area_count = r->file->areas_count;
+}
+
+/* The registers of the kinds that the simulated bench knows. */
+static const char *const kinds[] = {"acia-6551", "latch", "port-8", "other"};
+enum { KINDS = sizeof kinds / sizeof kinds[0] };
+static const char *const acia_registers[] = {"data", "status", "command", "control", NULL};
+static const char *const latch_registers[] = {"data", NULL};
+static const char *const port8_registers[] = {"data", "control", NULL};
+
+static void take_registers(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
+{
+    const char *const *known = d->kind == BENCH_ACIA_6551 ? acia_registers
+                               : d->kind == BENCH_LATCH   ? latch_registers
+                               : d->kind == BENCH_PORT8   ? port8_registers
+                                                          : NULL;
+    d->size = 1;
+    for (uint32_t k = 0; known != NULL && known[k] != NULL; k++) {
+        bench_define(r, g_strdup_printf("board.%s.%s", f->name, known[k]), d->at + k);
+        d->size = k + 1;
+    }
+    yaml_node_t *list = yaml_key(&r->yaml, node, "registers");
+    if (known != NULL && f->registers_count > 0)
+        yaml_fault(&r->yaml, list, "use kind: other for your own",
+                   "a '%s' brings its own registers", f->kind);
+    for (unsigned k = 0; known == NULL && k < f->registers_count; k++) {
+        yaml_node_t *item = yaml_item(&r->yaml, list, k);
+        uint32_t offset = 0;
+        if (!bench_identifier(r, yaml_key(&r->yaml, item, "name"), f->registers[k].name)) continue;
+        if (!bench_number(r, yaml_key(&r->yaml, item, "offset"), f->registers[k].offset, 0xFFFF,
+                          &offset))
+            continue;
+        bench_define(r, g_strdup_printf("board.%s.%s", f->name, f->registers[k].name),
+                     d->at + offset);
+        if (offset + 1 > d->size) d->size = offset + 1;
+    }
+}
+
+static void place_device(reader *r, yaml_node_t *node, const bench_device *d)
+{
+    bl_range taken = {d->at, d->size};
+    bool inside = d->in_ports;
+    for (size_t i = 0; i < r->b->area_count; i++)
+        inside |= r->b->areas[i].kind == BL_AREA_IO && bl_range_holds(r->b->areas[i].range, taken);
+    if (!inside)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "at"),
+                   "describe an area of kind io that holds its registers",
+                   "device '%s' ($%04lX..$%04lX) lies in no io area", d->name, (unsigned long)d->at,
+                   (unsigned long)bl_range_last(taken));
+    for (const bench_device *o = r->b->devices; o < d; o++)
+        if (d->in_ports == o->in_ports && bl_range_meet(taken, (bl_range){o->at, o->size}))
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "at"), NULL,
+                       "device '%s' overlaps device '%s' at $%04lX", d->name, o->name,
+                       (unsigned long)o->at);
+}
+
+/* An address, or a port. */
+static bool take_place(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
+{
+    uint32_t top = (uint32_t)(((uint64_t)1 << bl_sheet_address_bits(r->b->sheet)) - 1);
+    const char *key = f->port != NULL ? "port" : "at", *text = f->port != NULL ? f->port : f->at;
+    d->in_ports = f->port != NULL;
+    if ((f->at == NULL) == (f->port == NULL)) {
+        yaml_fault(&r->yaml, node, "at: ADDRESS, or port: NUMBER for CPUs that have ports",
+                   "device '%s' has one place, an address or a port", f->name);
+        return false;
+    }
+    return bench_number(r, yaml_key(&r->yaml, node, key), text, d->in_ports ? 0xFF : top, &d->at);
+}
+
+static void take_devices(reader *r)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "devices");
+    bench *b = r->b;
+    b->devices = g_new0(bench_device, r->file->devices_count + 1);
+    for (unsigned i = 0; i < r->file->devices_count; i++) {
+        const file_device *f = &r->file->devices[i];
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        bench_device *d = &b->devices[i];
+        size_t k = 0;
+        d->name = f->name;
+        if (!bench_identifier(r, yaml_key(&r->yaml, node, "name"), f->name)) continue;
+        for (unsigned j = 0; j < i; j++)
+            if (strcmp(b->devices[j].name, f->name) == 0)
+                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
+                           "device '%s' is described twice", f->name);
+        while (k < KINDS && strcmp(kinds[k], f->kind) != 0)
+            k++;
+        if (k == KINDS)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"),
+                       "known: acia-6551, latch, port-8, other (with registers)",
+                       "no kind of device is called '%s'", f->kind);
+        d->kind = (bench_device_kind)(k % KINDS);
+        if (!take_place(r, node, f, d)) continue;
+        take_registers(r, node, f, d);
+        place_device(r, node, d);
+    }
+    b->device_count = r->file->devices_count;
+}
+
+static void take_programmer(reader *r)
+{
+    const file_programmer *f = r->file->programmer;
+    bench *b = r->b;
+    double vpp = 210; /* 21 V: what a programmer usually makes from its 5 */
+    b->programmer_baud = 115200;
+    b->programmer_vpp = (uint8_t)vpp;
+    if (f == NULL) return;
+    yaml_node_t *p = yaml_key(&r->yaml, yaml_root(&r->yaml), "programmer");
+    if (f->dialogue != NULL) {
+        yaml_node_t *at = yaml_key(&r->yaml, p, "dialogue");
+        b->dialogue = bench_take_dialogue(r, at, f->dialogue);
+        b->programmer_baud = b->dialogue->baud;
+        if (b->dialogue->write[0] == '\0' || b->dialogue->read[0] == '\0')
+            yaml_fault(&r->yaml, at, "docs/dialogue.md",
+                       "the dialogue of a programmer needs 'write' and 'read'");
+    }
+    if (f->baud != NULL)
+        bench_number(r, yaml_key(&r->yaml, p, "baud"), f->baud, 1000000, &b->programmer_baud);
+    if (b->programmer_baud < 50)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, p, "baud"), NULL,
+                   "%lu baud is too slow for any line", (unsigned long)b->programmer_baud);
+    if (f->vpp != NULL)
+        bench_quantity(r, yaml_key(&r->yaml, p, "vpp"), f->vpp, bench_volts, 50, 255, &vpp);
+    b->programmer_vpp = (uint8_t)(vpp + 0.5);
+}
+
+static void take_pieces(reader *r)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "build");
+    bench *b = r->b;
+    b->pieces = g_new0(bench_piece, r->file->build_count + 1);
+    for (unsigned i = 0; i < r->file->build_count; i++) {
+        const file_piece *f = &r->file->build[i];
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        bench_piece *p = &b->pieces[i];
+        *p = (bench_piece){f->source, f->firmware, strcmp(f->for_what, "chips") == 0,
+                           yaml_line(node)};
+        if (!p->for_chips && strcmp(f->for_what, "ram") != 0)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "for"), "chips or ram",
+                       "nothing is built for '%s'", f->for_what);
+        if ((f->source == NULL) == (f->firmware == NULL))
+            yaml_fault(&r->yaml, node, "{source: FILE, for: ...} or {firmware: eyelet, for: ...}",
+                       "a source or a firmware is needed here");
+        bl_text cpu = bl_sheet_name(b->sheet);
+        if (f->firmware != NULL && bench_firmware(b->sheet, f->firmware) == NULL)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "firmware"),
+                       "known: eyelet, aglet, grommet",
+                       "no firmware '%s' comes with Bootlace for the %.*s", f->firmware,
+                       (int)cpu.length, cpu.at);
+    }
+    b->piece_count = r->file->build_count;
+}
+
+/* Two bench files in one folder have results and parts of their own: "slow.yaml" builds into
+ * out-slow and keeps its chips in state-slow. */
+static void take_folders(reader *r)
+{
+    bench *b = r->b;
+    char *stem = g_path_get_basename(b->path), *dot = strrchr(stem, '.');
+    if (dot != NULL && dot != stem) *dot = '\0';
+    bool usual = strcmp(stem, "bench") == 0;
+    char *out = usual ? g_strdup("out") : g_strconcat("out-", stem, NULL),
+         *state = usual ? g_strdup("state") : g_strconcat("state-", stem, NULL);
+    b->out = keep(r, host_path_in(b->folder, r->file->out != NULL ? r->file->out : out));
+    b->state = keep(r, host_path_in(b->folder, state));
+    g_free(out);
+    g_free(state);
+    g_free(stem);
+}
+
+/* A bench file comes from anywhere: what it has written lies in its own folder, unless it says
+ * openly where. */
+static void check_inside(reader *r, const char *key, const char *path)
+{
+    if (path == NULL || g_path_is_absolute(path)) return;
+    int depth = 0;
+    char **parts = g_strsplit(path, "/", 0);
+    for (char **p = parts; *p != NULL && depth >= 0; p++)
+        depth += strcmp(*p, "..") == 0 ? -1 : **p == '\0' || strcmp(*p, ".") == 0 ? 0 : 1;
+    g_strfreev(parts);
+    if (depth >= 0) return;
+    yaml_fault(&r->yaml, yaml_key(&r->yaml, yaml_root(&r->yaml), key),
+               "a path within it, or a whole one that begins with /",
+               "'%s' leads out of the project's folder: %s", key, path);
+}
+
+static void take_machine(reader *r)
+{
+    yaml_node_t *root = yaml_root(&r->yaml);
+    const file_bench *f = r->file;
+    bench *b = r->b;
+    b->name = f->bench;
+    b->version = f->version;
+    b->logbook = f->logbook;
+    check_inside(r, "logbook", f->logbook);
+    check_inside(r, "out", f->out);
+    take_folders(r);
+    b->radix = BL_HEX;
+    if (f->radix != NULL && strcmp(f->radix, "octal") == 0) b->radix = BL_OCTAL;
+    if (f->radix != NULL && b->radix == BL_HEX && strcmp(f->radix, "hex") != 0)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "radix"), "hex or octal", "'%s' is no radix",
+                   f->radix);
+    b->clock = 1000000;
+    if (f->clock != NULL && bench_clock_parse(f->clock, &b->clock) != BL_OK)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
+                   "'%s' is not a clock rate", f->clock);
+    if (f->clock != NULL) bench_define(r, g_strdup("board.clock"), b->clock);
+    double decode = 0;
+    if (f->decoder != NULL)
+        bench_quantity(r, yaml_key(&r->yaml, root, "decoder"), f->decoder, bench_ns, 0, 5000,
+                       &decode);
+    b->decode_ns = (uint16_t)decode;
+    bool own = g_str_has_suffix(f->cpu, ".sheet");
+    if (host_sheet_open(f->cpu, b->folder, own ? r->yaml.sink : NULL, &b->sheet) == BL_OK) return;
+    char known[200] = "known:";
+    for (size_t i = 0; i < bl_sheet_shipped_count(); i++) {
+        g_strlcat(known, " ", sizeof known);
+        g_strlcat(known, bl_sheet_shipped_name(i).at, sizeof known);
+    }
+    yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "cpu"), known, "no sheet for a CPU named '%s'",
+               f->cpu);
+}
+
+/* ---- the whole ---- */
+
+static void quiet(cyaml_log_t level, void *context, const char *format, va_list list)
+{
+    (void)level, (void)context, (void)format,
+        (void)list; /* yaml_lines.c has told everything, with lines */
+}
+
+static void *cyaml_resize(void *context, void *block, size_t size)
+{
+    (void)context;
+    return host_memory.resize(NULL, block, size);
+}
+
+static const cyaml_config_t config = {.log_fn = quiet,
+                                      .mem_fn = cyaml_resize,
+                                      .log_level = CYAML_LOG_ERROR,
+                                      .flags = CYAML_CFG_NO_ALIAS};
+
+static bl_status read_sections(reader *r, const char *text, size_t length)
+{
+    cyaml_err_t err = cyaml_load_data((const uint8_t *)text, length, &config, &bench_schema,
+                                      (cyaml_data_t **)&r->file, NULL);
+    if (err != CYAML_OK) {
+        bl_report(r->sink, BL_ERROR, r->b->path, 0,
+                  "values have at most 200 characters, lists 256 items; aliases are not used",
+                  "cannot be loaded: %s", cyaml_strerror(err));
+        return BL_E_SYNTAX;
+    }
+    ((owned *)r->b->owned)->file = r->file;
+    take_machine(r);
+    if (r->b->sheet == NULL) return BL_E_SYNTAX;
+    take_areas(r);
+    take_devices(r);
+    bench_take_parts(r);
+    bench_take_chips(r);
+    if (r->yaml.faults == 0) bench_check_rom(r);
+    bench_take_link(r);
+    take_programmer(r);
+    take_pieces(r);
+    bench_take_defines(r);
+    return r->yaml.faults > 0 ? BL_E_SYNTAX : BL_OK;
+}
+
+/* A clock is needed wherever there is a CPU. */
+static bool check_clock(reader *r)
+{
+    yaml_node_t *root = yaml_root(&r->yaml);
+    const char *cpu = yaml_text(yaml_key(&r->yaml, root, "cpu"));
+    if (root->type != YAML_MAPPING_NODE || yaml_key(&r->yaml, root, "clock") != NULL) return true;
+    if (cpu != NULL && strcmp(cpu, "none") == 0) return true;
+    yaml_fault(&r->yaml, root, "like clock: 2 MHz", "'clock' is missing here");
+    return false;
+}
+
+bl_status bench_open(const char *path, const bl_sink *sink, bench **out)
+{
+    char *text = NULL;
+    size_t length = 0;
+    bl_status status = host_read_file(path, &text, &length, sink);
+    if (status != BL_OK) return status;
+    bench *b = g_new0(bench, 1);
+    owned *o = g_new0(owned, 1);
+    o->texts = g_ptr_array_new_with_free_func(g_free);
+    b->owned = o;
+    reader r = {
+        .b = b, .sink = sink, .definitions = g_array_new(FALSE, FALSE, sizeof(bl_definition))};
+    b->path = keep(&r, g_strdup(path));
+    b->folder = keep(&r, g_path_get_dirname(path));
+    status = BL_E_SYNTAX;
+    if (yaml_file_open(&r.yaml, path, text, length, sink)) {
+        bool good = yaml_file_check(&r.yaml, &bench_schema);
+        if (check_clock(&r) && good) status = read_sections(&r, text, length);
+        yaml_file_close(&r.yaml);
+    }
+    b->definition_count = r.definitions->len;
+    b->definitions = (bl_definition *)(void *)g_array_free(r.definitions, FALSE);
+    g_free(text);
+    if (status != BL_OK) {
+        bench_close(b);
+        return status;
+    }
+    *out = b;
+    return BL_OK;
+}
+
+void bench_close(bench *b)
+{
+    if (b == NULL) return;
+    owned *o = b->owned;
+    bl_sheet_close(b->sheet);
+    g_free(b->areas);
+    g_free(b->holes);
+    g_free(b->devices);
+    g_free(b->chips);
+    g_free(b->parts);
+    g_free(b->dialogue);
+    g_free(b->link_dialogue);
+    g_free(b->pieces);
+    g_free(b->definitions);
+    if (o->file != NULL) cyaml_free(&config, &bench_schema, o->file, 0);
+    g_ptr_array_free(o->texts, TRUE);
+    g_free(o);
+    g_free(b);
+}

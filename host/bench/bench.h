@@ -1,0 +1,94 @@
+/* bench.h - the bench file: one machine, and what is to be built for it. docs/bench.md. */
+#ifndef BOOTLACE_BENCH_H
+#define BOOTLACE_BENCH_H
+
+#include "bootlace/bootlace.h"
+
+typedef enum bench_device_kind {
+    BENCH_ACIA_6551,
+    BENCH_LATCH,
+    BENCH_PORT8,
+    BENCH_OTHER
+} bench_device_kind;
+
+typedef struct bench_device {
+    const char *name;
+    bench_device_kind kind;
+    uint32_t at;
+    bool in_ports; /* at is a port, in the I/O space of CPUs that have one */
+    uint32_t size; /* registers, counted to the last */
+} bench_device;
+
+typedef struct bench_piece {
+    const char *source;   /* path as written, or NULL */
+    const char *firmware; /* "eyelet", or NULL */
+    bool for_chips;       /* otherwise for RAM */
+    uint32_t line;        /* of the bench file */
+} bench_piece;
+
+typedef struct bench {
+    const char *path;
+    const char *folder; /* that the bench file lies in */
+    const char *name;
+    const char *version; /* of what is built; may be NULL */
+    const char *out;     /* folder for what is built; "out" beside bench.yaml */
+    const char *state;   /* folder of the simulated bench's parts */
+    const char *logbook; /* a file beside the bench file; NULL: in the user's data folder */
+    bl_sheet *sheet;
+    uint32_t clock; /* Hz */
+    bl_radix radix;
+    bl_area *areas; /* in the machine's addresses */
+    size_t area_count;
+    bl_range *holes; /* of the areas */
+    bench_device *devices;
+    size_t device_count;
+    bl_part *parts; /* of its own */
+    size_t part_count;
+    bl_chip *chips; /* their maps count bytes of an image, as bench_bytes does */
+    size_t chip_count;
+    bench_piece *pieces;
+    size_t piece_count;
+    bl_definition *definitions; /* board.*, then those of 'define' */
+    size_t definition_count;
+    size_t first_define;
+    bool has_link;
+    const bench_device *link_device; /* may be NULL */
+    uint32_t link_baud;
+    bl_method method;           /* how bytes get into RAM */
+    bl_dialogue *link_dialogue; /* of a monitor that is not ours; or NULL */
+    uint8_t packet, rounds;     /* method packets, blind-packets; 0: as usual */
+    const char *neighbour;      /* whose monitor the simulated board has; or NULL */
+    uint32_t programmer_baud;
+    uint8_t programmer_vpp; /* tenths of a volt that its supply can make */
+    bl_dialogue *dialogue;  /* the programmer is not ours, and speaks so; or NULL */
+    uint16_t decode_ns;     /* the board's address decoder */
+    void *owned;            /* everything above lives in here */
+} bench;
+
+/* Reads and checks a bench file. All faults go to the sink with their lines. BL_E_NOT_FOUND,
+ * BL_E_IO, BL_E_SYNTAX, BL_E_MEMORY. Close with bench_close. */
+bl_status bench_open(const char *path, const bl_sink *sink, bench **b);
+void bench_close(bench *b);
+
+/* "2 MHz", "1.8432 MHz", "500 kHz", "2000000". 1 Hz to 100 MHz. */
+bl_status bench_clock_parse(const char *text, uint32_t *hertz);
+
+/* A range of the machine's addresses as bytes of an image: of a machine with words, two for each.
+ */
+static inline bl_range bench_bytes(const bench *b, bl_range range)
+{
+    unsigned wide = bl_sheet_unit_bytes(b->sheet);
+    return (bl_range){range.first * wide, range.count * wide};
+}
+
+/* The chip of this name; in the other case of letters when that means one of them alone. */
+bool bench_find_chip(const bench *b, const char *name, size_t *index);
+
+/* Whose monitors the simulated board can have, by index; NULL: there are no more. */
+const char *bench_neighbour(size_t index);
+
+/* The name of a firmware source that comes with Bootlace ("z80/eyelet"), for the CPU of a sheet or
+ * else for the one that it takes; NULL when there is none. */
+const char *bench_firmware(const bl_sheet *sheet, const char *name);
+
+#endif

@@ -1,0 +1,129 @@
+/* bench_parts.c - memory parts of the bench file's own, like one that we know or from nothing. */
+#include "bench_read.h"
+
+const bench_unit bench_times[] = {{"us", 1}, {"ns", 0.001}, {"ms", 1000}, {"s", 1e6}, {NULL, 0}};
+const bench_unit bench_volts[] = {{"V", 10}, {NULL, 0}};
+const bench_unit bench_ns[] = {{"ns", 1}, {NULL, 0}};
+
+bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_unit *units,
+                    double least, double most, double *value)
+{
+    char *end;
+    double number = g_ascii_strtod(text, &end);
+    const bench_unit *u = units;
+    bool good = end != text;
+    while (*end == ' ')
+        end++;
+    while (*end != '\0' && u->name != NULL && strcmp(end, u->name) != 0)
+        u++;
+    good = good && u->name != NULL;
+    double found = good ? number * u->worth : 0;
+    if (good && found >= least && found <= most) {
+        *value = found;
+        return true;
+    }
+    yaml_fault(&r->yaml, node, NULL,
+               good ? "%s is too small or too large here" : "'%s' needs a unit: like 10 %s", text,
+               units[0].name);
+    return false;
+}
+
+typedef struct part_reader {
+    reader *r;
+    yaml_node_t *node;
+} part_reader;
+
+static void take_number(part_reader *p, const char *key, const char *text, uint32_t most,
+                        uint32_t *value)
+{
+    if (text != NULL) bench_number(p->r, yaml_key(&p->r->yaml, p->node, key), text, most, value);
+}
+
+static void take_quantity(part_reader *p, const char *key, const char *text,
+                          const bench_unit *units, double most, uint32_t *value)
+{
+    double v = 0;
+    if (text == NULL) return;
+    if (bench_quantity(p->r, yaml_key(&p->r->yaml, p->node, key), text, units, 0, most, &v))
+        *value = (uint32_t)(v + 0.5);
+}
+
+static void take_method(part_reader *p, const char *text, bl_part *part)
+{
+    static const char *const names[] = {"page", "byte", "pulses", "commands"};
+    if (text == NULL) return;
+    for (size_t i = 0; i < G_N_ELEMENTS(names); i++)
+        if (strcmp(names[i], text) == 0) {
+            part->algorithm = (uint8_t)i;
+            return;
+        }
+    yaml_fault(&p->r->yaml, yaml_key(&p->r->yaml, p->node, "method"),
+               "page, byte, pulses or commands", "'%s' is no method of writing a part", text);
+}
+
+static void take_access(part_reader *p, const char *text, bl_part *part)
+{
+    if (text == NULL) return;
+    char **words = g_strsplit_set(text, " ,", 0);
+    size_t n = 0;
+    memset(part->access_ns, 0, sizeof part->access_ns);
+    for (char **w = words; *w != NULL && n < BL_GRADES - 1; w++) {
+        uint32_t value = 0;
+        if (**w != '\0' &&
+            bench_number(p->r, yaml_key(&p->r->yaml, p->node, "access"), *w, 5000, &value))
+            part->access_ns[n++] = (uint16_t)value;
+    }
+    g_strfreev(words);
+}
+
+static void take_figures(part_reader *p, const file_part *f, bl_part *part)
+{
+    uint32_t page = part->page, pins = part->pins, pulses = part->pulses, over = part->over;
+    uint32_t vpp = part->vpp, vcc = part->vcc, window = part->window_us;
+    take_number(p, "size", f->size, 0x1000000, &part->size);
+    take_number(p, "pins", f->pins, 40, &pins);
+    take_number(p, "page", f->page, BL_PAGE_MOST, &page);
+    take_number(p, "pulses", f->pulses, 255, &pulses);
+    take_number(p, "over", f->over, 255, &over);
+    take_number(p, "sector", f->sector, 0x1000000, &part->sector);
+    take_quantity(p, "cycle", f->cycle, bench_times, 1e6, &part->cycle_us);
+    take_quantity(p, "window", f->window, bench_times, 65000, &window);
+    take_quantity(p, "erase", f->erase, bench_times, 2e7, &part->erase_us);
+    take_quantity(p, "vpp", f->vpp, bench_volts, 255, &vpp);
+    take_quantity(p, "supply", f->supply, bench_volts, 70, &vcc);
+    part->page = (uint16_t)page;
+    part->window_us = (uint16_t)window;
+    part->pins = (uint8_t)pins, part->pulses = (uint8_t)pulses, part->over = (uint8_t)over;
+    part->vpp = (uint8_t)vpp, part->vcc = (uint8_t)vcc;
+}
+
+static void take_part(reader *r, yaml_node_t *node, const file_part *f, bl_part *part)
+{
+    part_reader p = {r, node};
+    const bl_part *like = f->like != NULL ? bl_part_named(bench_text(f->like)) : NULL;
+    unsigned before = r->yaml.faults;
+    if (f->like != NULL && like == NULL)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "like"),
+                   "bootlace chip plan --parts lists them", "no part is called '%s'", f->like);
+    *part = like != NULL ? *like : (bl_part){.pins = 28, .page = 64, .cycle_us = 10000, .vcc = 50};
+    if (strlen(f->name) >= sizeof part->name)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
+                   "the name of a part has at most %d characters", BL_PART_NAME - 1);
+    g_strlcpy(part->name, f->name, sizeof part->name);
+    take_method(&p, f->method, part);
+    take_figures(&p, f, part);
+    take_access(&p, f->access, part);
+    const char *fault = bl_part_fault(part);
+    if (fault != NULL && r->yaml.faults == before)
+        yaml_fault(&r->yaml, node, "docs/parts.md tells what each method needs", "part '%s': %s",
+                   f->name, fault);
+}
+
+void bench_take_parts(reader *r)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "parts");
+    r->b->parts = g_new0(bl_part, r->file->parts_count + 1);
+    for (unsigned i = 0; i < r->file->parts_count; i++)
+        take_part(r, yaml_item(&r->yaml, list, i), &r->file->parts[i], &r->b->parts[i]);
+    r->b->part_count = r->file->parts_count;
+}

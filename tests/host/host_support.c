@@ -1,0 +1,39 @@
+#include "host_support.h"
+
+#include <glib.h>
+#include <string.h>
+
+#include <stdio.h>
+
+static void copy_file(const char *folder, const char *name)
+{
+    char path[512], text[20000];
+    snprintf(path, sizeof path, "%s/examples/%s/%s", test_source_folder(), folder, name);
+    FILE *f = fopen(path, "rb");
+    if (f == NULL) test_fail(__FILE__, __LINE__, "cannot read %s", path);
+    size_t n = fread(text, 1, sizeof text, f);
+    fclose(f);
+    test_write_bytes(name, text, n);
+}
+
+bench *example_bench_named(const char *folder)
+{
+    char *path = g_strdup_printf("%s/examples/%s", test_source_folder(), folder);
+    GDir *dir = g_dir_open(path, 0, NULL);
+    CHECK(dir != NULL);
+    for (const char *name; (name = g_dir_read_name(dir)) != NULL;)
+        if (g_str_has_suffix(name, ".asm") || g_str_has_suffix(name, ".dialogue") ||
+            strcmp(name, "bench.yaml") == 0)
+            copy_file(folder, name);
+    g_dir_close(dir);
+    g_free(path);
+    bench *b = NULL;
+    if (bench_open(test_path("bench.yaml"), &test_sink, &b) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
+    return b;
+}
+
+bench *example_bench(void)
+{
+    return example_bench_named("skerry-65");
+}

@@ -1,0 +1,13 @@
+/* A bench with Eyelet in its ROM, made in the case's folder. */
+#ifndef BOOTLACE_TEST_HOST_SUPPORT_H
+#define BOOTLACE_TEST_HOST_SUPPORT_H
+
+#include "harness.h"
+#include "project/project.h"
+#include "simulation/simulation.h"
+
+/* Copies the example's files into the folder and opens its bench file. */
+bench *example_bench_named(const char *folder);
+bench *example_bench(void); /* skerry-65 */
+
+#endif
