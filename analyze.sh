@@ -8,7 +8,7 @@ cd "$(dirname "$0")"
 install_packages $BUILD_PACKAGES clang-tidy
 cmake --preset release -DCMAKE_EXPORT_COMPILE_COMMANDS=ON >/dev/null
 cmake --build --preset release >/dev/null
-[ $# -gt 0 ] || set -- src/*/*.c ports/*/*.c host/*.c cli/*.c
+[ $# -gt 0 ] || set -- $(git ls-files 'src/*.c' 'ports/*.c' 'host/*.c' 'cli/*.c')
 log=$(mktemp -d)
 trap 'rm -rf "$log"' EXIT
 cat >"$log/one" <<'END'

@@ -70,14 +70,20 @@ installs() {
         name=$(basename "$file" .c)
         cc "$file" -o "$log/own/$name" $(pkg-config --cflags --libs bootlace-ports) || return 1
         "$log/own/$name" >"$log/own/$name.out" || return 1
-        printf 'add_executable(%s %s.c)\ntarget_link_libraries(%s bootlace::core bootlace::bootlace_sim bootlace::bootlace_pump bootlace::bootlace_pins)\n' \
+        printf 'add_executable(%s %s.c)\ntarget_link_libraries(%s bootlace::core bootlace::bootlace_sim bootlace::bootlace_drive bootlace::bootlace_pins)\n' \
             "$name" "$name" "$name" >>"$log/own/CMakeLists.txt"
     done
-    grep -q "A9 2A" "$log/own/assemble.out" && grep -q "all right" "$log/own/programmer.out" || return 1
+    grep -q "A9 2A" "$log/own/assemble.out" && grep -q "all right" "$log/own/own_programmer.out" || return 1
     cmake -S "$log/own" -B "$log/own/build" -DCMAKE_PREFIX_PATH="$log/prefix" &&
-        cmake --build "$log/own/build" && "$log/own/build/programmer" | grep -q "all right" || return 1
+        cmake --build "$log/own/build" && "$log/own/build/own_programmer" | grep -q "all right" || return 1
     find "$log/prefix" -name LICENSE | grep -q . && find "$log/prefix" -name eyelet.md | grep -q . || return 1
     (cd "$log" && "$log/prefix/bin/bootlace" new harbour && cd harbour && "$log/prefix/bin/bootlace" build)
+}
+
+# Core, drive, ports and their tests, where no library is found.
+without_libraries() {
+    PKG_CONFIG_LIBDIR=/nowhere cmake -S . -B "$log/bare" -DBOOTLACE_COMMAND=OFF -DCMAKE_BUILD_TYPE=Debug &&
+        cmake --build "$log/bare" -j 2 && ctest --test-dir "$log/bare" -j 2
 }
 
 layout() {
@@ -92,6 +98,7 @@ if [ "${1:-}" != quick ]; then
     count "simulated CPUs run alike when clang compiles them" build-clang/tests/test-sim
     count "builds with sanitizers" no_warnings sanitize
     suites build-sanitize sanitized
+    count "builds and runs its tests without a library" without_libraries
     count "core compiles where int has 16 bits" compiles_for msp430
     count "core compiles freestanding for 32 bits" compiles_for armv6m-none-eabi
     count "builds with the fuzzer" no_warnings fuzz

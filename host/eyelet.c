@@ -1,4 +1,4 @@
-/* eyelet.c - clock cycles of its loops. tests/host/eyelet.c measures them. */
+/* eyelet.c - clock cycles of its loops. tests/host/test_eyelet.c measures them. */
 #include "eyelet.h"
 
 #include <string.h>

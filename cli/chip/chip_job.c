@@ -81,7 +81,7 @@ static void show_json(const connection *c, const bl_transfer *job, const work *k
 static const char *how_proved(const bl_transfer *job)
 {
     bool twice = job->options.twice;
-    if (job->options.corners)
+    if (job->options.corners && !job->result.no_corners)
         return twice ? " twice at 4.5 V and twice at 5.5 V" : " at 4.5 V and again at 5.5 V";
     if (job->result.no_corners)
         return twice ? " twice, at 5 V only: it cannot make other supplies"

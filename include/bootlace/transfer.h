@@ -133,6 +133,7 @@ typedef struct bl_transfer_state {
     bool answered;      /* a stage of one request has its answer */
     size_t asked_sums;  /* in the current request */
     size_t asked_bytes; /* in the current request */
+    bool corners;       /* they were asked for, and the programmer has not said that it cannot */
     bool by_region;     /* LOOK, PROVE: this pass asks for sums of regions */
     bool touched;       /* something of the block had to be written */
     bool swift;         /* Eyelet takes pours and makes quick sums */

@@ -4,19 +4,29 @@
  * bytes (address high and low, count, a byte that makes the sum 0) and count bytes. After a header
  * whose sum is not 0 Aglet sets the sum to 0 and waits for another; that is what shows where it
  * stands.
+ *
+ *   FIND --the sum was reset--> SETTLE --three fillers--> HEADER <----------------+
+ *    ^                                                      | four bytes          |
+ *    |                                                     ROW --its last byte----+ another row
+ *    |                                                      |
+ *    |                                                      | no row is left
+ *    |                                            CLOSE or RUN --> BL_OK
+ *    |                                                      |
+ *    +-- any answer that is not the sum, or none -----------+ (the row before once more)
+ *        MOST_ERRORS without a good row --> BL_E_LINE, BL_E_TIMEOUT
  */
 #include "bootlace/acked.h"
 
 #include "base/core.h"
 
-enum {
+typedef enum acked_step {
     FIND,   /* fillers until a reset of the sum is seen */
     SETTLE, /* three more: then a header is due, with the sum at 0 */
     HEADER,
     ROW,
     CLOSE, /* after the last row: a header that is none confirms its sum */
-    RUN,
-};
+    RUN,    /* a header with count 0 and the entry */
+} acked_step;
 
 enum { LEAST = 8, GROW_AFTER = 4, MOST_ERRORS = 80, MOST_FILLERS = 5000 };
 enum { MOST_SILENT = 30, STARTED = 5 };

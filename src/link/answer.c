@@ -211,7 +211,7 @@ static bl_status take_refusal(bl_transfer *t, const bl_frame *f)
     const uint8_t *p = f->payload;
     if (t->state.swift && p[0] == BL_ANSWER_UNKNOWN) return do_without(t);
     if (t->result.stage == BL_STAGE_SUPPLY && p[0] == BL_ANSWER_NO_SUPPLY) {
-        t->options.corners = false; /* proved at 5 volts, then */
+        t->state.corners = false; /* proved at 5 volts, then */
         t->result.no_corners = true;
         t->result.supply = 50;
         t->state.answered = true;

@@ -1,5 +1,20 @@
 /* talk.c - one exchange of a dialogue: a line is sent as slowly as the device wants it, and what
- * comes back is read until the prompt. */
+ * comes back is read until the prompt.
+ *
+ *   begin --half a word, too long--> BL_E_RANGE
+ *     |   --nothing to say---------> BL_OK
+ *     v
+ *   SAYING --a {wait} in what is said--> WAITING --its text came--> SAYING
+ *     |                                    +--silence------------> BL_E_TIMEOUT
+ *     | all is said
+ *     v
+ *   LISTENING --a line that begins with `refuse`--> BL_E_REFUSED
+ *     |       --the text of `until`--> BL_OK, or BL_E_SYNTAX when bytes are missing
+ *     |       --silence--------------> BL_OK when nothing had to come, else BL_E_TIMEOUT
+ *
+ * The three are told from out_sent, out_count and the 0 that stands before and behind the text of a
+ * wait: waits() is WAITING, out_sent == out_count LISTENING.
+ */
 #include "base/core.h"
 #include "bootlace/dialogue.h"
 #include "tail.h"

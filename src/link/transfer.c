@@ -1,4 +1,29 @@
-/* transfer.c - look, write what differs, prove, and name what is wrong: what is asked next. */
+/* transfer.c - look, write what differs, prove, and name what is wrong: what is asked next.
+ *
+ *   HELLO --Eyelet------------------+
+ *     |                             |
+ *   SELECT --> UNPROTECT ----------->+--goal READ--------> READ ----------------------+
+ *   (the programmer)                |--goal COMPARE---> (SUPPLY) -> PROVE             |
+ *                                   |                                                 |
+ *          what memory holds is believed, or every block is written                   |
+ *                                   |                                                 |
+ *                          LOOK -> FIT -> ERASE -> WRITE -> (SUPPLY) -> PROVE         |
+ *                                                   ^        ^            |           |
+ *                         not written, lost: MARKED |        | twice,     |           |
+ *                                                   +--------+ corners ---+           |
+ *                                                                         |           |
+ *                          RESTORE <- INSPECT <--------- still wrong -----+           |
+ *                             |                                           |           |
+ *                             +--> DONE, BL_E_DIFFERS        (RESTORE) <--+ right     |
+ *                                                                |                    |
+ *                                             PROTECT -> RUN, or RESUME <-------------+
+ *                                                                |
+ *                                                              DONE, BL_OK
+ *
+ * A stage that needs nothing of any block is passed over (settle); (SUPPLY) and (RESTORE) are there
+ * when the proof is made at two voltages. LOOK and PROVE go over regions first, then over the
+ * blocks of those that differ.
+ */
 #include "bootlace/transfer.h"
 
 #include "base/core.h"
@@ -98,6 +123,7 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
     memset(t, 0, sizeof *t);
     t->options = *options;
     t->state.memory = *memory;
+    t->state.corners = options->corners;
     t->state.most_data = EASIEST;
     t->state.swift = options->who == BL_WHO_EYELET && options->goal == BL_GOAL_WRITE;
     t->state.pour_most = t->state.swift ? POUR_MOST : 0;
@@ -144,13 +170,13 @@ static bool only_falls(const bl_transfer *t)
 /* The supply of the proof that is next: low, high, low, high, or always 5 V. */
 static uint8_t supply_of(const bl_transfer *t)
 {
-    if (!t->options.corners) return 50;
+    if (!t->state.corners) return 50;
     return t->state.proofs % 2 == 0 ? 45 : 55;
 }
 
 static void enter_proof(bl_transfer *t)
 {
-    enter(t, t->options.corners ? BL_STAGE_SUPPLY : BL_STAGE_PROVE);
+    enter(t, t->state.corners ? BL_STAGE_SUPPLY : BL_STAGE_PROVE);
     t->result.supply = supply_of(t);
 }
 
@@ -205,7 +231,7 @@ static bool mends(bl_transfer *t)
 
 static void after_proof(bl_transfer *t)
 {
-    unsigned proofs = (t->options.corners ? 2u : 1u) * (t->options.twice ? 2u : 1u);
+    unsigned proofs = (t->state.corners ? 2u : 1u) * (t->options.twice ? 2u : 1u);
     t->state.proofs++;
     if (t->result.blocks_wrong > 0 && mends(t)) { /* the marks are right now */
         enter(t, BL_STAGE_WRITE);
@@ -216,7 +242,7 @@ static void after_proof(bl_transfer *t)
     else if (t->state.proofs < proofs)
         enter_proof(t);
     else
-        enter(t, t->options.corners ? BL_STAGE_RESTORE : BL_STAGE_PROTECT);
+        enter(t, t->state.corners ? BL_STAGE_RESTORE : BL_STAGE_PROTECT);
 }
 
 /* What follows the stage that is complete. */
@@ -254,7 +280,7 @@ static void advance(bl_transfer *t)
         /* fall through */
     case BL_STAGE_READ: enter(t, o->resume ? BL_STAGE_RESUME : BL_STAGE_DONE); break;
     case BL_STAGE_INSPECT:
-        enter(t, o->corners ? BL_STAGE_RESTORE : o->resume ? BL_STAGE_RESUME : BL_STAGE_DONE);
+        enter(t, t->state.corners ? BL_STAGE_RESTORE : o->resume ? BL_STAGE_RESUME : BL_STAGE_DONE);
         break;
     default: enter(t, BL_STAGE_DONE); break;
     }
