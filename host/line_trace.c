@@ -30,7 +30,7 @@ struct line_trace {
     uint8_t row[ROW];
     size_t count;
     GString *meaning; /* of the row that is being filled */
-    side sides[2];    /* the far side's, the PC's */
+    side sides[2];    /* the remote's, the PC's */
     bool wide_check;  /* XMODEM with CRC-16 */
 };
 

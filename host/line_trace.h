@@ -17,7 +17,7 @@ typedef struct line_trace line_trace;
  * written. */
 bl_status line_trace_open(const char *path, const char *line, uint32_t baud,
                           trace_protocol protocol, const bl_sink *sink, line_trace **trace);
-/* Bytes that passed at a moment, in microseconds: sent by the PC, or come from the far side. */
+/* Bytes that passed at a moment, in microseconds: sent by the PC, or come from the remote. */
 void line_trace_passed(line_trace *trace, bool sent, const uint8_t *bytes, size_t count,
                        uint64_t now);
 /* BL_E_IO, told: not all of it could be written. NULL is fine. */

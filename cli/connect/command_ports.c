@@ -26,7 +26,7 @@ void ports_free(GPtrArray *found)
 
 /* ---- asking on one device ---- */
 
-/* Does one greet as the frames' far sides do? */
+/* Does one greet as the frames' remotes do? */
 static bool greet(port_found *f, const bl_serial *port, uint32_t baud)
 {
     uint8_t who = 0;

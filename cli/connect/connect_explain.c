@@ -124,7 +124,7 @@ static void explain_line(connection *c, bool programmer)
         break;
     case BL_HEARD_ECHO:
         fail("our own bytes come back from %s, and nothing else\n  receive and transmit are "
-             "connected with each other, or the far side only echoes",
+             "connected with each other, or the remote only echoes",
              c->name);
         break;
     case BL_HEARD_TEXT: explain_text(c, programmer); break;

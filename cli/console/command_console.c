@@ -158,7 +158,7 @@ static void talk_by_keys(console *k)
 
 /* ---- a pipe instead of keys ---- */
 
-/* Lines go to the far side; one that begins with the command key is a command. */
+/* Lines go to the remote; one that begins with the command key is a command. */
 static void talk_by_lines(console *k)
 {
     enum { SETTLE_US = 300000, LONGEST_US = 10000000 };
@@ -222,7 +222,7 @@ static struct {
 
 static const GOptionEntry entries[] = {
     {"hex", 0, 0, G_OPTION_ARG_NONE, &options.hex, "show bytes as hexadecimal numbers", NULL},
-    {"echo", 0, 0, G_OPTION_ARG_NONE, &options.echo, "show what is typed; the far side does not",
+    {"echo", 0, 0, G_OPTION_ARG_NONE, &options.echo, "show what is typed; the remote does not",
      NULL},
     {"keep", 0, 0, G_OPTION_ARG_FILENAME, &options.keep, "write what comes to a file, too", "FILE"},
     {"pace", 0, 0, G_OPTION_ARG_INT, &options.pace, "pause after each byte (default: dialogue's)",

@@ -1,4 +1,4 @@
-/* acked.h - acknowledged bytes: every byte is answered before the next one leaves. The far side is
+/* acked.h - acknowledged bytes: every byte is answered before the next one leaves. The remote is
  * Aglet, a loader of less than 80 bytes. docs/aglet.md.
  */
 #ifndef BOOTLACE_ACKED_H
@@ -13,13 +13,24 @@ extern "C" {
 
 enum { BL_ACKED_ROW = 255 }; /* bytes behind one header, at most */
 
+/* What the byte that was sent last is. */
+typedef enum bl_acked_step {
+    BL_ACKED_FIND,   /* a filler, until a reset of the sum is seen */
+    BL_ACKED_SETTLE, /* one of three more: then a header is due, with the sum at 0 */
+    BL_ACKED_HEADER, /* of a header */
+    BL_ACKED_DATA,   /* of the bytes behind it */
+    BL_ACKED_CLOSE,  /* after the last row: a header that is none confirms its sum */
+    BL_ACKED_RUN,    /* of a header with count 0 and the entry */
+} bl_acked_step;
+
 typedef struct bl_acked {
     bl_transport transport; /* must be first */
     const bl_piece *pieces;
     size_t piece_count;
     bool run;
     uint32_t entry;
-    unsigned step, position;
+    bl_acked_step step;
+    unsigned position;  /* bytes of this step that were answered */
     uint8_t byte;       /* the last that was sent */
     uint8_t sum;        /* what Aglet's sum is, as far as is known */
     bool known;         /* it is */

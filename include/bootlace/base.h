@@ -33,9 +33,9 @@ typedef enum bl_status {
     BL_E_NOT_FOUND = -7,    /* a file, name or symbol does not exist */
     BL_E_IO = -8,           /* a device or file failed */
     BL_E_TIMEOUT = -9,      /* nothing answered in time */
-    BL_E_LINE = -10,        /* answers came, but damaged, until patience ran out */
+    BL_E_LINE = -10,        /* answers came, but damaged, until timeout ran out */
     BL_E_DIFFERS = -11,     /* what was read back is not what was meant */
-    BL_E_REFUSED = -12,     /* the far side said no */
+    BL_E_REFUSED = -12,     /* the remote said no */
     BL_E_UNSUPPORTED = -13, /* understood, but not possible here */
     BL_E_BUSY = -14,        /* in use by somebody else, or not finished yet */
     BL_E_NOT_BLANK = -15,   /* a part must be erased before this can be written */

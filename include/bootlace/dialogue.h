@@ -48,7 +48,7 @@ typedef struct bl_dialogue {
     uint8_t read_block;       /* most bytes of one read */
     uint32_t baud;
     uint32_t pace_us, rest_us; /* pause after each character, and after each line */
-    uint32_t patience_us;      /* longest wait for the prompt */
+    uint32_t timeout_us;       /* longest wait for the prompt */
 } bl_dialogue;
 
 /* Reads a dialogue file. BL_E_SYNTAX, all faults reported with their lines. */

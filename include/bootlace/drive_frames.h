@@ -25,11 +25,11 @@ typedef struct bl_drive_watch {
     void (*said)(void *context, const uint8_t *bytes, size_t count);
 } bl_drive_watch;
 
-/* Sends one request and waits for its answer, with retries. patience_us: how long the remote may
+/* Sends one request and waits for its answer, with retries. timeout_us: how long the remote may
  * work on it; answer_most: bytes of the longest answer. Status as bl_exchange_status, or BL_E_IO.
  */
 bl_status bl_drive_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
-                       uint32_t patience_us, uint32_t answer_most);
+                       uint32_t timeout_us, uint32_t answer_most);
 
 /* Who is there: one greeting, asked once, without a retry. BL_OK: *who is BL_WHO_EYELET or
  * BL_WHO_PROGRAMMER, name its own name, terminated and cut to room bytes. BL_E_TIMEOUT: silence.

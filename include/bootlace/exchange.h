@@ -51,10 +51,10 @@ enum { BL_LINK_VERSION = 1, BL_WHO_EYELET = 1, BL_WHO_PROGRAMMER = 2 };
 typedef struct bl_exchange {
     uint32_t baud;
     unsigned most_tries; /* sendings of one request before giving up */
-    uint32_t slack_us;   /* for the far end's and the PC's own latency */
+    uint32_t slack_us;   /* for the remote's and the PC's own latency */
     bl_status status;    /* BL_E_BUSY while waiting */
     bl_frame request, answer;
-    uint32_t patience_us; /* the far side's working time for this request */
+    uint32_t timeout_us; /* the remote's working time for this request */
     uint32_t answer_most;
     uint8_t wire[BL_FRAME_WIRE];
     size_t wire_count, wire_sent;
@@ -75,9 +75,9 @@ typedef struct bl_exchange {
 /* Begins; baud is what the line runs at (8N1, so ten bits a byte). */
 void bl_exchange_begin(bl_exchange *x, uint32_t baud);
 
-/* Asks. request->sequence is chosen here. patience_us is how long the far side may work on it and
+/* Asks. request->sequence is chosen here. timeout_us is how long the remote may work on it and
  * answer_most how many payload bytes may come back. */
-void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t patience_us,
+void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t timeout_us,
                      uint32_t answer_most, uint64_t now);
 
 /* After a good answer to a pour request: sends the bytes, which must stay where they are, and waits

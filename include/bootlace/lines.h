@@ -19,8 +19,15 @@ typedef struct bl_lines_manner {
     const char *cancel; /* sent to have a line forgotten that is not ended yet; "": impossible */
     bool echo;          /* every character comes back, and is compared before the line is ended */
     uint32_t pace_us, rest_us; /* pause after each character, and after each line */
-    uint32_t patience_us;      /* longest wait for echo, accept and reject */
+    uint32_t timeout_us;       /* longest wait for echo, accept and reject */
 } bl_lines_manner;
+
+/* What of a line was said last. */
+typedef enum bl_lines_step {
+    BL_LINES_CHARACTERS, /* its characters */
+    BL_LINES_ENDING,     /* its end */
+    BL_LINES_CANCEL,     /* that it is to be forgotten */
+} bl_lines_step;
 
 typedef struct bl_lines {
     bl_transport transport; /* must be first */
@@ -28,7 +35,8 @@ typedef struct bl_lines {
     bl_text text;
     size_t line_at, line_size, line_next; /* in text; all counts are of text */
     uint32_t line;                        /* from 1 */
-    unsigned step, tries;
+    bl_lines_step step;
+    unsigned retries; /* of this line */
     size_t echoed;
     bool echo_wrong;
     char heard[BL_LINES_MARK]; /* the last that came */

@@ -53,7 +53,7 @@ typedef struct bl_transfer_options {
     bool resume; /* Eyelet: at the end let the program go on that gave way */
     bool run;    /* Eyelet: start at entry after the proof */
     uint32_t entry;
-    uint32_t sum_ns; /* the far side's time to add one byte to a sum */
+    uint32_t sum_ns; /* the remote's time to add one byte to a sum */
 } bl_transfer_options;
 
 typedef enum bl_stage {
@@ -79,12 +79,12 @@ enum { BL_STAGES = BL_STAGE_DONE + 1 };
 /* What makes sure that the bytes are there. */
 typedef enum bl_proof {
     BL_PROOF_NONE,    /* nothing does */
-    BL_PROOF_SUMS,    /* CRC-32 that the far side computed over its memory */
+    BL_PROOF_SUMS,    /* CRC-32 that the remote computed over its memory */
     BL_PROOF_QUICK,   /* CRC-16 of each region, the same */
     BL_PROOF_READ,    /* all of it was read back, and compared here */
     BL_PROOF_ANSWERS, /* a sum over each byte as memory kept it, docs/aglet.md */
     BL_PROOF_ROWS,    /* a sum over each row as memory kept it, docs/parallel.md */
-    BL_PROOF_PACKETS, /* the CRC-32 of the whole, which the far side compared */
+    BL_PROOF_PACKETS, /* the CRC-32 of the whole, which the remote compared */
 } bl_proof;
 
 /* What came of it. All of it may be read at any time, and after bl_transfer_end. */
@@ -159,10 +159,10 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
 void bl_transfer_end(bl_transfer *t);
 
 /* BL_E_RANGE, at first: result.where lies beyond the 24 bits of address that a frame has; nothing
- * was done. The next request: *request, how long the far side may work, how much may come back.
+ * was done. The next request: *request, how long the remote may work, how much may come back.
  * *done: there is none, the job succeeded. BL_E_DIFFERS: the proof failed; result.difference tells
  * where. */
-bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *patience_us,
+bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *timeout_us,
                            uint32_t *answer_most, bool *done);
 
 /* The answer to it. BL_E_REFUSED with result.refusal; BL_E_DIFFERS; BL_E_NOT_BLANK: a bit would

@@ -35,8 +35,8 @@ struct bl_transport {
     uint32_t pace_us, rest_us; /* pause after each byte, and after the last of what is said */
     uint64_t next_at;          /* microseconds: when the next byte may leave */
     uint64_t deadline;
-    uint32_t patience_us; /* of what is being said: deadline after its last byte */
-    bool heard;           /* something came back since the beginning */
+    uint32_t timeout_us; /* of what is being said: deadline after its last byte */
+    bool heard;          /* something came back since the beginning */
     /* for the user */
     size_t done, total; /* payload bytes that are over there, of all */
     uint32_t resends;
@@ -51,7 +51,7 @@ uint64_t bl_transport_deadline(const bl_transport *transport);
 void bl_transport_tick(bl_transport *transport, uint64_t now);
 
 /* BL_E_BUSY; BL_OK; BL_E_TIMEOUT: not a byte came; BL_E_LINE: bytes came, but too many were
- * damaged; BL_E_REFUSED: the far side ended it; BL_E_RANGE: more came than there is room for. Each
+ * damaged; BL_E_REFUSED: the remote ended it; BL_E_RANGE: more came than there is room for. Each
  * way says what else there may be. */
 static inline bl_status bl_transport_status(const bl_transport *transport)
 {
@@ -62,11 +62,11 @@ static inline bl_status bl_transport_status(const bl_transport *transport)
 
 void bl_transport_begin(bl_transport *transport, const bl_transport_kind *kind, uint32_t baud,
                         size_t total);
-/* Sends bytes, which must stay where they are; then waits patience_us for something. */
+/* Sends bytes, which must stay where they are; then waits timeout_us for something. */
 void bl_transport_say(bl_transport *transport, const uint8_t *bytes, size_t count,
-                      uint32_t patience_us, uint64_t now);
+                      uint32_t timeout_us, uint64_t now);
 /* Nothing to send; waits. */
-void bl_transport_await(bl_transport *transport, uint32_t patience_us, uint64_t now);
+void bl_transport_await(bl_transport *transport, uint32_t timeout_us, uint64_t now);
 /* Gives up: with BL_E_TIMEOUT when nothing was ever heard, else with BL_E_LINE. */
 void bl_transport_give_up(bl_transport *transport);
 

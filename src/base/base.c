@@ -16,7 +16,7 @@ const char *bl_status_text(bl_status status)
     case BL_E_TIMEOUT: return "nothing answered in time";
     case BL_E_LINE: return "the line damaged every attempt";
     case BL_E_DIFFERS: return "what was read back differs";
-    case BL_E_REFUSED: return "the far side refused";
+    case BL_E_REFUSED: return "the remote refused";
     case BL_E_UNSUPPORTED: return "not possible here";
     case BL_E_BUSY: return "busy";
     case BL_E_NOT_BLANK: return "must be erased first";

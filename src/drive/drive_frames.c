@@ -96,16 +96,16 @@ static bl_status settle(const bl_serial *port, bl_exchange *x, bl_transfer *job,
 }
 
 static bl_status ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
-                     uint32_t patience_us, uint32_t answer_most, const bl_drive_watch *watch)
+                     uint32_t timeout_us, uint32_t answer_most, const bl_drive_watch *watch)
 {
-    bl_exchange_ask(x, request, patience_us, answer_most, port->now(port->context));
+    bl_exchange_ask(x, request, timeout_us, answer_most, port->now(port->context));
     return settle(port, x, NULL, watch);
 }
 
 bl_status bl_drive_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
-                       uint32_t patience_us, uint32_t answer_most)
+                       uint32_t timeout_us, uint32_t answer_most)
 {
-    return ask(port, x, request, patience_us, answer_most, NULL);
+    return ask(port, x, request, timeout_us, answer_most, NULL);
 }
 
 bl_status bl_drive_greet(const bl_serial *port, uint32_t baud, uint8_t *who, char *name,
@@ -175,16 +175,16 @@ bl_status bl_drive_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *
 {
     for (;;) {
         bl_frame request;
-        uint32_t patience, most;
+        uint32_t timeout, most;
         bool done;
-        bl_status status = bl_transfer_next(job, &request, &patience, &most, &done);
+        bl_status status = bl_transfer_next(job, &request, &timeout, &most, &done);
         if (done && bl_transfer_silence(job) > 0) {
             bl_status end = keep_silent(port, bl_transfer_silence(job), watch);
             if (status == BL_OK) status = end;
         }
         if (status != BL_OK || done) return status;
         if (!show(x, job, watch, 0)) return BL_E_BUSY;
-        status = ask(port, x, &request, patience, most, watch);
+        status = ask(port, x, &request, timeout, most, watch);
         if (is_noisy(x, status) && bl_transfer_ease(job)) continue;
         if (status == BL_OK) status = bl_transfer_answer(job, &x->answer);
         if (status == BL_OK) status = follow(port, x, job, request.kind, watch);

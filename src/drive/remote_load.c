@@ -141,7 +141,7 @@ static bl_status carry_records(bl_remote_work *w, bl_cargo *cargo)
     static const bl_dialogue none = {.ending = "\r"};
     const bl_dialogue *d = w->d != NULL ? w->d : &none;
     const bl_lines_manner manner = {d->ending, d->accept,  d->reject,  d->cancel,
-                                    d->echo,   d->pace_us, d->rest_us, d->patience_us};
+                                    d->echo,   d->pace_us, d->rest_us, d->timeout_us};
     growing g = {.memory = &w->job->state.memory};
     bl_status status = make_records(w, cargo->pieces, cargo->piece_count, &g);
     cargo->records = (bl_text){g.at, g.count};

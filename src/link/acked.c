@@ -7,7 +7,7 @@
  *
  *   FIND --the sum was reset--> SETTLE --three fillers--> HEADER <----------------+
  *    ^                                                      | four bytes          |
- *    |                                                     ROW --its last byte----+ another row
+ *    |                                                     DATA --its last byte---+ another row
  *    |                                                      |
  *    |                                                      | no row is left
  *    |                                            CLOSE or RUN --> BL_OK
@@ -19,18 +19,9 @@
 
 #include "base/core.h"
 
-typedef enum acked_step {
-    FIND,   /* fillers until a reset of the sum is seen */
-    SETTLE, /* three more: then a header is due, with the sum at 0 */
-    HEADER,
-    ROW,
-    CLOSE, /* after the last row: a header that is none confirms its sum */
-    RUN,    /* a header with count 0 and the entry */
-} acked_step;
-
 enum { LEAST = 8, GROW_AFTER = 4, MOST_ERRORS = 80, MOST_FILLERS = 5000 };
 enum { MOST_SILENT = 30, STARTED = 5 };
-#define ANSWER_US 100000u
+#define ANSWER_TIMEOUT_US 100000u
 
 static uint8_t low(uint32_t value)
 {
@@ -40,8 +31,8 @@ static uint8_t low(uint32_t value)
 static void send_byte(bl_acked *a, uint8_t byte, uint64_t now)
 {
     a->byte = byte;
-    bl_transport_say(&a->transport, &a->byte, 1, ANSWER_US + 20u * 1000000u / a->transport.baud,
-                     now);
+    bl_transport_say(&a->transport, &a->byte, 1,
+                     ANSWER_TIMEOUT_US + 20u * 1000000u / a->transport.baud, now);
 }
 
 /* A byte that does not make the sum 0: a header of such bytes is never taken for one. */
@@ -74,7 +65,7 @@ static void begin_row(bl_acked *a, uint64_t now)
         a->at = 0;
     }
     if (a->piece == a->piece_count) {
-        a->step = a->run ? RUN : CLOSE;
+        a->step = a->run ? BL_ACKED_RUN : BL_ACKED_CLOSE;
         a->size = 0;
         if (a->run) {
             begin_header(a, a->entry, 0, now);
@@ -86,7 +77,7 @@ static void begin_row(bl_acked *a, uint64_t now)
     }
     size_t left = piece_of(a)->count - a->at;
     a->size = left < a->most ? left : a->most;
-    a->step = HEADER;
+    a->step = BL_ACKED_HEADER;
     begin_header(a, piece_of(a)->first + (uint32_t)a->at, a->size, now);
 }
 
@@ -128,15 +119,15 @@ static void go_back(bl_acked *a)
 
 static void find(bl_acked *a, bool known, uint64_t now)
 {
-    a->step = FIND;
+    a->step = BL_ACKED_FIND;
     a->known = known;
     send_byte(a, filler(a), now);
 }
 
 static void lose(bl_acked *a, uint64_t now)
 {
-    if (a->step != FIND) a->transport.resends++;
-    if (a->step != FIND && a->step != SETTLE && a->most > LEAST) a->most /= 2;
+    if (a->step != BL_ACKED_FIND) a->transport.resends++;
+    if (a->step != BL_ACKED_FIND && a->step != BL_ACKED_SETTLE && a->most > LEAST) a->most /= 2;
     a->good = 0;
     go_back(a);
     if (++a->bad >= MOST_ERRORS || a->silent == MOST_SILENT)
@@ -152,7 +143,7 @@ static void take_found(bl_acked *a, uint8_t answer, uint64_t now)
     a->sum = answer;
     a->fillers++;
     if (reset) {
-        a->step = SETTLE;
+        a->step = BL_ACKED_SETTLE;
         a->position = 1;
     }
     send_byte(a, filler(a), now);
@@ -165,10 +156,10 @@ static void next_of_header(bl_acked *a, uint64_t now)
     if (a->position == 0) confirm(a);
     if (++a->position < 4) {
         send_byte(a, a->row[a->position], now);
-    } else if (a->step == RUN) {
+    } else if (a->step == BL_ACKED_RUN) {
         a->transport.status = BL_OK;
     } else {
-        a->step = ROW;
+        a->step = BL_ACKED_DATA;
         a->position = 0;
         send_byte(a, piece_of(a)->bytes[a->at], now);
     }
@@ -177,7 +168,7 @@ static void next_of_header(bl_acked *a, uint64_t now)
 /* Fillers in the place of a header; at the fourth the sum begins anew. */
 static void next_of_fillers(bl_acked *a, uint64_t now)
 {
-    bool close = a->step == CLOSE;
+    bool close = a->step == BL_ACKED_CLOSE;
     if (close && a->position == 0) confirm(a);
     if (++a->position < 4) {
         send_byte(a, filler(a), now);
@@ -200,7 +191,7 @@ static void input(bl_transport *transport, uint8_t answer, uint64_t now)
         transport->status = BL_E_LINE;
         return;
     }
-    if (a->step == FIND) {
+    if (a->step == BL_ACKED_FIND) {
         take_found(a, answer, now);
         return;
     }
@@ -211,9 +202,9 @@ static void input(bl_transport *transport, uint8_t answer, uint64_t now)
     }
     a->sum = expected;
     switch (a->step) {
-    case HEADER:
-    case RUN: next_of_header(a, now); break;
-    case ROW:
+    case BL_ACKED_HEADER:
+    case BL_ACKED_RUN: next_of_header(a, now); break;
+    case BL_ACKED_DATA:
         if (++a->position < a->size)
             send_byte(a, piece_of(a)->bytes[a->at + a->position], now);
         else
@@ -228,7 +219,7 @@ static void tick(bl_transport *transport, uint64_t now)
 {
     bl_acked *a = (bl_acked *)transport;
     a->silent++;
-    a->run_doubted |= a->step == RUN && a->position == 3;
+    a->run_doubted |= a->step == BL_ACKED_RUN && a->position == 3;
     if (a->run_doubted && a->silent == STARTED)
         transport->status = BL_OK;
     else
@@ -260,5 +251,5 @@ void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t pi
 uint32_t bl_acked_where(const bl_acked *a)
 {
     if (a->piece >= a->piece_count) return a->entry;
-    return piece_of(a)->first + (uint32_t)(a->at + (a->step == ROW ? a->position : 0));
+    return piece_of(a)->first + (uint32_t)(a->at + (a->step == BL_ACKED_DATA ? a->position : 0));
 }

@@ -30,7 +30,7 @@ static void take(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_bare *b = (bl_bare *)transport;
     b->buffer[transport->done++] = byte;
-    transport->deadline = now + transport->patience_us;
+    transport->deadline = now + transport->timeout_us;
     if (transport->done == transport->total) transport->status = BL_OK;
 }
 
@@ -42,12 +42,12 @@ static void missing(bl_transport *transport, uint64_t now)
 
 static const bl_transport_kind receiving = {"bare bytes", take, missing, NULL};
 
-void bl_bare_receive(bl_bare *b, uint32_t baud, uint8_t *buffer, size_t count, uint32_t patience_us,
+void bl_bare_receive(bl_bare *b, uint32_t baud, uint8_t *buffer, size_t count, uint32_t timeout_us,
                      uint64_t now)
 {
     memset(b, 0, sizeof *b);
     bl_transport_begin(&b->transport, &receiving, baud, count);
     b->buffer = buffer;
-    bl_transport_await(&b->transport, patience_us, now);
+    bl_transport_await(&b->transport, timeout_us, now);
     if (count == 0) b->transport.status = BL_OK;
 }

@@ -206,7 +206,7 @@ static void take_line(reader *r, bl_text line)
     else if (bl_text_same(key, bl_text_of("rest")))
         d->rest_us = take_time(r, value);
     else if (bl_text_same(key, bl_text_of("patience")))
-        d->patience_us = take_time(r, value);
+        d->timeout_us = take_time(r, value);
     else
         fault(r,
               "known: name baud prompt wake ending write read answer refuse separator fill start "
@@ -269,7 +269,7 @@ bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, 
                        .write_block = 16,
                        .read_block = 16,
                        .baud = 9600,
-                       .patience_us = 3000000};
+                       .timeout_us = 3000000};
     while (text.length > 0) {
         size_t n = 0;
         while (n < text.length && text.at[n] != '\n')

@@ -5,7 +5,7 @@
 #include "bootlace/crc.h"
 
 enum { MOST_TRIES = 16 };
-#define POUR_US 250000u /* until the far side has found the line silent */
+#define POUR_US 250000u /* until the remote has found the line silent */
 static const uint32_t slack_us = 60000;
 
 void bl_exchange_begin(bl_exchange *x, uint32_t baud)
@@ -28,16 +28,16 @@ static void send(bl_exchange *x, uint64_t now)
     x->wire_sent = 0;
     x->tries++;
     uint64_t bytes = x->wire_count + x->answer_most + BL_FRAME_OVERHEAD + 2;
-    x->deadline = now + line_time(x, bytes) + x->patience_us + x->slack_us;
+    x->deadline = now + line_time(x, bytes) + x->timeout_us + x->slack_us;
 }
 
-void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t patience_us,
+void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t timeout_us,
                      uint32_t answer_most, uint64_t now)
 {
     uint8_t sequence = (uint8_t)(x->request.sequence + 1);
     x->request = *request;
     x->request.sequence = sequence;
-    x->patience_us = patience_us;
+    x->timeout_us = timeout_us;
     x->answer_most = answer_most;
     x->status = BL_E_BUSY;
     x->tries = 0;

@@ -1,34 +1,33 @@
-/* lines.c - a line, its echo, its end, and what the far side says of it. */
+/* lines.c - a line, its echo, its end, and what the remote says of it. */
 #include "bootlace/lines.h"
 
 #include "base/core.h"
 #include "tail.h"
 
-enum { CHARACTERS, ENDING, CANCEL };
-enum { MOST_TRIES = 8 };
+enum { MAX_RETRIES = 8 };
 
-static void say_text(bl_lines *l, const char *text, size_t count, uint32_t patience, uint64_t now)
+static void say_text(bl_lines *l, const char *text, size_t count, uint32_t timeout, uint64_t now)
 {
     l->heard_count = 0;
-    bl_transport_say(&l->transport, (const uint8_t *)text, count, patience, now);
+    bl_transport_say(&l->transport, (const uint8_t *)text, count, timeout, now);
 }
 
 static void send_ending(bl_lines *l, uint64_t now)
 {
     bool waits = l->manner.accept[0] != '\0';
-    l->step = ENDING;
+    l->step = BL_LINES_ENDING;
     l->transport.rest_us = l->manner.rest_us;
-    say_text(l, l->manner.ending, bl_length(l->manner.ending), waits ? l->manner.patience_us : 0,
+    say_text(l, l->manner.ending, bl_length(l->manner.ending), waits ? l->manner.timeout_us : 0,
              now);
 }
 
 static void send_line(bl_lines *l, uint64_t now)
 {
-    l->step = CHARACTERS;
+    l->step = BL_LINES_CHARACTERS;
     l->echoed = 0;
     l->echo_wrong = false;
     l->transport.rest_us = 0;
-    say_text(l, l->text.at + l->line_at, l->line_size, l->manner.echo ? l->manner.patience_us : 0,
+    say_text(l, l->text.at + l->line_at, l->line_size, l->manner.echo ? l->manner.timeout_us : 0,
              now);
     if (l->line_size == 0) send_ending(l, now);
 }
@@ -45,7 +44,7 @@ static bool find_line(bl_lines *l)
     if (end > at && l->text.at[end - 1] == '\r') end--;
     l->line_size = end - at;
     l->line++;
-    l->tries = 0;
+    l->retries = 0;
     return true;
 }
 
@@ -60,7 +59,7 @@ static void next_line(bl_lines *l, uint64_t now)
 
 static void again(bl_lines *l, bl_status why, uint64_t now)
 {
-    if (++l->tries == MOST_TRIES) {
+    if (++l->retries == MAX_RETRIES) {
         l->transport.status = why;
         return;
     }
@@ -87,8 +86,8 @@ static void take_echo(bl_lines *l, uint8_t byte, uint64_t now)
 static void input(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_lines *l = (bl_lines *)transport;
-    if (l->step == CANCEL) return;
-    if (l->step == CHARACTERS) {
+    if (l->step == BL_LINES_CANCEL) return;
+    if (l->step == BL_LINES_CHARACTERS) {
         if (l->manner.echo) take_echo(l, byte, now);
         return;
     }
@@ -107,18 +106,18 @@ static void miss_echo(bl_lines *l, uint64_t now)
         l->transport.status = l->echoed == 0 ? BL_E_TIMEOUT : BL_E_LINE;
         return;
     }
-    l->step = CANCEL;
+    l->step = BL_LINES_CANCEL;
     say_text(l, l->manner.cancel, bl_length(l->manner.cancel), 50000, now);
 }
 
 static void tick(bl_transport *transport, uint64_t now)
 {
     bl_lines *l = (bl_lines *)transport;
-    if (l->step == CANCEL)
+    if (l->step == BL_LINES_CANCEL)
         again(l, BL_E_LINE, now);
-    else if (l->step == CHARACTERS && l->manner.echo)
+    else if (l->step == BL_LINES_CHARACTERS && l->manner.echo)
         miss_echo(l, now);
-    else if (l->step == CHARACTERS)
+    else if (l->step == BL_LINES_CHARACTERS)
         send_ending(l, now);
     else if (l->manner.accept[0] == '\0')
         next_line(l, now);

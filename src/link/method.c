@@ -4,8 +4,8 @@
 #include "base/stream.h"
 
 enum { BLIND_ROUNDS = 3 };
-#define BARE_PATIENCE_US 3000000u
-#define XMODEM_FILL      0x1A
+#define BARE_TIMEOUT_US 3000000u
+#define XMODEM_FILL     0x1A
 
 /* ---- beginning ---- */
 
@@ -49,7 +49,7 @@ static void send_bare(bl_carrier *c, const bl_cargo *g, uint64_t now)
 
 static void receive_bare(bl_carrier *c, const bl_cargo *g, uint64_t now)
 {
-    bl_bare_receive(&c->bare, g->baud, g->buffer, g->count, BARE_PATIENCE_US, now);
+    bl_bare_receive(&c->bare, g->baud, g->buffer, g->count, BARE_TIMEOUT_US, now);
 }
 
 static void send_records(bl_carrier *c, const bl_cargo *g, uint64_t now)

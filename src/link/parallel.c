@@ -7,10 +7,9 @@
 
 #include "base/core.h"
 
-enum { WAIT_READY, WAIT_TAKEN };
-enum { MOST = 255, HEADER = 3 };
-#define FIRST_US 3000000u
-#define NEXT_US  500000u
+enum { ROW_MAX = 255, HEADER = 3 };
+#define FIRST_TIMEOUT_US 3000000u
+#define NEXT_TIMEOUT_US  500000u
 
 static bool is_last(const bl_rows *r)
 {
@@ -28,7 +27,7 @@ static void begin_row(bl_rows *r)
     if (!is_last(r)) {
         const bl_piece *p = &r->pieces[r->piece];
         address = p->first + (uint32_t)r->at;
-        r->size = p->count - r->at < MOST ? p->count - r->at : (size_t)MOST;
+        r->size = p->count - r->at < ROW_MAX ? p->count - r->at : (size_t)ROW_MAX;
     }
     r->row[0] = (uint8_t)(address >> 8);
     r->row[1] = (uint8_t)address;
@@ -78,17 +77,17 @@ static void give_up(bl_rows *r)
 bl_lines_do bl_rows_next(bl_rows *r, bool ready, uint64_t now, uint8_t *byte)
 {
     if (r->status != BL_E_BUSY) return BL_LINES_HOLD;
-    if (r->phase == WAIT_READY && ready) {
+    if (r->step == BL_ROWS_WAIT_READY && ready) {
         if (r->position == 2) note_good(r);
         *byte = byte_due(r);
-        r->phase = WAIT_TAKEN;
-        r->deadline = now + NEXT_US;
+        r->step = BL_ROWS_WAIT_TAKEN;
+        r->deadline = now + NEXT_TIMEOUT_US;
         return BL_LINES_PUT;
     }
-    if (r->phase == WAIT_TAKEN && !ready) {
+    if (r->step == BL_ROWS_WAIT_TAKEN && !ready) {
         advance(r);
-        r->phase = WAIT_READY;
-        r->deadline = now + NEXT_US;
+        r->step = BL_ROWS_WAIT_READY;
+        r->deadline = now + NEXT_TIMEOUT_US;
         return BL_LINES_RELEASE;
     }
     if (now >= r->deadline) give_up(r);
@@ -104,7 +103,7 @@ void bl_rows_begin(bl_rows *r, const bl_piece *pieces, size_t piece_count, bool 
     r->run = run;
     r->entry = entry;
     r->status = BL_E_BUSY;
-    r->deadline = now + FIRST_US;
+    r->deadline = now + FIRST_TIMEOUT_US;
     for (size_t i = 0; i < piece_count; i++)
         r->total += pieces[i].count;
     uint32_t beyond;

@@ -227,7 +227,7 @@ void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t
     if (kind == BL_TALK_FILL) memcpy(t->bytes, bytes, unit_bytes(d));
     compose_kind(t);
     t->next_at = now;
-    t->deadline = now + d->patience_us;
+    t->deadline = now + d->timeout_us;
     if (t->status == BL_E_RANGE) return;
     if (t->out_count == 0) t->status = BL_OK; /* it needs no waking, or leaves by itself */
 }
@@ -239,10 +239,10 @@ static bool waits(const bl_talk *t)
 }
 
 /* Behind the last that is sent, the silence is short when nothing has to come. */
-static uint64_t patience(const bl_talk *t)
+static uint64_t timeout(const bl_talk *t)
 {
     bool last = t->out_sent == t->out_count && t->until == NULL;
-    if (!last) return t->d->patience_us;
+    if (!last) return t->d->timeout_us;
     return t->kind == BL_TALK_START ? 100000u : (uint64_t)t->d->pace_us + t->d->rest_us;
 }
 
@@ -253,7 +253,7 @@ size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t room, uint64_t now)
            now >= t->next_at) {
         bytes[n++] = (uint8_t)t->out[t->out_sent++];
         /* Patience begins when all is said. */
-        t->deadline = now + patience(t);
+        t->deadline = now + timeout(t);
         t->next_at = now;
         if (t->d->pace_us > 0) t->next_at += t->d->pace_us + 10u * 1000000u / t->d->baud;
         if (t->out_sent == t->out_count || waits(t)) t->next_at += t->d->rest_us;
@@ -379,7 +379,7 @@ static void pass_wait(bl_talk *t, uint64_t now)
     t->said_from = t->out_sent;
     t->line_count = t->tail_count = 0;
     t->next_at = now > t->next_at ? now : t->next_at;
-    t->deadline = now + t->d->patience_us;
+    t->deadline = now + t->d->timeout_us;
 }
 
 static void take_byte(bl_talk *t, uint8_t byte, uint64_t now)

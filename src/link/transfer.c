@@ -30,8 +30,8 @@
 #include "job.h"
 
 enum { POUR_MOST = 8192, POUR_LEAST = 512, ROUNDS = 4 };
-enum { RUN_PATIENCE_US = 20000, HELLO_PATIENCE_US = 20000 };
-#define PROTECT_PATIENCE_US 100000u
+enum { RUN_TIMEOUT_US = 20000, HELLO_TIMEOUT_US = 20000 };
+#define PROTECT_TIMEOUT_US 100000u
 /* Longer than Eyelet waits for a question to come again. */
 #define SILENCE_US 300000u
 
@@ -376,7 +376,7 @@ static uint32_t hold_us(const bl_part *p)
 /* Sums with tables are made several times as fast. */
 enum { QUICKER = 4 };
 
-static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most)
+static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *most)
 {
     bl_piece b = bl_transfer_block(t, t->state.block);
     uint32_t size = t->state.by_region ? t->options.region : (uint32_t)b.count;
@@ -385,8 +385,8 @@ static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *
     bl_frame_put(f, b.first, ADDRESS);
     bl_frame_put(f, size, 2);
     bl_frame_put(f, (uint32_t)t->state.asked_sums, 1);
-    *patience += (uint32_t)((uint64_t)size * t->state.asked_sums * t->options.sum_ns /
-                            (t->state.swift ? 1000u * QUICKER : 1000u));
+    *timeout += (uint32_t)((uint64_t)size * t->state.asked_sums * t->options.sum_ns /
+                           (t->state.swift ? 1000u * QUICKER : 1000u));
     *most = (uint32_t)(t->state.asked_sums * bl_job_sum(t)) + 1;
     if (t->state.swift) f->kind = BL_ASK_QUICK;
 }
@@ -425,7 +425,7 @@ bool bl_transfer_pours(const bl_transfer *t, const uint8_t **bytes, size_t *coun
 }
 
 /* A block goes in one frame, or on a bad line in several. */
-static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *patience)
+static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *timeout)
 {
     bl_piece b = bl_transfer_block(t, t->state.block);
     size_t left = b.count - t->state.offset;
@@ -434,7 +434,7 @@ static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *patience)
     bl_frame_put(f, t->result.where, ADDRESS);
     memcpy(f->payload + ADDRESS, b.bytes + t->state.offset, t->state.asked_bytes);
     f->length = (uint8_t)(ADDRESS + t->state.asked_bytes);
-    *patience += 10000u + (uint32_t)(t->state.asked_bytes * (t->options.sum_ns / 1000u + 1));
+    *timeout += 10000u + (uint32_t)(t->state.asked_bytes * (t->options.sum_ns / 1000u + 1));
 }
 
 static void ask_read(bl_transfer *t, bl_frame *f, uint32_t first, size_t count, uint32_t *most)
@@ -457,7 +457,7 @@ static const uint8_t kinds[BL_STAGES] = {
     [BL_STAGE_READ] = BL_ASK_READ,
 };
 
-static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most)
+static void fill(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *most)
 {
     bl_piece b = bl_transfer_block(t, t->state.block);
     size_t left = b.count - t->state.offset;
@@ -466,12 +466,12 @@ static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most
     case BL_STAGE_UNPROTECT:
     case BL_STAGE_PROTECT:
         bl_frame_put(f, t->result.stage == BL_STAGE_PROTECT, 1);
-        *patience += PROTECT_PATIENCE_US;
+        *timeout += PROTECT_TIMEOUT_US;
         break;
     case BL_STAGE_SUPPLY: bl_frame_put(f, supply_of(t), 1); break;
     case BL_STAGE_RESTORE: bl_frame_put(f, 50, 1); break;
     case BL_STAGE_LOOK:
-    case BL_STAGE_PROVE: ask_sums(t, f, patience, most); break;
+    case BL_STAGE_PROVE: ask_sums(t, f, timeout, most); break;
     case BL_STAGE_ERASE:
         t->result.where = b.first;
         bl_frame_put(f, b.first, ADDRESS);
@@ -482,7 +482,7 @@ static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most
         if (t->state.pouring > 0)
             ask_pour(t, f);
         else
-            ask_write(t, f, patience);
+            ask_write(t, f, timeout);
         break;
     case BL_STAGE_FIT:
     case BL_STAGE_INSPECT:
@@ -498,7 +498,7 @@ static void fill(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most
     case BL_STAGE_RUN:
         bl_frame_put(f, t->options.entry, ADDRESS);
         t->result.run_asked = true;
-        *patience = RUN_PATIENCE_US;
+        *timeout = RUN_TIMEOUT_US;
         break;
     default: break;
     }
@@ -519,7 +519,7 @@ static bl_status check_addresses(bl_transfer *t)
     return BL_E_RANGE;
 }
 
-bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *patience, uint32_t *most,
+bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *most,
                            bool *done)
 {
     *done = false;
@@ -529,10 +529,10 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *patience, uint
         *done = true;
         return t->result.blocks_wrong > 0 ? BL_E_DIFFERS : BL_OK;
     }
-    *patience = HELLO_PATIENCE_US + hold_us(t->options.part);
+    *timeout = HELLO_TIMEOUT_US + hold_us(t->options.part);
     f->kind = kinds[t->result.stage];
     f->length = 0;
-    fill(t, f, patience, most);
+    fill(t, f, timeout, most);
     return BL_OK;
 }
 

@@ -12,20 +12,20 @@ void bl_transport_begin(bl_transport *w, const bl_transport_kind *kind, uint32_t
     w->total = total;
 }
 
-void bl_transport_await(bl_transport *w, uint32_t patience_us, uint64_t now)
+void bl_transport_await(bl_transport *w, uint32_t timeout_us, uint64_t now)
 {
-    w->patience_us = patience_us;
-    w->deadline = now + patience_us;
+    w->timeout_us = timeout_us;
+    w->deadline = now + timeout_us;
 }
 
-void bl_transport_say(bl_transport *w, const uint8_t *bytes, size_t count, uint32_t patience_us,
+void bl_transport_say(bl_transport *w, const uint8_t *bytes, size_t count, uint32_t timeout_us,
                       uint64_t now)
 {
     w->out = bytes;
     w->out_count = count;
     w->out_sent = 0;
     if (w->next_at < now) w->next_at = now;
-    bl_transport_await(w, patience_us, now);
+    bl_transport_await(w, timeout_us, now);
 }
 
 /* What has been handed over is still on the line for a while. */
@@ -47,7 +47,7 @@ size_t bl_transport_output(bl_transport *w, uint8_t *bytes, size_t room, uint64_
         uint64_t left = now + line_time(w, w->pace_us == 0 ? w->out_count : 1);
         bool slow = w->pace_us > 0 || w->rest_us > 0;
         w->next_at = slow ? left + w->pace_us + w->rest_us : now;
-        w->deadline = left + w->patience_us;
+        w->deadline = left + w->timeout_us;
     }
     w->bytes_out += n;
     return n;

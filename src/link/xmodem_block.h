@@ -13,7 +13,7 @@ enum {
     CAN = 0x18,
     ASK_CRC = 'C',
     HEAD = 3, /* kind, number, its complement */
-    MOST_TRIES = 12,
+    MAX_RETRIES = 12,
 };
 
 /* Two in a row cancel: one alone may be noise. */

@@ -3,43 +3,38 @@
 #include "bootlace/crc.h"
 #include "xmodem_block.h"
 
-enum {
-    WAIT_FIRST, /* nothing has come yet: go on asking */
-    WAIT_HEAD,
-    WAIT_REST,  /* in a block */
-    WAIT_QUIET, /* something was wrong: let the sender finish, then ask again */
-};
+#define ASK_TIMEOUT_US   3000000u
+#define BLOCK_TIMEOUT_US 10000000u
+/* Silence inside a block ends it. The retry is asked for after so long a silence: a NAK into the
+ * rest of a damaged block would be lost. */
+#define RETRY_DELAY_US 1000000u
+enum { CRC_ASKS = 4, MAX_ASKS = 20 };
 
-#define ASK_US   3000000u
-#define BLOCK_US 10000000u
-#define GAP_US   1000000u /* inside a block */
-enum { CRC_ASKS = 4, MOST_ASKS = 20 };
-
-static void say(bl_xmodem *x, uint8_t byte, uint32_t patience_us, uint64_t now)
+static void say(bl_xmodem *x, uint8_t byte, uint32_t timeout_us, uint64_t now)
 {
     x->say[0] = byte;
-    bl_transport_say(&x->transport, x->say, 1, patience_us, now);
+    bl_transport_say(&x->transport, x->say, 1, timeout_us, now);
 }
 
-static void ask_again(bl_xmodem *x, uint64_t now)
+static void request_retry(bl_xmodem *x, uint64_t now)
 {
-    x->tries++;
+    x->retries++;
     x->count = 0;
-    if (x->tries == (x->serial == 1 ? (unsigned)MOST_ASKS : (unsigned)MOST_TRIES)) {
+    if (x->retries == (x->serial == 1 ? (unsigned)MAX_ASKS : (unsigned)MAX_RETRIES)) {
         bl_xmodem_cancel(x, now);
         bl_transport_give_up(&x->transport);
         return;
     }
     if (x->serial == 1 && x->transport.done == 0) {
         /* A sender that has said nothing at all may know checksums only. */
-        if (x->tries == CRC_ASKS && !x->transport.heard) x->crc = false;
-        x->step = WAIT_FIRST;
-        say(x, x->crc ? ASK_CRC : NAK, ASK_US, now);
+        if (x->retries == CRC_ASKS && !x->transport.heard) x->crc = false;
+        x->step = BL_XMODEM_WAIT_FIRST;
+        say(x, x->crc ? ASK_CRC : NAK, ASK_TIMEOUT_US, now);
         return;
     }
-    x->step = WAIT_HEAD;
+    x->step = BL_XMODEM_WAIT_HEAD;
     x->transport.resends++;
-    say(x, NAK, BLOCK_US, now);
+    say(x, NAK, BLOCK_TIMEOUT_US, now);
 }
 
 /* ---- blocks ---- */
@@ -74,8 +69,8 @@ static void take_block(bl_xmodem *x, uint64_t now)
     x->count = 0;
     x->ends = 0;
     if (!is_whole(x, data)) {
-        x->step = WAIT_QUIET;
-        bl_transport_await(&x->transport, GAP_US, now);
+        x->step = BL_XMODEM_WAIT_QUIET;
+        bl_transport_await(&x->transport, RETRY_DELAY_US, now);
         return;
     }
     uint8_t number = x->block[1];
@@ -90,17 +85,17 @@ static void take_block(bl_xmodem *x, uint64_t now)
         x->serial++;
     }
     x->large |= data == BL_XMODEM_LARGE;
-    x->tries = 0;
-    x->step = WAIT_HEAD;
-    say(x, ACK, BLOCK_US, now);
+    x->retries = 0;
+    x->step = BL_XMODEM_WAIT_HEAD;
+    say(x, ACK, BLOCK_TIMEOUT_US, now);
 }
 
 /* The first end is doubted: noise can make one. It comes again when it is meant. */
 static void take_end(bl_xmodem *x, uint64_t now)
 {
     if (++x->ends < 2) {
-        x->step = WAIT_HEAD;
-        say(x, NAK, BLOCK_US, now);
+        x->step = BL_XMODEM_WAIT_HEAD;
+        say(x, NAK, BLOCK_TIMEOUT_US, now);
         return;
     }
     x->transport.total = x->transport.done;
@@ -111,33 +106,33 @@ static void take_end(bl_xmodem *x, uint64_t now)
 static void input(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_xmodem *x = (bl_xmodem *)transport;
-    if (x->step == WAIT_QUIET) {
-        bl_transport_await(transport, GAP_US, now);
+    if (x->step == BL_XMODEM_WAIT_QUIET) {
+        bl_transport_await(transport, RETRY_DELAY_US, now);
         return;
     }
-    if (x->step == WAIT_REST) {
+    if (x->step == BL_XMODEM_WAIT_REST) {
         x->block[x->count++] = byte;
         size_t data = x->block[0] == STX ? BL_XMODEM_LARGE : BL_XMODEM_SMALL;
         if (x->count == HEAD + data + (x->crc ? 2u : 1u))
             take_block(x, now);
         else
-            bl_transport_await(transport, GAP_US, now);
+            bl_transport_await(transport, RETRY_DELAY_US, now);
         return;
     }
     if (bl_xmodem_cancelled(x, byte)) return;
     if (byte == SOH || byte == STX) {
         x->block[0] = byte;
         x->count = 1;
-        x->step = WAIT_REST;
-        bl_transport_await(transport, GAP_US, now);
-    } else if (byte == EOT && x->step == WAIT_HEAD) {
+        x->step = BL_XMODEM_WAIT_REST;
+        bl_transport_await(transport, RETRY_DELAY_US, now);
+    } else if (byte == EOT && x->step == BL_XMODEM_WAIT_HEAD) {
         take_end(x, now);
     }
 }
 
 static void tick(bl_transport *transport, uint64_t now)
 {
-    ask_again((bl_xmodem *)transport, now);
+    request_retry((bl_xmodem *)transport, now);
 }
 
 static const bl_transport_kind kind = {"XMODEM", input, tick, bl_xmodem_stop};
@@ -152,6 +147,6 @@ void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t room
     x->size = size <= room ? size : room;
     x->crc = crc;
     x->serial = 1;
-    x->step = WAIT_FIRST;
-    say(x, crc ? ASK_CRC : NAK, ASK_US, now);
+    x->step = BL_XMODEM_WAIT_FIRST;
+    say(x, crc ? ASK_CRC : NAK, ASK_TIMEOUT_US, now);
 }

@@ -3,10 +3,8 @@
 #include "bootlace/crc.h"
 #include "xmodem_block.h"
 
-enum { WAIT_START, WAIT_BLOCK, WAIT_END };
-
-#define START_US  60000000u /* until the receiver begins */
-#define ANSWER_US 10000000u
+#define START_TIMEOUT_US  60000000u /* until the receiver begins */
+#define ANSWER_TIMEOUT_US 10000000u
 
 bool bl_xmodem_cancelled(bl_xmodem *x, uint8_t byte)
 {
@@ -53,8 +51,8 @@ static void send_block(bl_xmodem *x, uint64_t now)
     memcpy(x->block + HEAD, x->bytes + x->transport.done, x->data);
     memset(x->block + HEAD + x->data, x->fill, x->padding);
     size += HEAD + bl_xmodem_seal(x, x->block, size);
-    x->step = WAIT_BLOCK;
-    bl_transport_say(&x->transport, x->block, size, ANSWER_US, now);
+    x->step = BL_XMODEM_WAIT_BLOCK;
+    bl_transport_say(&x->transport, x->block, size, ANSWER_TIMEOUT_US, now);
 }
 
 static void send_next(bl_xmodem *x, uint64_t now)
@@ -64,20 +62,20 @@ static void send_next(bl_xmodem *x, uint64_t now)
         send_block(x, now);
         return;
     }
-    x->step = WAIT_END;
-    bl_transport_say(&x->transport, end, sizeof end, ANSWER_US, now);
+    x->step = BL_XMODEM_WAIT_END;
+    bl_transport_say(&x->transport, end, sizeof end, ANSWER_TIMEOUT_US, now);
 }
 
 /* A receiver may ask for the end twice to be sure of it: the first of these is no resend. */
-static void again(bl_xmodem *x, uint64_t now)
+static void retry_block(bl_xmodem *x, uint64_t now)
 {
-    x->tries++;
-    if (x->tries == MOST_TRIES) {
+    x->retries++;
+    if (x->retries == MAX_RETRIES) {
         bl_xmodem_cancel(x, now);
         bl_transport_give_up(&x->transport);
         return;
     }
-    if (x->step != WAIT_END || x->tries > 1) x->transport.resends++;
+    if (x->step != BL_XMODEM_WAIT_END || x->retries > 1) x->transport.resends++;
     send_next(x, now);
 }
 
@@ -92,7 +90,7 @@ static void input(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_xmodem *x = (bl_xmodem *)transport;
     if (bl_xmodem_cancelled(x, byte)) return;
-    if (x->step == WAIT_START) {
+    if (x->step == BL_XMODEM_WAIT_START) {
         take_start(x, byte, now);
         return;
     }
@@ -101,13 +99,13 @@ static void input(bl_transport *transport, uint8_t byte, uint64_t now)
     /* A receiver that has not heard the first block still asks for it. */
     bool asks = byte == ASK_CRC && transport->done == 0 && x->crc;
     if (byte == NAK || asks) {
-        again(x, now);
-    } else if (byte == ACK && x->step == WAIT_END) {
+        retry_block(x, now);
+    } else if (byte == ACK && x->step == BL_XMODEM_WAIT_END) {
         transport->status = BL_OK;
     } else if (byte == ACK) {
         transport->done += x->data;
         x->serial++;
-        x->tries = 0;
+        x->retries = 0;
         send_next(x, now);
     }
 }
@@ -115,10 +113,10 @@ static void input(bl_transport *transport, uint8_t byte, uint64_t now)
 static void tick(bl_transport *transport, uint64_t now)
 {
     bl_xmodem *x = (bl_xmodem *)transport;
-    if (x->step == WAIT_START)
+    if (x->step == BL_XMODEM_WAIT_START)
         bl_transport_give_up(transport);
     else
-        again(x, now);
+        retry_block(x, now);
 }
 
 static const bl_transport_kind kind = {"XMODEM", input, tick, bl_xmodem_stop};
@@ -132,6 +130,6 @@ void bl_xmodem_send(bl_xmodem *x, uint32_t baud, const uint8_t *bytes, size_t co
     x->large = large;
     x->fill = fill;
     x->serial = 1;
-    x->step = WAIT_START;
-    bl_transport_await(&x->transport, START_US, now);
+    x->step = BL_XMODEM_WAIT_START;
+    bl_transport_await(&x->transport, START_TIMEOUT_US, now);
 }

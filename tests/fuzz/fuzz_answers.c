@@ -1,4 +1,4 @@
-/* fuzz_answers.c - a far side that answers our frames with anything: whole frames with any
+/* fuzz_answers.c - a remote that answers our frames with anything: whole frames with any
  * contents, and bytes of no frame. Nothing may be proved that did not come. */
 #include "fuzz_memory.h"
 
@@ -48,11 +48,11 @@ static void transfer(bl_transfer *t, fuzz_input *in)
     bl_exchange_begin(&x, 19200);
     for (unsigned turn = 0; turn < 2000; turn++) {
         bl_frame request;
-        uint32_t patience, most;
+        uint32_t timeout, most;
         bool done;
-        bl_status status = bl_transfer_next(t, &request, &patience, &most, &done);
+        bl_status status = bl_transfer_next(t, &request, &timeout, &most, &done);
         if (status != BL_OK || done) return;
-        bl_exchange_ask(&x, &request, patience, most, now);
+        bl_exchange_ask(&x, &request, timeout, most, now);
         status = settle(&x, in, &now);
         if (status == BL_E_LINE && bl_transfer_ease(t)) continue;
         if (status == BL_OK) status = bl_transfer_answer(t, &x.answer);

@@ -24,7 +24,7 @@ static bl_dialogue dialogue_of(fuzz_input *in)
                      .dumper = BL_METHOD_BARE,
                      .write_block = 16,
                      .baud = 9600,
-                     .patience_us = 100000};
+                     .timeout_us = 100000};
     d.radix = (uint8_t[]){16, 10, 8, 16}[manner & 3];
     d.word = (manner & 4) != 0 ? 12 : 8;
     d.high_first = (manner & 8) != 0;

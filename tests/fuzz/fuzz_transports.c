@@ -1,4 +1,4 @@
-/* fuzz_transports.c - every way of carrying bytes, sending and receiving, with a far side that says
+/* fuzz_transports.c - every way of carrying bytes, sending and receiving, with a remote that says
  * anything. FUZZ_WAY is chosen by the build: xmodem, packets, acked, lines. */
 #include "fuzz_memory.h"
 

@@ -45,7 +45,7 @@ static uint64_t act_now(void *context)
     return ((actor *)context)->now;
 }
 
-/* Asks for Eyelet, and returns what kind of far side that was. */
+/* Asks for Eyelet, and returns what kind of remote that was. */
 static bl_heard ask(actor *a, char *text, size_t room)
 {
     bl_serial inner = {a, act_send, act_receive, act_wait, act_now};

@@ -32,7 +32,7 @@ TEST(dialogue_files)
     CHECK_TEXT(d.ending, "\r");
     CHECK_INT(d.write_block, 8);
     CHECK_INT(d.read_block, 8);
-    CHECK_INT(d.patience_us, 50000);
+    CHECK_INT(d.timeout_us, 50000);
     CHECK_INT(d.radix, 16);
     refuse("prompt ready", "dot.dialogue:11: error: text in double quotes is expected");
     refuse("number roman", "not one of what can stand here: roman");
@@ -226,7 +226,7 @@ TEST(noise_is_not_an_answer)
 
 /* ---- monitors: questions, single letters, words of 12 bits ---- */
 
-/* Says what is due up to the next wait, and checks it; then the far side says its part. */
+/* Says what is due up to the next wait, and checks it; then the remote says its part. */
 static void turn(bl_talk *t, const char *expected, const char *said)
 {
     uint8_t bytes[200];

@@ -74,7 +74,7 @@ TEST(damage_is_noticed_and_the_next_frame_gets_through)
               0); /* one wrong bit or one lost byte never passes a 16-bit check with a length */
 }
 
-/* ---- exchanges with a far side in a few lines ---- */
+/* ---- exchanges with a remote in a few lines ---- */
 
 typedef struct far_side {
     bl_frame_reader reader;
@@ -83,7 +83,7 @@ typedef struct far_side {
     bool garbage;
 } far_side;
 
-/* Plays time forward until the exchange ends; the far side echoes the payload after a good code. */
+/* Plays time forward until the exchange ends; the remote echoes the payload after a good code. */
 static void play(bl_exchange *x, far_side *far)
 {
     uint64_t now = 0;

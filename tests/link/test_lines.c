@@ -5,7 +5,7 @@
 
 #include "pair.h"
 
-/* A loader at the far end: takes lines that end in \r, echoes if it is told to, says '+' or '-'.
+/* A loader at the remote: takes lines that end in \r, echoes if it is told to, says '+' or '-'.
  * Every line must carry its length and a sum of its characters: "text,LLSS". */
 typedef struct loader {
     bl_transport transport;

@@ -1,4 +1,4 @@
-/* The ways of carrying bytes, against their far sides, on good lines and bad ones. */
+/* The ways of carrying bytes, against their remotes, on good lines and bad ones. */
 #include <string.h>
 
 #include "pair.h"
@@ -156,7 +156,7 @@ TEST(packets_on_a_bad_line)
     CHECK_INT(whole, NOISE);
 }
 
-/* Blindly the far side alone knows whether all of it came; what it holds as whole is right. */
+/* Blindly the remote alone knows whether all of it came; what it holds as whole is right. */
 TEST(blind_packets_on_a_bad_line)
 {
     unsigned whole = 0;
@@ -233,7 +233,7 @@ TEST(addresses_beyond_a_protocol_are_refused)
         bl_rows r;
         bl_transfer t;
         bl_frame request;
-        uint32_t patience, most;
+        uint32_t timeout, most;
         bool done;
         bl_acked_send(&a, BAUD, &piece, 1, false, 0, 0);
         CHECK_INT(a.transport.status, all[i].acked ? BL_E_BUSY : BL_E_RANGE);
@@ -244,7 +244,7 @@ TEST(addresses_beyond_a_protocol_are_refused)
         bl_transfer_options o = {
             .pieces = &piece, .piece_count = 1, .block = 64, .who = BL_WHO_EYELET};
         CHECK_INT(bl_transfer_begin(&t, &test_memory, &o), BL_OK);
-        CHECK_INT(bl_transfer_next(&t, &request, &patience, &most, &done),
+        CHECK_INT(bl_transfer_next(&t, &request, &timeout, &most, &done),
                   all[i].packets ? BL_OK : BL_E_RANGE);
         if (!all[i].packets) CHECK(t.result.where >= 0x1000000);
         bl_transfer_end(&t);

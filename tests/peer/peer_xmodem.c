@@ -53,7 +53,7 @@ static void receive_file(FILE *out, int crc)
 {
     unsigned char data[1024];
     int expected = 1, ask = crc ? 'C' : 21, begun = 0;
-    for (int patience = 0; patience < 40; patience++) {
+    for (int timeout = 0; timeout < 40; timeout++) {
         put_byte(ask);
         int head = next_byte(1000);
         for (;;) {
