@@ -1,6 +1,7 @@
 /* options.c - option tables and what they name: bench files, images. */
 #include "cli.h"
 #include "files/replace.h"
+#include "simulation/simulation.h"
 #include "where.h"
 
 #include <stdlib.h>
@@ -141,7 +142,7 @@ int cli_bench(bool needed, bench **b)
         cli_usage("no bench file: there is no bench.yaml here; name one with -b FILE");
         return EXIT_USAGE;
     }
-    return bench_open(path, &cli_sink, b) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+    return bench_open(path, &simulation_hardware, &cli_sink, b) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
 /* By its ending; failing that, by its first character. */

@@ -7,6 +7,7 @@
 
 #include "files/files.h"
 #include "sim/board.h"
+#include "sim/device/latch.h"
 #include "wall.h"
 
 /* The same work for each: 64 bytes are copied and summed, two bytes are multiplied by shifting and
@@ -82,16 +83,16 @@ static void load(sim_board *b, const char *cpu, const char *source)
 int main(int argc, char **argv)
 {
     static sim_board b;
-    static const bl_area areas[] = {{"ram", {0, 0x8000}, BL_AREA_RAM, 0},
-                                    {"io", {0x9000, 0x100}, BL_AREA_IO, 0},
-                                    {"top", {0xF000, 0x1000}, BL_AREA_RAM, 0}};
+    static const bl_area areas[] = {{"ram", {0, 0x8000}, BL_AREA_RAM, 0, NULL, 0},
+                                    {"io", {0x9000, 0x100}, BL_AREA_IO, 0, NULL, 0},
+                                    {"top", {0xF000, 0x1000}, BL_AREA_RAM, 0, NULL, 0}};
     for (size_t i = 0; i < sizeof programs / sizeof programs[0]; i++) {
         const char *cpu = programs[i].cpu;
         if (argc > 1 && strcmp(argv[1], cpu) != 0) continue;
         const sim_cpu_kind *kind = sim_cpu_kind_for(cpu, strlen(cpu));
         sim_chance chance = {1};
         sim_board_begin(&b, kind, 1000000, areas, 3, NULL, NULL, 0);
-        sim_board_add(&b, SIM_DEVICE_LATCH, 0x9000, false, NULL, NULL);
+        sim_board_add(&b, &sim_latch_kind, 0x9000, false, NULL, NULL);
         sim_board_power_on(&b, &chance, 0);
         b.cpu.pc = 0;
         load(&b, cpu, programs[i].source);

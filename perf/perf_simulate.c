@@ -17,7 +17,7 @@ int main(int argc, char **argv)
     bench *b;
     project *p;
     double virtual_time = argc > 1 ? strtod(argv[1], NULL) : 60;
-    if (bench_open("examples/skerry-65/bench.yaml", NULL, &b) != BL_OK ||
+    if (bench_open("examples/skerry-65/bench.yaml", &simulation_hardware, NULL, &b) != BL_OK ||
         project_build(b, PROJECT_CHIPS, NULL, NULL, &p) != BL_OK) {
         fprintf(stderr, "run this in the project's folder\n");
         return 1;
@@ -25,9 +25,7 @@ int main(int argc, char **argv)
     bl_chip_contents(&b->chips[0], p->chips, cells, &used);
     sim_bench_begin(&sim, &sim_65c02_kind, b->clock, b->areas, b->area_count, b->chips, all, 1,
                     b->link_baud, b->programmer_baud, 1);
-    sim_board_add(&sim.board, SIM_DEVICE_ACIA, 0x8000, false, &sim.board_line.from_pc,
-                  &sim.board_line.to_pc);
-    sim_board_add(&sim.board, SIM_DEVICE_LATCH, 0x8010, false, NULL, NULL);
+    simulation_add_devices(&sim, b);
     sim_bench_power_on(&sim);
     double began = seconds();
     sim_bench_run(&sim, (uint64_t)(virtual_time * 1e9));

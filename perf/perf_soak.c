@@ -35,7 +35,7 @@ static bl_part choose_part(void)
     p.size = SIZE;
     if (p.page > 64) p.page = 64;
     if (p.sector > 0) p.sector = 512;
-    if (p.method == BL_ALGORITHM_BYTE || p.method == BL_ALGORITHM_PULSE) p.cycle_us = 200;
+    if (p.algorithm == BL_ALGORITHM_BYTE || p.algorithm == BL_ALGORITHM_PULSE) p.cycle_us = 200;
     return p;
 }
 

@@ -188,29 +188,40 @@ static void take_areas(reader *r)
     b->area_count = r->file->areas_count;
 }
 
-/* The registers of the kinds that the simulated bench knows. */
-static const char *const kinds[] = {"acia-6551", "latch", "port-8", "other"};
-enum { KINDS = sizeof kinds / sizeof kinds[0] };
-static const char *const acia_registers[] = {"data", "status", "command", "control", NULL};
-static const char *const latch_registers[] = {"data", NULL};
-static const char *const port8_registers[] = {"data", "control", NULL};
+/* The kind that a device is said to be; "other" is none of those that are known. */
+static bool find_kind(reader *r, yaml_node_t *node, const char *name, bench_device *d)
+{
+    char known[160] = "known:";
+    const bl_device_kind *kind;
+    if (strcmp(name, "other") == 0) return true;
+    for (size_t i = 0; (kind = r->hardware->device(i)) != NULL; i++) {
+        if (strcmp(kind->name, name) == 0) {
+            d->kind = kind;
+            return true;
+        }
+        g_strlcat(known, " ", sizeof known);
+        g_strlcat(known, kind->name, sizeof known);
+        g_strlcat(known, ",", sizeof known);
+    }
+    g_strlcat(known, " other (with registers)", sizeof known);
+    yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"), known,
+               "no kind of device is called '%s'", name);
+    return false;
+}
 
 static void take_registers(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
 {
-    const char *const *known = d->kind == BENCH_ACIA_6551 ? acia_registers
-                               : d->kind == BENCH_LATCH   ? latch_registers
-                               : d->kind == BENCH_PORT8   ? port8_registers
-                                                          : NULL;
+    unsigned known = d->kind != NULL ? bl_device_register_count(d->kind) : 0;
     d->size = 1;
-    for (uint32_t k = 0; known != NULL && known[k] != NULL; k++) {
-        bench_define(r, g_strdup_printf("board.%s.%s", f->name, known[k]), d->at + k);
+    for (uint32_t k = 0; k < known; k++) {
+        bench_define(r, g_strdup_printf("board.%s.%s", f->name, d->kind->registers[k]), d->at + k);
         d->size = k + 1;
     }
     yaml_node_t *list = yaml_key(&r->yaml, node, "registers");
-    if (known != NULL && f->registers_count > 0)
+    if (d->kind != NULL && f->registers_count > 0)
         yaml_fault(&r->yaml, list, "use kind: other for your own",
                    "a '%s' brings its own registers", f->kind);
-    for (unsigned k = 0; known == NULL && k < f->registers_count; k++) {
+    for (unsigned k = 0; d->kind == NULL && k < f->registers_count; k++) {
         yaml_node_t *item = yaml_item(&r->yaml, list, k);
         uint32_t offset = 0;
         if (!bench_identifier(r, yaml_key(&r->yaml, item, "name"), f->registers[k].name)) continue;
@@ -264,20 +275,13 @@ static void take_devices(reader *r)
         const file_device *f = &r->file->devices[i];
         yaml_node_t *node = yaml_item(&r->yaml, list, i);
         bench_device *d = &b->devices[i];
-        size_t k = 0;
         d->name = f->name;
         if (!bench_identifier(r, yaml_key(&r->yaml, node, "name"), f->name)) continue;
         for (unsigned j = 0; j < i; j++)
             if (strcmp(b->devices[j].name, f->name) == 0)
                 yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
                            "device '%s' is described twice", f->name);
-        while (k < KINDS && strcmp(kinds[k], f->kind) != 0)
-            k++;
-        if (k == KINDS)
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"),
-                       "known: acia-6551, latch, port-8, other (with registers)",
-                       "no kind of device is called '%s'", f->kind);
-        d->kind = (bench_device_kind)(k % KINDS);
+        if (!find_kind(r, node, f->kind, d)) continue;
         if (!take_place(r, node, f, d)) continue;
         take_registers(r, node, f, d);
         place_device(r, node, d);
@@ -464,7 +468,8 @@ static bool check_clock(reader *r)
     return false;
 }
 
-bl_status bench_open(const char *path, const bl_sink *sink, bench **out)
+bl_status bench_open(const char *path, const bench_hardware *hardware, const bl_sink *sink,
+                     bench **out)
 {
     char *text = NULL;
     size_t length = 0;
@@ -474,8 +479,10 @@ bl_status bench_open(const char *path, const bl_sink *sink, bench **out)
     owned *o = g_new0(owned, 1);
     o->texts = g_ptr_array_new_with_free_func(g_free);
     b->owned = o;
-    reader r = {
-        .b = b, .sink = sink, .definitions = g_array_new(FALSE, FALSE, sizeof(bl_definition))};
+    reader r = {.b = b,
+                .hardware = hardware,
+                .sink = sink,
+                .definitions = g_array_new(FALSE, FALSE, sizeof(bl_definition))};
     b->path = keep(&r, g_strdup(path));
     b->folder = keep(&r, g_path_get_dirname(path));
     status = BL_E_SYNTAX;

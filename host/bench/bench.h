@@ -3,17 +3,18 @@
 #define BOOTLACE_BENCH_H
 
 #include "bootlace/bootlace.h"
+#include "bootlace/device.h"
 
-typedef enum bench_device_kind {
-    BENCH_ACIA_6551,
-    BENCH_LATCH,
-    BENCH_PORT8,
-    BENCH_OTHER
-} bench_device_kind;
+/* What bench files may name that somebody else knows: the simulator's devices and neighbours, or
+ * those of a test. By index; NULL: there are no more. */
+typedef struct bench_hardware {
+    const bl_device_kind *(*device)(size_t index);
+    const char *(*neighbour)(size_t index); /* whose monitors a simulated board can have */
+} bench_hardware;
 
 typedef struct bench_device {
     const char *name;
-    bench_device_kind kind;
+    const bl_device_kind *kind; /* NULL: other, with registers of its own */
     uint32_t at;
     bool in_ports; /* at is a port, in the I/O space of CPUs that have one */
     uint32_t size; /* registers, counted to the last */
@@ -65,9 +66,11 @@ typedef struct bench {
     void *owned;            /* everything above lives in here */
 } bench;
 
-/* Reads and checks a bench file. All faults go to the sink with their lines. BL_E_NOT_FOUND,
- * BL_E_IO, BL_E_SYNTAX, BL_E_MEMORY. Close with bench_close. */
-bl_status bench_open(const char *path, const bl_sink *sink, bench **b);
+/* Reads and checks a bench file; hardware need not outlive the call, what it describes must. All
+ * faults go to the sink with their lines. BL_E_NOT_FOUND, BL_E_IO, BL_E_SYNTAX, BL_E_MEMORY. Close
+ * with bench_close. */
+bl_status bench_open(const char *path, const bench_hardware *hardware, const bl_sink *sink,
+                     bench **b);
 void bench_close(bench *b);
 
 /* "2 MHz", "1.8432 MHz", "500 kHz", "2000000". 1 Hz to 100 MHz. */
@@ -83,9 +86,6 @@ static inline bl_range bench_bytes(const bench *b, bl_range range)
 
 /* The chip of this name; in the other case of letters when that means one of them alone. */
 bool bench_find_chip(const bench *b, const char *name, size_t *index);
-
-/* Whose monitors the simulated board can have, by index; NULL: there are no more. */
-const char *bench_neighbour(size_t index);
 
 /* The name of a firmware source that comes with Bootlace ("z80/eyelet"), for the CPU of a sheet or
  * else for the one that it takes; NULL when there is none. */

@@ -81,21 +81,16 @@ static void take_small(reader *r, yaml_node_t *node, const char *key, const char
     *to = (uint8_t)value;
 }
 
-const char *bench_neighbour(size_t index)
-{
-    static const char *const names[] = {"thrift", "purser", "cleat", "petrel"};
-    return index < G_N_ELEMENTS(names) ? names[index] : NULL;
-}
-
 static void take_neighbour(reader *r, yaml_node_t *node, const file_link *f)
 {
     char known[80] = "known:";
     r->b->neighbour = f->neighbour;
     if (f->neighbour == NULL) return;
-    for (size_t i = 0; bench_neighbour(i) != NULL; i++) {
-        if (strcmp(f->neighbour, bench_neighbour(i)) == 0) return;
+    const char *name;
+    for (size_t i = 0; (name = r->hardware->neighbour(i)) != NULL; i++) {
+        if (strcmp(f->neighbour, name) == 0) return;
         g_strlcat(known, " ", sizeof known);
-        g_strlcat(known, bench_neighbour(i), sizeof known);
+        g_strlcat(known, name, sizeof known);
     }
     yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "neighbour"), known,
                "nobody called '%s' is on the simulated bench", f->neighbour);

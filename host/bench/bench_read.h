@@ -11,6 +11,7 @@
 
 typedef struct reader {
     bench *b;
+    const bench_hardware *hardware;
     yaml_file yaml;
     file_bench *file;
     const bl_sink *sink;

@@ -25,7 +25,7 @@ static void add_lamps(board_events *e, unsigned device, uint64_t now, uint8_t va
     g_array_append_val(e->waiting, lamps);
 }
 
-static void latch_changed(void *context, unsigned device, uint64_t now, uint8_t value)
+static void lamps_changed(void *context, unsigned device, uint64_t now, uint8_t value)
 {
     board_events *e = context;
     add_lamps(e, device, now, value);
@@ -41,10 +41,11 @@ void board_events_begin(board_events *e, const bench *b, simulation *s,
                         .began = s->sim.now,
                         .line = g_string_new(NULL),
                         .waiting = g_array_new(FALSE, FALSE, sizeof(board_event))};
-    s->sim.board.watch = (sim_watch){e, latch_changed};
+    s->sim.board.watch = (sim_watch){e, lamps_changed};
     for (unsigned i = 0; i < s->sim.board.device_count; i++)
-        if (s->sim.board.devices[i].kind == SIM_DEVICE_LATCH)
-            add_lamps(e, i, s->sim.now, s->sim.board.devices[i].latch);
+        if (s->sim.board.devices[i].kind->lamps != NULL)
+            add_lamps(e, i, s->sim.now,
+                      s->sim.board.devices[i].kind->lamps(&s->sim.board.devices[i]));
     tell_waiting(e);
 }
 

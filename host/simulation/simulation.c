@@ -124,25 +124,36 @@ static bl_status check_bench(const bench *b, const bl_sink *sink)
     return BL_OK;
 }
 
-bool simulation_has_device(const bench *b, const bench_device *d)
+static const bl_device_kind *device_about(size_t index)
 {
-    return d->kind == BENCH_LATCH || d->kind == BENCH_PORT8 ||
-           (d->kind == BENCH_ACIA_6551 && d == b->link_device);
+    const sim_device_kind *kind = sim_device_kind_at(index);
+    return kind != NULL ? &kind->about : NULL;
 }
 
-static void add_devices(simulation *s)
+const bench_hardware simulation_hardware = {device_about, sim_monitor_name};
+
+/* NULL: it is not simulated. */
+static const sim_device_kind *simulated_kind(const bench *b, const bench_device *d)
 {
-    sim_line *line = &s->sim.board_line;
-    for (size_t i = 0; i < s->b->device_count; i++) {
-        const bench_device *d = &s->b->devices[i];
-        if (!simulation_has_device(s->b, d)) continue;
-        if (d->kind == BENCH_ACIA_6551)
-            sim_board_add(&s->sim.board, SIM_DEVICE_ACIA, (uint16_t)d->at, d->in_ports,
-                          &line->from_pc, &line->to_pc);
-        else
-            sim_board_add(&s->sim.board,
-                          d->kind == BENCH_LATCH ? SIM_DEVICE_LATCH : SIM_DEVICE_PORT8,
-                          (uint16_t)d->at, d->in_ports, NULL, NULL);
+    const sim_device_kind *kind = d->kind != NULL ? sim_device_kind_named(d->kind->name) : NULL;
+    return kind == NULL || (kind->on_link && d != b->link_device) ? NULL : kind;
+}
+
+bool simulation_has_device(const bench *b, const bench_device *d)
+{
+    return simulated_kind(b, d) != NULL;
+}
+
+void simulation_add_devices(sim_bench *s, const bench *b)
+{
+    sim_line *line = &s->board_line;
+    for (size_t i = 0; i < b->device_count; i++) {
+        const bench_device *d = &b->devices[i];
+        const sim_device_kind *kind = simulated_kind(b, d);
+        if (kind == NULL) continue;
+        bool added = sim_board_add(&s->board, kind, (uint16_t)d->at, d->in_ports, &line->from_pc,
+                                   &line->to_pc);
+        g_assert(added); /* check_bench has counted them */
     }
 }
 
@@ -164,9 +175,12 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
                         b->chip_count, b->link_baud, b->programmer_baud, seed);
         s->sim.socket.text = b->dialogue != NULL; /* Pip is the one that speaks text here */
         s->sim.socket.vpp_most = b->programmer_vpp;
-        if (b->neighbour != NULL) s->sim.neighbour = sim_monitor_named(b->neighbour);
+        if (b->neighbour != NULL) {
+            s->sim.neighbour = sim_monitor_named(b->neighbour);
+            g_assert(s->sim.neighbour != NULL); /* the bench file was checked by the same list */
+        }
         s->sim.stands = own_kind(b) == NULL;
-        add_devices(s);
+        simulation_add_devices(&s->sim, b);
         status = simulation_load_board(s, sink);
         if (status == BL_OK) status = simulation_apply_faults(s, faults, sink);
     }

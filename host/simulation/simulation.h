@@ -17,6 +17,9 @@ typedef struct simulation {
     uint8_t *copied; /* that one's contents */
 } simulation;
 
+/* The devices and neighbours that bench files may name. */
+extern const bench_hardware simulation_hardware;
+
 /* Opens the bench as it was left: chip contents, and RAM and CPU if the board was on. folder NULL
  * stands for "state" beside the bench file. faults: NULL-terminated list of NAME or NAME=VALUE
  * (docs/board.md). BL_E_UNSUPPORTED: it has too many chips or devices; BL_E_BUSY: somebody else
@@ -57,6 +60,9 @@ simulation_change simulation_mind_socket(simulation *s, simulation_rest *rest, b
 
 /* Is this device of the bench file one of the simulated board? */
 bool simulation_has_device(const bench *b, const bench_device *d);
+
+/* Puts those devices on a board that was begun. */
+void simulation_add_devices(sim_bench *s, const bench *b);
 
 /* Writes the state folder. */
 bl_status simulation_save(simulation *s, const bl_sink *sink);

@@ -24,12 +24,8 @@ static const bl_area *area_at(const sim_board *b, uint16_t address)
 static sim_device *device_at(sim_board *b, uint16_t address, bool in_ports)
 {
     for (size_t i = 0; i < b->device_count; i++) {
-        unsigned size = b->devices[i].kind == SIM_DEVICE_ACIA    ? SIM_ACIA_REGISTERS
-                        : b->devices[i].kind == SIM_DEVICE_PORT8 ? SIM_PORT8_REGISTERS
-                                                                 : 1;
-        if (b->devices[i].in_ports == in_ports && address >= b->devices[i].at &&
-            address < b->devices[i].at + size)
-            return &b->devices[i];
+        sim_device *d = &b->devices[i];
+        if (d->in_ports == in_ports && address >= d->at && address < d->at + d->size) return d;
     }
     return NULL;
 }
@@ -75,42 +71,52 @@ uint8_t sim_board_peek(const sim_board *b, uint16_t address)
     return rom_byte(b, address);
 }
 
-void sim_board_refresh(sim_board *b)
+/* All devices pull one interrupt line (wired or): how many do is counted, so that a register that
+ * is read in a waiting loop costs one look at one device. */
+static void note_interrupt(sim_board *b, sim_device *d)
 {
-    if (!b->has_acia && !b->has_port8) return;
-    b->cpu.irq = (b->has_acia && sim_acia_irq(&b->acia)) || sim_port8_irq(&b->port8);
+    bool pulls = d->kind->interrupt(d);
+    if (pulls != d->pulls) {
+        d->pulls = pulls;
+        if (pulls)
+            b->pulling++;
+        else
+            b->pulling--;
+    }
+    b->cpu.irq = b->pulling > 0;
     if (b->cpu.irq) SIM_LOOK(&b->cpu);
 }
 
-static uint8_t device_read(sim_board *b, const sim_device *d, uint16_t address)
+void sim_board_refresh(sim_board *b)
 {
-    if (d->kind == SIM_DEVICE_LATCH) return 0xFF; /* written only */
-    unsigned reg = (unsigned)(address - d->at);
-    uint8_t value = d->kind == SIM_DEVICE_PORT8 ? sim_port8_read(&b->port8, reg)
-                                                : sim_acia_read(&b->acia, sim_board_now(b), reg);
-    sim_board_refresh(b);
+    for (size_t i = 0; i < b->device_count; i++)
+        if (b->devices[i].kind->interrupt != NULL) note_interrupt(b, &b->devices[i]);
+}
+
+static uint8_t device_read(sim_board *b, sim_device *d, uint16_t address)
+{
+    if (d->kind->read == NULL) return 0xFF;
+    uint8_t value = d->kind->read(d, sim_board_now(b), (unsigned)(address - d->at));
+    if (d->kind->interrupt != NULL) note_interrupt(b, d);
     return value;
 }
 
 static void device_write(sim_board *b, sim_device *d, uint16_t address, uint8_t value)
 {
-    if (d->kind == SIM_DEVICE_ACIA) {
-        sim_acia_write(&b->acia, sim_board_now(b), (unsigned)(address - d->at), value);
-        sim_board_refresh(b);
-    } else if (d->kind == SIM_DEVICE_PORT8) {
-        sim_port8_write(&b->port8, (unsigned)(address - d->at), value);
-        sim_board_refresh(b);
-    } else if (d->latch != value) {
-        d->latch = value;
-        if (b->watch.latch != NULL)
-            b->watch.latch(b->watch.context, (unsigned)(d - b->devices), sim_board_now(b), value);
-    }
+    const sim_device_kind *kind = d->kind;
+    if (kind->write == NULL) return;
+    uint8_t before = kind->lamps != NULL ? kind->lamps(d) : 0;
+    kind->write(d, sim_board_now(b), (unsigned)(address - d->at), value);
+    if (kind->interrupt != NULL) note_interrupt(b, d);
+    if (kind->lamps != NULL && kind->lamps(d) != before && b->watch.lamps != NULL)
+        b->watch.lamps(b->watch.context, (unsigned)(d - b->devices), sim_board_now(b),
+                       kind->lamps(d));
 }
 
 static uint8_t slow_read(void *context, uint16_t address)
 {
     sim_board *b = context;
-    const sim_device *d = device_at(b, address, false);
+    sim_device *d = device_at(b, address, false);
     return d != NULL ? device_read(b, d, address) : sim_board_peek(b, address);
 }
 
@@ -134,7 +140,7 @@ static void slow_write(void *context, uint16_t address, uint8_t value)
 static uint8_t port_in(void *context, uint16_t port)
 {
     sim_board *b = context;
-    const sim_device *d = device_at(b, port & 0xFF, true);
+    sim_device *d = device_at(b, port & 0xFF, true);
     return d != NULL ? device_read(b, d, port & 0xFF) : 0xFF;
 }
 
@@ -184,25 +190,43 @@ void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, con
         map_page(b, page);
 }
 
-void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, bool in_ports, sim_wire *in,
-                   sim_wire *out)
+bool sim_board_add(sim_board *b, const sim_device_kind *kind, uint16_t at, bool in_ports,
+                   sim_wire *in, sim_wire *out)
 {
-    if (b->device_count == SIM_DEVICES) return;
-    b->devices[b->device_count++] = (sim_device){kind, at, in_ports, 0};
-    if (kind == SIM_DEVICE_PORT8) b->has_port8 = true;
-    if (kind != SIM_DEVICE_ACIA) return;
-    b->has_acia = true;
-    sim_acia_begin(&b->acia, in, out);
+    if (b->device_count == SIM_DEVICES) return false;
+    sim_device *d = &b->devices[b->device_count++];
+    *d = (sim_device){.kind = kind,
+                      .at = at,
+                      .in_ports = in_ports,
+                      .size = (uint16_t)bl_device_register_count(&kind->about),
+                      .in = in,
+                      .out = out};
+    b->timed |= kind->next_event != NULL;
+    kind->begin(d, true);
+    return true;
+}
+
+sim_device *sim_board_device(sim_board *b, const sim_device_kind *kind)
+{
+    for (size_t i = 0; i < b->device_count; i++)
+        if (b->devices[i].kind == kind) return &b->devices[i];
+    return NULL;
+}
+
+static void begin_devices(sim_board *b, bool power)
+{
+    b->pulling = 0;
+    for (size_t i = 0; i < b->device_count; i++) {
+        b->devices[i].pulls = false;
+        b->devices[i].kind->begin(&b->devices[i], power);
+    }
 }
 
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
 {
     for (size_t i = 0; i < sizeof b->ram; i++)
         b->ram[i] = (uint8_t)sim_chance_next(chance);
-    for (size_t i = 0; i < b->device_count; i++)
-        b->devices[i].latch = 0;
-    if (b->has_acia) sim_acia_begin(&b->acia, b->acia.in, b->acia.out);
-    b->port8 = (sim_port8){.stuck = b->port8.stuck};
+    begin_devices(b, true);
     /* Registers hold what chance left in them, too. */
     memset(&b->cpu, 0, b->kind->size);
     for (size_t i = 0; i < b->kind->register_count; i++)
@@ -215,8 +239,7 @@ void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
 
 void sim_board_reset(sim_board *b)
 {
-    if (b->has_acia) sim_acia_begin(&b->acia, b->acia.in, b->acia.out);
-    b->port8 = (sim_port8){.stuck = b->port8.stuck};
+    begin_devices(b, false);
     b->kind->reset(&b->cpu);
     sim_board_refresh(b);
 }
@@ -227,25 +250,33 @@ void sim_board_stand(sim_board *b, uint64_t until)
     if (cycles > b->cpu.cycles) b->cpu.cycles = cycles;
 }
 
+/* When the next thing happens by itself in any device, in cycles; UINT64_MAX: nothing will. */
+static uint64_t next_event(const sim_board *b)
+{
+    uint64_t first = UINT64_MAX;
+    for (size_t i = 0; i < b->device_count; i++) {
+        const sim_device *d = &b->devices[i];
+        uint64_t at = d->kind->next_event != NULL ? d->kind->next_event(d) : UINT64_MAX;
+        if (at < first) first = at;
+    }
+    return first == UINT64_MAX ? first : scale(first, b->clock, 1000000000u) + 1;
+}
+
+static void update_devices(sim_board *b)
+{
+    uint64_t now = sim_board_now(b);
+    for (size_t i = 0; i < b->device_count; i++)
+        if (b->devices[i].kind->update != NULL) b->devices[i].kind->update(&b->devices[i], now);
+    sim_board_refresh(b);
+}
+
 void sim_board_run(sim_board *b, uint64_t until)
 {
     uint64_t end = scale(until, b->clock, 1000000000u);
     while (b->cpu.cycles < end) {
-        uint64_t stop = end;
-        if (b->has_acia) {
-            /* Stop where the serial interface has something to do. */
-            uint64_t arrival = sim_wire_next(b->acia.in);
-            if (b->acia.has_waiting && b->acia.shift_free < arrival) arrival = b->acia.shift_free;
-            if (arrival != UINT64_MAX) {
-                uint64_t cycle = scale(arrival, b->clock, 1000000000u) + 1;
-                if (cycle < stop) stop = cycle;
-            }
-        }
+        uint64_t event = b->timed ? next_event(b) : UINT64_MAX, stop = event < end ? event : end;
         if (stop <= b->cpu.cycles) stop = b->cpu.cycles + 1;
         b->kind->run(&b->cpu, stop);
-        if (b->has_acia) {
-            sim_acia_update(&b->acia, sim_board_now(b));
-            sim_board_refresh(b);
-        }
+        if (b->timed) update_devices(b);
     }
 }

@@ -7,29 +7,15 @@
 #include "sim/cpu/cpu6809.h"
 #include "sim/cpu/cpu8080.h"
 #include "sim/cpu/cpuz80.h"
-#include "sim/device/acia.h"
-#include "sim/device/port8.h"
+#include "sim/device/device.h"
 #include "sim/part/sim_part.h"
-
-typedef enum sim_device_kind {
-    SIM_DEVICE_ACIA,
-    SIM_DEVICE_LATCH,
-    SIM_DEVICE_PORT8
-} sim_device_kind;
-
-typedef struct sim_device {
-    sim_device_kind kind;
-    uint16_t at; /* an address, or a port */
-    bool in_ports;
-    uint8_t latch; /* SIM_DEVICE_LATCH: what it holds */
-} sim_device;
 
 enum { SIM_DEVICES = 8, SIM_CHIPS = 8 };
 
-/* Called when a latch changes. */
+/* Called when what a device shows changes. */
 typedef struct sim_watch {
     void *context;
-    void (*latch)(void *context, unsigned device, uint64_t now, uint8_t value);
+    void (*lamps)(void *context, unsigned device, uint64_t now, uint8_t value);
 } sim_watch;
 
 typedef struct sim_board {
@@ -52,22 +38,23 @@ typedef struct sim_board {
     size_t chip_count;
     sim_device devices[SIM_DEVICES];
     size_t device_count;
-    sim_acia acia;
-    bool has_acia;
-    sim_port8 port8;
-    bool has_port8;
+    unsigned pulling; /* devices that pull the interrupt line */
+    bool timed;       /* in some device things happen by themselves */
     sim_watch watch;
 } sim_board;
 
 /* Builds the memory map. areas, chips and parts must outlive the board. */
 void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
                      size_t area_count, const bl_chip *chips, sim_part *parts, size_t chip_count);
-/* in_ports: at is a port, not an address. in and out: the line of an interface. */
-void sim_board_add(sim_board *b, sim_device_kind kind, uint16_t at, bool in_ports, sim_wire *in,
-                   sim_wire *out);
+/* in_ports: at is a port, not an address. in and out: the line of a kind that is on_link. False:
+ * there is no room. */
+bool sim_board_add(sim_board *b, const sim_device_kind *kind, uint16_t at, bool in_ports,
+                   sim_wire *in, sim_wire *out);
+/* The first device of a kind; NULL: there is none. */
+sim_device *sim_board_device(sim_board *b, const sim_device_kind *kind);
 /* Power on: RAM holds what chance left in it, then reset. */
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
-/* The reset line: CPU and devices begin anew, RAM and latches stay. */
+/* The reset line: CPU and devices begin anew, RAM and lamps stay. */
 void sim_board_reset(sim_board *b);
 /* Runs until a moment. */
 void sim_board_run(sim_board *b, uint64_t until);

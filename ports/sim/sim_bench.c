@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#include "sim/device/port8.h"
+
 static void begin_line(sim_bench *s, sim_line *line, uint32_t baud)
 {
     line->bench = s;
@@ -136,22 +138,32 @@ bl_serial sim_line_port(sim_line *line)
 
 /* ---- the parallel port ---- */
 
+static sim_port8 *port_of(void *context)
+{
+    sim_bench *s = context;
+    sim_device *d = sim_board_device(&s->board, &sim_port8_kind);
+    return d != NULL ? sim_port8_of(d) : NULL;
+}
+
 static void lines_data(void *context, uint8_t byte)
 {
-    ((sim_bench *)context)->board.port8.lines = byte;
+    sim_port8 *p = port_of(context);
+    if (p != NULL) p->lines = byte;
 }
 
 static void lines_strobe(void *context, bool up)
 {
     sim_bench *s = context;
-    sim_port8_strobe(&s->board.port8, up);
+    sim_port8 *p = port_of(s);
+    if (p != NULL) sim_port8_strobe(p, up);
     if (s->powered) sim_board_refresh(&s->board);
 }
 
 static bool lines_ready(void *context)
 {
     const sim_bench *s = context;
-    return s->powered && s->board.has_port8 && !s->board.port8.full;
+    const sim_port8 *p = port_of(context);
+    return s->powered && p != NULL && !p->full;
 }
 
 static void lines_wait(void *context, uint32_t microseconds)

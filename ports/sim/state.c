@@ -2,6 +2,7 @@
 #include "state.h"
 
 #include <stdio.h>
+#include <string.h>
 
 typedef struct walk {
     const sim_state_visit *visit;
@@ -55,26 +56,34 @@ static void cpu(sim_board *b, const sim_state_visit *v)
     }
 }
 
-static void acia(sim_acia *a, const sim_state_visit *v)
+/* The section of a device: that of its kind; a second one of the kind has its own. */
+static void device_group(const sim_board *b, unsigned index, char *group, size_t room)
 {
-    walk w = {v, "acia"};
-    NUMBER(&w, a, status);
-    NUMBER(&w, a, command);
-    NUMBER(&w, a, control);
-    NUMBER(&w, a, received);
-    NUMBER(&w, a, waiting);
-    FLAG(&w, a, has_waiting);
-    NUMBER(&w, a, shift_free);
+    const sim_device_kind *kind = b->devices[index].kind;
+    unsigned before = 0;
+    for (unsigned i = 0; i < index && !kind->numbered; i++)
+        before += b->devices[i].kind == kind;
+    if (before == 0)
+        snprintf(group, room, "%s", kind->group);
+    else
+        snprintf(group, room, "%s%u", kind->group, before + 1);
 }
 
-static void port8(sim_port8 *p, const sim_state_visit *v)
+static void device(sim_board *b, unsigned index, const sim_state_visit *v)
 {
-    walk w = {v, "port"};
-    NUMBER(&w, p, lines);
-    NUMBER(&w, p, latch);
-    FLAG(&w, p, strobe);
-    FLAG(&w, p, full);
-    FLAG(&w, p, wake);
+    char group[40];
+    sim_device *d = &b->devices[index];
+    walk w = {v, group};
+    device_group(b, index, group, sizeof group);
+    for (const sim_device_field *f = d->kind->fields; f->name != NULL; f++) {
+        void *field = d->state.bytes + f->offset;
+        if (d->kind->numbered)
+            numbered(&w, f->name, index, field, f->bytes);
+        else if (f->form == SIM_FIELD_FLAG)
+            flag(&w, f->name, field);
+        else
+            number(&w, f->name, field, f->bytes);
+    }
 }
 
 /* Bytes under way, from the one that arrives first. */
@@ -142,12 +151,9 @@ static void monitor(sim_monitor *m, const sim_state_visit *v)
 
 void sim_state_board(sim_bench *s, const sim_state_visit *v)
 {
-    walk w = {v, "latches"};
     cpu(&s->board, v);
-    if (s->board.has_acia) acia(&s->board.acia, v);
-    if (s->board.has_port8) port8(&s->board.port8, v);
     for (unsigned i = 0; i < s->board.device_count; i++)
-        numbered(&w, "device", i, &s->board.devices[i].latch, 1);
+        device(&s->board, i, v);
     line(&s->board_line, v);
     if (s->neighbour != NULL) monitor(&s->monitor, v);
 }
@@ -163,6 +169,16 @@ void sim_state_board(sim_bench *s, const sim_state_visit *v)
 static bool is_due(const sim_bench *s, uint64_t at)
 {
     return at <= s->now + LONGEST_NS;
+}
+
+static bool device_is_sound(const sim_bench *s, const sim_device *d)
+{
+    for (const sim_device_field *f = d->kind->fields; f->name != NULL; f++) {
+        uint64_t at = 0;
+        if (f->form == SIM_FIELD_TIME) memcpy(&at, d->state.bytes + f->offset, sizeof at);
+        if (!is_due(s, at)) return false;
+    }
+    return true;
 }
 
 static bool wire_is_sound(const sim_bench *s, sim_wire *w)
@@ -190,9 +206,11 @@ bool sim_state_loaded(sim_bench *s)
     sim_monitor *m = &s->monitor;
     bool good = s->now <= LATEST_NS && (m->kind == NULL || radio_is_sound(&m->radio)) &&
                 wire_is_sound(s, &s->board_line.from_pc) &&
-                wire_is_sound(s, &s->board_line.to_pc) && is_due(s, s->board.acia.shift_free) &&
-                is_due(s, m->heard_at) && m->count + 1 < SIM_MONITOR_LINE &&
-                m->text_first < SIM_MONITOR_OUT && m->text_count <= SIM_MONITOR_OUT;
+                wire_is_sound(s, &s->board_line.to_pc) && is_due(s, m->heard_at) &&
+                m->count + 1 < SIM_MONITOR_LINE && m->text_first < SIM_MONITOR_OUT &&
+                m->text_count <= SIM_MONITOR_OUT;
+    for (size_t i = 0; i < s->board.device_count; i++)
+        good = good && device_is_sound(s, &s->board.devices[i]);
     if (!good) return false;
     /* A CPU whose count has nothing to do with the time, because the clock was changed, would stand
      * still or rush. */

@@ -3,6 +3,7 @@
 
 #include "figure/strip.h"
 #include "project/project.h"
+#include "simulation/simulation.h"
 
 int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
@@ -12,7 +13,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     bench *b = NULL;
     fuzz_folder();
     fuzz_write("bench.yaml", data, size);
-    if (bench_open("bench.yaml", &sink, &b) != BL_OK) return 0;
+    if (bench_open("bench.yaml", &simulation_hardware, &sink, &b) != BL_OK) return 0;
     bl_image *image;
     strip_mark marks[64];
     if (bl_image_open(&fuzz_memory, &image) != BL_OK) abort();

@@ -14,7 +14,9 @@ static connection *connected(void)
     given.port = (char[]){"sim"};
     given.state = (char[]){"state"};
     given.quiet = TRUE;
-    if (bench_open(path, NULL, &b) != BL_OK || connect_board(b, &c) != EXIT_GOOD) abort();
+    if (bench_open(path, &simulation_hardware, NULL, &b) != BL_OK ||
+        connect_board(b, &c) != EXIT_GOOD)
+        abort();
     return &c;
 }
 

@@ -4,13 +4,14 @@
 #include <glib.h>
 
 #include "project/places.h"
+#include "simulation/simulation.h"
 
 static const bench *a_bench(const char *name, bench **b)
 {
     char path[300];
     if (*b != NULL) return *b;
     snprintf(path, sizeof path, "%s/examples/%s/bench.yaml", BOOTLACE_SOURCE, name);
-    if (bench_open(path, NULL, b) != BL_OK) abort();
+    if (bench_open(path, &simulation_hardware, NULL, b) != BL_OK) abort();
     return *b;
 }
 

@@ -14,7 +14,7 @@ static bench *bench_numbered(size_t i)
     char path[300];
     if (all[i] != NULL) return all[i];
     snprintf(path, sizeof path, "%s/examples/%s/bench.yaml", BOOTLACE_SOURCE, boards[i]);
-    if (bench_open(path, NULL, &all[i]) != BL_OK) abort();
+    if (bench_open(path, &simulation_hardware, NULL, &all[i]) != BL_OK) abort();
     return all[i];
 }
 

@@ -28,7 +28,7 @@ bench *example_bench_named(const char *folder)
     g_dir_close(dir);
     g_free(path);
     bench *b = NULL;
-    if (bench_open(test_path("bench.yaml"), &test_sink, &b) != BL_OK)
+    if (bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, &b) != BL_OK)
         test_fail(__FILE__, __LINE__, "%s", test_messages());
     return b;
 }

@@ -77,13 +77,12 @@ static void set_up(uint64_t seed)
     test_messages_clear();
     b = NULL;
     p = NULL;
-    if (bench_open(test_path("bench.yaml"), &test_sink, &b) != BL_OK ||
+    if (bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, &b) != BL_OK ||
         project_build(b, PROJECT_ALL, NULL, &test_sink, &p) != BL_OK)
         test_fail(__FILE__, __LINE__, "%s", test_messages());
     sim_bench_begin(&sim, sim_cpu_kind_for(m->cpu, strlen(m->cpu)), b->clock, b->areas,
                     b->area_count, NULL, NULL, 0, b->link_baud, 115200, seed);
-    sim_board_add(&sim.board, SIM_DEVICE_ACIA, (uint16_t)b->devices[0].at, b->devices[0].in_ports,
-                  &sim.board_line.from_pc, &sim.board_line.to_pc);
+    simulation_add_devices(&sim, b);
     sim_bench_power_on(&sim);
     sim_panel at;
     sim_panel_begin(&at, &sim.board);

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "bench/bench.h"
+#include "simulation/simulation.h"
 
 static const char good[] =
     "bench: Test\n"
@@ -29,7 +30,7 @@ static bl_status open_text(const char *text, bench **b)
     test_write_file("bench.yaml", text);
     test_messages_clear();
     *b = NULL;
-    return bench_open(test_path("bench.yaml"), &test_sink, b);
+    return bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, b);
 }
 
 /* good with a piece replaced; valid until the next call. */
@@ -134,7 +135,8 @@ TEST(not_even_yaml)
     CHECK_CONTAINS(test_messages(), "the file is empty");
     CHECK_INT(open_text("- a\n- b\n", &b), BL_E_SYNTAX);
     CHECK_INT(open_text("a: &x {b: *x}\n", &b), BL_E_SYNTAX);
-    CHECK_INT(bench_open(test_path("none.yaml"), &test_sink, &b), BL_E_NOT_FOUND);
+    CHECK_INT(bench_open(test_path("none.yaml"), &simulation_hardware, &test_sink, &b),
+              BL_E_NOT_FOUND);
     CHECK_CONTAINS(test_messages(), "no such file");
 }
 
@@ -166,6 +168,59 @@ TEST(devices_in_the_io_space)
     refuse("at: $8000}", "at: $8000, port: $10}", "has one place, an address or a port");
     refuse("acia-6551, at: $8000}", "acia-6551}", "at: ADDRESS, or port: NUMBER");
     refuse("at: $8000}", "port: $100}", "$100");
+}
+
+/* A kind of device is known to bench files as soon as somebody describes it. */
+static const bl_device_kind *keyboard(size_t index)
+{
+    static const bl_device_kind kind = {"keys-16", "a keyboard", {"row", "column"}};
+    return index == 0 ? &kind : NULL;
+}
+
+static const char *nobody(size_t index)
+{
+    (void)index;
+    return NULL;
+}
+
+TEST(devices_are_those_of_the_hardware_at_hand)
+{
+    const bench_hardware hardware = {keyboard, nobody};
+    char text[1024], *at;
+    bench *b = NULL;
+    snprintf(text, sizeof text, "%s", good);
+    test_write_file("bench.yaml", text);
+    test_messages_clear();
+    CHECK_INT(bench_open(test_path("bench.yaml"), &hardware, &test_sink, &b), BL_E_SYNTAX);
+    CHECK_CONTAINS(test_messages(), "known: keys-16, other (with registers)");
+    at = strstr(text, "acia-6551");
+    CHECK(at != NULL);
+    memcpy(at, "  keys-16", 9);
+    test_write_file("bench.yaml", text);
+    CHECK_INT(bench_open(test_path("bench.yaml"), &hardware, &test_sink, &b), BL_OK);
+    CHECK(b->devices[0].kind == keyboard(0) && b->devices[0].size == 2);
+    CHECK_TEXT(b->definitions[2].name, "board.serial.column");
+    CHECK_INT(b->definitions[2].value, 0x8001);
+    bench_close(b);
+}
+
+/* docs/bench.md has a row for each kind of device, with its registers. */
+TEST(devices_are_in_the_docs)
+{
+    char path[512], row[256], text[65536];
+    snprintf(path, sizeof path, "%s/docs/bench.md", test_source_folder());
+    FILE *file = fopen(path, "r");
+    CHECK(file != NULL);
+    text[fread(text, 1, sizeof text - 1, file)] = '\0';
+    fclose(file);
+    const bl_device_kind *kind;
+    for (size_t i = 0; (kind = simulation_hardware.device(i)) != NULL; i++) {
+        size_t n = (size_t)snprintf(row, sizeof row, "| `%s` |", kind->name);
+        for (unsigned k = 0; k < bl_device_register_count(kind); k++)
+            n += (size_t)snprintf(row + n, sizeof row - n, " `%s`", kind->registers[k]);
+        snprintf(row + n, sizeof row - n, " | %s", kind->what);
+        CHECK_CONTAINS(text, row);
+    }
 }
 
 TEST(parts_of_its_own)

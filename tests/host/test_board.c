@@ -36,8 +36,7 @@ static void lamps(uint8_t value)
 {
     const sim_watch *w = &s->sim.board.watch;
     for (unsigned i = 0; i < s->sim.board.device_count; i++)
-        if (s->sim.board.devices[i].kind == SIM_DEVICE_LATCH)
-            w->latch(w->context, i, s->sim.now, value);
+        if (s->sim.board.devices[i].kind->lamps != NULL) w->lamps(w->context, i, s->sim.now, value);
 }
 
 static void say(board_events *e, const char *text)

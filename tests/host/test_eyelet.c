@@ -109,11 +109,7 @@ static void set_up(uint64_t seed)
     bl_chip_contents(&b->chips[0], p->chips, cells, &used);
     sim_bench_begin(&sim, sim_cpu_kind_for(cpu.at, cpu.length), b->clock, b->areas, b->area_count,
                     b->chips, all, 1, b->link_baud, b->programmer_baud, seed);
-    for (size_t i = 0; i < b->device_count; i++) {
-        const bench_device *d = &b->devices[i];
-        sim_board_add(&sim.board, d->kind == BENCH_ACIA_6551 ? SIM_DEVICE_ACIA : SIM_DEVICE_LATCH,
-                      (uint16_t)d->at, d->in_ports, &sim.board_line.from_pc, &sim.board_line.to_pc);
-    }
+    simulation_add_devices(&sim, b);
     sim_bench_power_on(&sim);
     bl_exchange_begin(&exchange, b->link_baud);
     for (size_t i = 0; i < COUNT; i++)
@@ -332,10 +328,11 @@ MACHINE_TEST(a_program_that_polls_goes_on_where_it_was)
         CHECK_INT(bl_image_count(p->chips, (bl_range){sim.board.cpu.pc, 1}), 1); /* in the ROM */
     }
     unsigned changes = 0;
-    for (uint8_t last = sim.board.devices[1].latch, i = 0; i < 160; i++) {
+    const sim_device *lamp = &sim.board.devices[1];
+    for (uint8_t last = lamp->kind->lamps(lamp), i = 0; i < 160; i++) {
         sim_bench_run(&sim, sim.now + 50000000u);
-        changes += sim.board.devices[1].latch != last;
-        last = sim.board.devices[1].latch;
+        changes += lamp->kind->lamps(lamp) != last;
+        last = lamp->kind->lamps(lamp);
     }
     CHECK(changes >= 4); /* two flashes in six seconds, three blasts in eight */
     tear_down();

@@ -3,6 +3,7 @@
 
 #include "bootlace/drive_parallel.h"
 #include "host_support.h"
+#include "sim/device/port8.h"
 #include "sim/sim_panel.h"
 
 enum { COUNT = 1500, FIRST = 0x1001 };
@@ -19,13 +20,7 @@ static void set_up(bool with_grommet)
     CHECK_INT(project_build(b, PROJECT_FIRMWARE, NULL, &test_sink, &p), BL_OK);
     sim_bench_begin(&sim, sim_cpu_kind_for("65c02", 5), b->clock, b->areas, b->area_count, NULL,
                     NULL, 0, b->link_baud, 115200, 1);
-    for (size_t i = 0; i < b->device_count; i++)
-        sim_board_add(&sim.board,
-                      b->devices[i].kind == BENCH_ACIA_6551 ? SIM_DEVICE_ACIA
-                      : b->devices[i].kind == BENCH_PORT8   ? SIM_DEVICE_PORT8
-                                                            : SIM_DEVICE_LATCH,
-                      (uint16_t)b->devices[i].at, false, &sim.board_line.from_pc,
-                      &sim.board_line.to_pc);
+    simulation_add_devices(&sim, b);
     sim_bench_power_on(&sim);
     sim_panel at;
     sim_panel_begin(&at, &sim.board);
@@ -99,7 +94,7 @@ TEST(grommet_stops_when_a_sum_is_wrong)
 {
     for (unsigned bit = 0; bit < 8; bit++) {
         set_up(true);
-        sim.board.port8.stuck = (uint8_t)(1u << bit);
+        sim_port8_of(sim_board_device(&sim.board, &sim_port8_kind))->stuck = (uint8_t)(1u << bit);
         bl_status status = send(FIRST, 300, false);
         CHECK(status == BL_E_REFUSED || status == BL_E_LINE);
         CHECK_INT(job.result.bytes_proved, 0);

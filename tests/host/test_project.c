@@ -199,7 +199,7 @@ TEST(cpus_without_a_simulator_are_refused)
     char *build_list = strstr(text, "build:");
     *build_list = '\0';
     test_write_file("old.yaml", text);
-    CHECK_INT(bench_open(test_path("old.yaml"), &test_sink, &b), BL_OK);
+    CHECK_INT(bench_open(test_path("old.yaml"), &simulation_hardware, &test_sink, &b), BL_OK);
     simulation *s = NULL;
     CHECK_INT(simulation_open(b, test_path("state"), 1, NULL, &test_sink, &s), BL_OK); /* to burn */
     simulation_close(s);

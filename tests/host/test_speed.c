@@ -28,8 +28,7 @@ static void set_up(const char *folder)
     bl_text cpu = bl_sheet_name(b->sheet);
     sim_bench_begin(&sim, sim_cpu_kind_for(cpu.at, cpu.length), b->clock, b->areas, b->area_count,
                     b->chips, all, 1, b->link_baud, 115200, 1);
-    sim_board_add(&sim.board, SIM_DEVICE_ACIA, (uint16_t)b->devices[0].at, false,
-                  &sim.board_line.from_pc, &sim.board_line.to_pc);
+    simulation_add_devices(&sim, b);
     sim_bench_power_on(&sim);
     sim_bench_run(&sim, 1000u * 1000 * 1000);
     port = sim_line_port(&sim.board_line);

@@ -51,45 +51,47 @@ TEST(line_faults_come_as_often_as_asked)
 /* ---- the serial interface ---- */
 
 static sim_wire in, out;
-static sim_acia acia;
+static sim_device acia;
 
 static void acia_on(uint8_t control, uint8_t command)
 {
     sim_wire_begin(&in, 19200, NULL);
     sim_wire_begin(&out, 19200, NULL);
-    sim_acia_begin(&acia, &in, &out);
-    sim_acia_write(&acia, 0, SIM_ACIA_CONTROL, control);
-    sim_acia_write(&acia, 0, SIM_ACIA_COMMAND, command);
+    acia = (sim_device){.kind = &sim_acia_kind, .in = &in, .out = &out};
+    acia.kind->begin(&acia, true);
+    acia.kind->write(&acia, 0, SIM_ACIA_CONTROL, control);
+    acia.kind->write(&acia, 0, SIM_ACIA_COMMAND, command);
 }
 
 TEST(acia_receives_and_notices_overrun)
 {
     acia_on(0x1F, 0x0B);
     sim_wire_put(&in, 0, 'a');
-    CHECK_INT(sim_acia_read(&acia, 520000, SIM_ACIA_STATUS) & SIM_ACIA_RECEIVED, 0);
-    CHECK_INT(sim_acia_read(&acia, 521000, SIM_ACIA_STATUS) & SIM_ACIA_RECEIVED, SIM_ACIA_RECEIVED);
-    CHECK_INT(sim_acia_read(&acia, 521000, SIM_ACIA_DATA), 'a');
-    CHECK_INT(sim_acia_read(&acia, 521000, SIM_ACIA_STATUS) & SIM_ACIA_RECEIVED, 0);
+    CHECK_INT(acia.kind->read(&acia, 520000, SIM_ACIA_STATUS) & SIM_ACIA_RECEIVED, 0);
+    CHECK_INT(acia.kind->read(&acia, 521000, SIM_ACIA_STATUS) & SIM_ACIA_RECEIVED,
+              SIM_ACIA_RECEIVED);
+    CHECK_INT(acia.kind->read(&acia, 521000, SIM_ACIA_DATA), 'a');
+    CHECK_INT(acia.kind->read(&acia, 521000, SIM_ACIA_STATUS) & SIM_ACIA_RECEIVED, 0);
     sim_wire_put(&in, 521000, 'b');
     sim_wire_put(&in, 521000, 'c');
-    uint8_t status = sim_acia_read(&acia, 3000000, SIM_ACIA_STATUS);
+    uint8_t status = acia.kind->read(&acia, 3000000, SIM_ACIA_STATUS);
     CHECK_INT(status & (SIM_ACIA_RECEIVED | SIM_ACIA_OVERRUN),
               SIM_ACIA_RECEIVED | SIM_ACIA_OVERRUN);
-    CHECK_INT(sim_acia_read(&acia, 3000000, SIM_ACIA_DATA), 'b'); /* the late one is lost */
-    CHECK_INT(sim_acia_read(&acia, 3000000, SIM_ACIA_STATUS) & SIM_ACIA_OVERRUN, 0);
+    CHECK_INT(acia.kind->read(&acia, 3000000, SIM_ACIA_DATA), 'b'); /* the late one is lost */
+    CHECK_INT(acia.kind->read(&acia, 3000000, SIM_ACIA_STATUS) & SIM_ACIA_OVERRUN, 0);
 }
 
 TEST(acia_sends_one_byte_at_a_time)
 {
     acia_on(0x1F, 0x0B);
     uint8_t byte;
-    sim_acia_write(&acia, 0, SIM_ACIA_DATA, 'x');
-    CHECK(sim_acia_read(&acia, 1, SIM_ACIA_STATUS) &
+    acia.kind->write(&acia, 0, SIM_ACIA_DATA, 'x');
+    CHECK(acia.kind->read(&acia, 1, SIM_ACIA_STATUS) &
           SIM_ACIA_EMPTY); /* it went to the shift register */
-    sim_acia_write(&acia, 2, SIM_ACIA_DATA, 'y');
-    CHECK(!(sim_acia_read(&acia, 3, SIM_ACIA_STATUS) & SIM_ACIA_EMPTY));
-    sim_acia_write(&acia, 4, SIM_ACIA_DATA, 'z'); /* too early: replaces y */
-    CHECK(sim_acia_read(&acia, 521000, SIM_ACIA_STATUS) & SIM_ACIA_EMPTY);
+    acia.kind->write(&acia, 2, SIM_ACIA_DATA, 'y');
+    CHECK(!(acia.kind->read(&acia, 3, SIM_ACIA_STATUS) & SIM_ACIA_EMPTY));
+    acia.kind->write(&acia, 4, SIM_ACIA_DATA, 'z'); /* too early: replaces y */
+    CHECK(acia.kind->read(&acia, 521000, SIM_ACIA_STATUS) & SIM_ACIA_EMPTY);
     CHECK(sim_wire_take(&out, 520834, &byte) && byte == 'x');
     CHECK(!sim_wire_take(&out, 1041000, &byte));
     CHECK(sim_wire_take(&out, 1042000, &byte) && byte == 'z');
@@ -99,23 +101,23 @@ TEST(acia_at_another_rate_hears_garbage)
 {
     acia_on(0x1E, 0x0B); /* 9600 */
     sim_wire_put(&in, 0, 'a');
-    uint8_t status = sim_acia_read(&acia, 2000000, SIM_ACIA_STATUS);
+    uint8_t status = acia.kind->read(&acia, 2000000, SIM_ACIA_STATUS);
     CHECK(status & SIM_ACIA_FRAMING);
-    CHECK(sim_acia_read(&acia, 2000000, SIM_ACIA_DATA) != 'a');
+    CHECK(acia.kind->read(&acia, 2000000, SIM_ACIA_DATA) != 'a');
 }
 
 TEST(acia_interrupts_and_resets)
 {
     acia_on(0x1F, 0x09); /* receiver interrupt on */
     sim_wire_put(&in, 0, 'a');
-    sim_acia_update(&acia, 600000);
-    CHECK(sim_acia_irq(&acia));
-    sim_acia_read(&acia, 600000, SIM_ACIA_STATUS);
-    CHECK(!sim_acia_irq(&acia)); /* reading the status clears it */
-    sim_acia_write(&acia, 600000, SIM_ACIA_STATUS, 0);
-    CHECK_INT(sim_acia_read(&acia, 600000, SIM_ACIA_COMMAND), 0);
+    acia.kind->update(&acia, 600000);
+    CHECK(acia.kind->interrupt(&acia));
+    acia.kind->read(&acia, 600000, SIM_ACIA_STATUS);
+    CHECK(!acia.kind->interrupt(&acia)); /* reading the status clears it */
+    acia.kind->write(&acia, 600000, SIM_ACIA_STATUS, 0);
+    CHECK_INT(acia.kind->read(&acia, 600000, SIM_ACIA_COMMAND), 0);
     sim_wire_put(&in, 600000, 'b');
-    CHECK_INT(sim_acia_read(&acia, 2000000, SIM_ACIA_STATUS) & SIM_ACIA_RECEIVED,
+    CHECK_INT(acia.kind->read(&acia, 2000000, SIM_ACIA_STATUS) & SIM_ACIA_RECEIVED,
               0); /* DTR is off: deaf */
 }
 

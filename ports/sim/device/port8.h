@@ -7,20 +7,18 @@
 #ifndef BOOTLACE_SIM_PORT8_H
 #define BOOTLACE_SIM_PORT8_H
 
-#include <stdbool.h>
-#include <stdint.h>
-
-enum { SIM_PORT8_DATA, SIM_PORT8_CONTROL, SIM_PORT8_REGISTERS };
+#include "device.h"
 
 typedef struct sim_port8 {
     uint8_t lines, latch; /* what is on the lines; what was latched */
     bool strobe, full, wake;
-    uint8_t stuck; /* data lines that always read 0: a fault */
+    uint8_t stuck; /* data lines that always read 0: a fault, which stays */
 } sim_port8;
 
+/* d is of sim_port8_kind. */
+sim_port8 *sim_port8_of(sim_device *d);
 void sim_port8_strobe(sim_port8 *p, bool up);
-uint8_t sim_port8_read(sim_port8 *p, unsigned reg);
-void sim_port8_write(sim_port8 *p, unsigned reg, uint8_t value);
-bool sim_port8_irq(const sim_port8 *p);
+
+extern const sim_device_kind sim_port8_kind;
 
 #endif

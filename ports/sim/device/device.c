@@ -1,0 +1,23 @@
+/* device.c - which kinds of devices there are. */
+#include "device.h"
+
+#include <string.h>
+
+#include "acia.h"
+#include "latch.h"
+#include "port8.h"
+
+static const sim_device_kind *const kinds[] = {&sim_acia_kind, &sim_latch_kind, &sim_port8_kind};
+enum { KINDS = sizeof kinds / sizeof kinds[0] };
+
+const sim_device_kind *sim_device_kind_at(size_t index)
+{
+    return index < KINDS ? kinds[index] : NULL;
+}
+
+const sim_device_kind *sim_device_kind_named(const char *name)
+{
+    for (size_t i = 0; i < KINDS; i++)
+        if (strcmp(kinds[i]->about.name, name) == 0) return kinds[i];
+    return NULL;
+}
