@@ -55,6 +55,18 @@ no_warnings() {
         ! grep -q "warning:" "$log/build"
 }
 
+# Core, drive, ports and their tests, where no library is found.
+no_libraries() {
+    PKG_CONFIG_LIBDIR=/nowhere cmake --preset clang -DBOOTLACE_COMMAND=OFF &&
+        cmake --build --preset clang --clean-first 2>&1 | tee "$log/build" && ! grep -q "warning:" "$log/build"
+}
+
+# What needs libraries, on top of that.
+the_rest() {
+    cmake --preset clang -DBOOTLACE_COMMAND=ON && cmake --build --preset clang 2>&1 | tee "$log/build" &&
+        ! grep -q "warning:" "$log/build"
+}
+
 # Programs of somebody else's, built against what is installed: every C example, through pkg-config and
 # through CMake; and the command, alone in its tree.
 installs() {
@@ -80,12 +92,6 @@ installs() {
     (cd "$log" && "$log/prefix/bin/bootlace" new harbour && cd harbour && "$log/prefix/bin/bootlace" build)
 }
 
-# Core, drive, ports and their tests, where no library is found.
-without_libraries() {
-    PKG_CONFIG_LIBDIR=/nowhere cmake -S . -B "$log/bare" -DBOOTLACE_COMMAND=OFF -DCMAKE_BUILD_TYPE=Debug &&
-        cmake --build "$log/bare" -j 2 && ctest --test-dir "$log/bare" -j 2
-}
-
 layout() {
     clang-format --dry-run --Werror $(git ls-files '*.c' '*.h')
 }
@@ -94,11 +100,11 @@ count "builds with gcc without a warning" no_warnings release
 suites build release
 count "installs, and pkg-config finds it" installs
 if [ "${1:-}" != quick ]; then
-    count "builds with clang without a warning" no_warnings clang
-    count "simulated CPUs run alike when clang compiles them" build-clang/tests/test-sim
+    count "builds with clang without a warning, and without a library" no_libraries
+    suites build-clang clang
+    count "builds the rest with clang without a warning" the_rest
     count "builds with sanitizers" no_warnings sanitize
     suites build-sanitize sanitized
-    count "builds and runs its tests without a library" without_libraries
     count "core compiles where int has 16 bits" compiles_for msp430
     count "core compiles freestanding for 32 bits" compiles_for armv6m-none-eabi
     count "builds with the fuzzer" no_warnings fuzz

@@ -1,7 +1,7 @@
 /* exchange.h - the asking side of a line: one request, its answer, resends on loss and damage.
  *
- * A state machine without I/O. The pump sends what bl_exchange_output gives, hands in what arrives
- * and the time, and looks at bl_exchange_status until it is no longer BL_E_BUSY.
+ * A state machine without I/O. The driver sends what bl_exchange_output gives, hands in what
+ * arrives and the time, and looks at bl_exchange_status until it is no longer BL_E_BUSY.
  */
 #ifndef BOOTLACE_EXCHANGE_H
 #define BOOTLACE_EXCHANGE_H

@@ -1,7 +1,7 @@
 /* port.h - the thin line between the core and hardware.
  *
  * A port is a set of functions that somebody supplies: ports/posix for a PC, ports/sim for the
- * simulated bench, ports/blank to copy. The core's protocols never call these; whoever pumps a
+ * simulated bench, ports/blank to copy. The core's protocols never call these; whoever drives a
  * protocol does. No function waits longer than it was told to.
  */
 #ifndef BOOTLACE_PORT_H

@@ -3,7 +3,7 @@
  * Each way (xmodem.h, acked.h, packets.h, bare.h, records.h) is a struct that begins with a
  * bl_transport, and has a begin function of its own. From then on they are all driven alike: send
  * what bl_transport_output gives, hand in what arrives, call bl_transport_tick when the deadline
- * has come, until the status is no longer BL_E_BUSY. No I/O happens in here; ports/pump has the
+ * has come, until the status is no longer BL_E_BUSY. No I/O happens in here; src/drive has the
  * loop.
  */
 #ifndef BOOTLACE_TRANSPORT_H

@@ -136,6 +136,12 @@ static void slow_write(void *context, uint16_t address, uint8_t value)
         b->ram[address] = value;
 }
 
+bool sim_board_poke(sim_board *b, uint16_t address, uint8_t value)
+{
+    slow_write(b, address, value);
+    return device_at(b, address, false) != NULL || sim_board_peek(b, address) == value;
+}
+
 /* Only the low half of the address bus is decoded for ports. */
 static uint8_t port_in(void *context, uint16_t port)
 {
@@ -270,13 +276,50 @@ static void update_devices(sim_board *b)
     sim_board_refresh(b);
 }
 
-void sim_board_run(sim_board *b, uint64_t until)
+static bool has_breakpoint(const sim_board *b, uint16_t address)
+{
+    return (b->breakpoints[address / 8] >> address % 8 & 1) != 0;
+}
+
+void sim_board_break(sim_board *b, uint16_t address, bool on)
+{
+    if (has_breakpoint(b, address) == on) return;
+    b->breakpoints[address / 8] ^= (uint8_t)(1u << address % 8);
+    if (on)
+        b->breakpoint_count++;
+    else
+        b->breakpoint_count--;
+}
+
+/* Breakpoints cost nothing while there are none. True: one was reached. */
+static bool run_cpu(sim_board *b, uint64_t cycles)
+{
+    if (b->breakpoint_count == 0) {
+        b->kind->run(&b->cpu, cycles);
+        return false;
+    }
+    while (b->cpu.cycles < cycles) {
+        b->kind->step(&b->cpu);
+        if (!sim_cpu_waits(b->kind, &b->cpu) && has_breakpoint(b, b->cpu.pc)) return true;
+    }
+    return false;
+}
+
+bl_stop sim_board_run(sim_board *b, uint64_t until)
 {
     uint64_t end = scale(until, b->clock, 1000000000u);
     while (b->cpu.cycles < end) {
         uint64_t event = b->timed ? next_event(b) : UINT64_MAX, stop = event < end ? event : end;
         if (stop <= b->cpu.cycles) stop = b->cpu.cycles + 1;
-        b->kind->run(&b->cpu, stop);
+        bool reached = run_cpu(b, stop);
         if (b->timed) update_devices(b);
+        if (reached) return BL_STOP_BREAKPOINT;
     }
+    return sim_cpu_waits(b->kind, &b->cpu) ? BL_STOP_WAITS : BL_STOP_NOT;
+}
+
+void sim_board_step(sim_board *b)
+{
+    b->kind->step(&b->cpu);
+    if (b->timed) update_devices(b);
 }

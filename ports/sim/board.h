@@ -3,6 +3,7 @@
 #define BOOTLACE_SIM_BOARD_H
 
 #include "bootlace/asm.h"
+#include "bootlace/target.h"
 #include "sim/cpu/cpu65c02.h"
 #include "sim/cpu/cpu6809.h"
 #include "sim/cpu/cpu8080.h"
@@ -41,6 +42,8 @@ typedef struct sim_board {
     unsigned pulling; /* devices that pull the interrupt line */
     bool timed;       /* in some device things happen by themselves */
     sim_watch watch;
+    uint8_t breakpoints[0x10000 / 8]; /* a bit for each address */
+    size_t breakpoint_count;
 } sim_board;
 
 /* Builds the memory map. areas, chips and parts must outlive the board. */
@@ -56,14 +59,21 @@ sim_device *sim_board_device(sim_board *b, const sim_device_kind *kind);
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
 /* The reset line: CPU and devices begin anew, RAM and lamps stay. */
 void sim_board_reset(sim_board *b);
-/* Runs until a moment. */
-void sim_board_run(sim_board *b, uint64_t until);
+/* Runs until a moment, or to a breakpoint behind its first instruction: BL_STOP_BREAKPOINT. Else
+ * BL_STOP_NOT, or BL_STOP_WAITS when the CPU then waits for something. */
+bl_stop sim_board_run(sim_board *b, uint64_t until);
+/* One instruction, or the entry into an interrupt. */
+void sim_board_step(sim_board *b);
+/* Sets a breakpoint, or takes it away. */
+void sim_board_break(sim_board *b, uint16_t address, bool on);
 /* A device's interrupt may have changed. */
 void sim_board_refresh(sim_board *b);
 /* Lets time pass until a moment while the CPU stands. */
 void sim_board_stand(sim_board *b, uint64_t until);
 /* What the CPU would read at an address, without side effects; device registers read as $FF. */
 uint8_t sim_board_peek(const sim_board *b, uint16_t address);
+/* What the CPU would store. False: there is no memory that keeps it. */
+bool sim_board_poke(sim_board *b, uint16_t address, uint8_t value);
 uint64_t sim_board_now(const sim_board *b);
 
 #endif

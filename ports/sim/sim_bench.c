@@ -72,22 +72,46 @@ static void run_neighbour(sim_bench *s, uint64_t until)
     m->kind = NULL;
 }
 
-void sim_bench_run(sim_bench *s, uint64_t until)
+/* Until a moment, or to a breakpoint: returns when that was. */
+static uint64_t run_board(sim_bench *s, uint64_t until)
+{
+    if (s->monitor.kind != NULL) {
+        run_neighbour(s, until);
+    } else if (s->stands || s->stop != BL_STOP_NOT) {
+        sim_board_stand(&s->board, until);
+    } else if (sim_board_run(&s->board, until) == BL_STOP_BREAKPOINT) {
+        uint64_t at = sim_board_now(&s->board);
+        s->stop = BL_STOP_BREAKPOINT;
+        return at > s->now ? at : s->now;
+    }
+    return until;
+}
+
+static bl_stop stop_of(const sim_bench *s)
+{
+    if (s->stop != BL_STOP_NOT || !s->powered) return s->stop;
+    return sim_cpu_waits(s->board.kind, &s->board.cpu) ? BL_STOP_WAITS : BL_STOP_NOT;
+}
+
+bl_stop sim_bench_run(sim_bench *s, uint64_t until)
 {
     uint8_t byte;
-    if (until <= s->now) return;
-    if (s->powered && s->monitor.kind != NULL)
-        run_neighbour(s, until);
-    else if (s->powered && s->stands)
-        sim_board_stand(&s->board, until);
-    else if (s->powered)
-        sim_board_run(&s->board, until);
+    if (until <= s->now) return stop_of(s);
+    if (s->powered) until = run_board(s, until);
     /* Nobody listens at a board without power. */
     while ((!s->powered || (s->stands && s->monitor.kind == NULL)) &&
            sim_wire_take(&s->board_line.from_pc, until, &byte))
         continue;
     sim_socket_run(&s->socket, until);
     s->now = until;
+    return stop_of(s);
+}
+
+void sim_bench_step(sim_bench *s)
+{
+    sim_board_step(&s->board);
+    s->stop = BL_STOP_ASKED;
+    sim_bench_run(s, sim_board_now(&s->board));
 }
 
 static bl_status line_send(void *context, const uint8_t *bytes, size_t count, size_t *taken)

@@ -23,7 +23,8 @@ typedef struct sim_bench {
     sim_line board_line, socket_line;
     const sim_monitor_kind *neighbour; /* whose monitor is in the board's ROM; NULL: nobody's */
     sim_monitor monitor;
-    bool stands; /* the CPU is none that is simulated: programs do not run */
+    bl_stop stop; /* BL_STOP_NOT, or why the CPU stands while time passes (sim_target.h) */
+    bool stands;  /* the CPU is none that is simulated: programs do not run */
     sim_part parts[SIM_CHIPS];
     sim_chance chance;
 } sim_bench;
@@ -39,7 +40,10 @@ void sim_bench_power_on(sim_bench *s);
 void sim_bench_reset(sim_bench *s);
 /* The neighbour's monitor comes up, on a board that is on. */
 void sim_bench_neighbour(sim_bench *s);
-void sim_bench_run(sim_bench *s, uint64_t until);
+/* Lets time pass until a moment, or until the CPU stops. How it is then. */
+bl_stop sim_bench_run(sim_bench *s, uint64_t until);
+/* One instruction of a board that is on; the CPU stands before and after it. */
+void sim_bench_step(sim_bench *s);
 
 /* The other end of the board's 8-bit port. */
 bl_parallel sim_parallel_port(sim_bench *s);

@@ -43,7 +43,7 @@ static void press(void *context, bl_panel_key key)
         break;
     case BL_KEY_STEP:
         start_at(p);
-        p->board->kind->step(&p->board->cpu);
+        sim_board_step(p->board);
         show_counter(p);
         break;
     }

@@ -2,6 +2,7 @@
 #include "bootlace/drive_frames.h"
 
 #include "bootlace/drive_transport.h"
+#include "silence.h"
 
 enum { ROOM = 256 };
 
@@ -153,23 +154,6 @@ static bool is_noisy(const bl_exchange *x, bl_status status)
     return status == BL_E_LINE || (status == BL_E_TIMEOUT && trouble_before);
 }
 
-/* Lets time pass without a byte sent; what comes in is the program's. */
-static bl_status keep_silent(const bl_serial *port, uint32_t microseconds,
-                             const bl_drive_watch *watch)
-{
-    uint8_t said[64];
-    size_t got;
-    uint64_t end = port->now(port->context) + microseconds;
-    bl_status status = BL_OK;
-    while (status == BL_OK && port->now(port->context) < end) {
-        status = port->wait(port->context, (uint32_t)(end - port->now(port->context)));
-        got = 0;
-        if (status == BL_OK) status = port->receive(port->context, said, sizeof said, &got);
-        if (status == BL_OK) pass_on(watch, said, got);
-    }
-    return status;
-}
-
 bl_status bl_drive_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
                             const bl_drive_watch *watch)
 {
@@ -179,7 +163,7 @@ bl_status bl_drive_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *
         bool done;
         bl_status status = bl_transfer_next(job, &request, &timeout, &most, &done);
         if (done && bl_transfer_silence(job) > 0) {
-            bl_status end = keep_silent(port, bl_transfer_silence(job), watch);
+            bl_status end = bl_silence_keep(port, bl_transfer_silence(job), watch);
             if (status == BL_OK) status = end;
         }
         if (status != BL_OK || done) return status;

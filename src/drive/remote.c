@@ -2,6 +2,7 @@
 #include "remote.h"
 
 #include "base/stream.h"
+#include "silence.h"
 
 /* What a stage of BL_STAGE_READ counts in bytes all others count in blocks. */
 bool bl_remote_tell_retries(bl_remote_work *w, size_t done, uint32_t retries)
@@ -11,7 +12,7 @@ bool bl_remote_tell_retries(bl_remote_work *w, size_t done, uint32_t retries)
     bl_progress p = {.stage = job->result.stage,
                      .done = done,
                      .total = reads ? (size_t)job->options.range.count : job->result.blocks,
-                     .resends = job->result.resends + w->retries + retries,
+                     .resends = job->result.resends + w->talker.retries + retries,
                      .options = &job->options};
     return w->watch == NULL || w->watch->progress == NULL ||
            w->watch->progress(w->watch->context, &p);
@@ -30,7 +31,24 @@ static bool can_dump(const bl_remote_work *w)
 
 static bool can_read(const bl_remote_work *w)
 {
-    return w->d != NULL && (w->d->read[0] != '\0' || can_dump(w));
+    return w->target.read != NULL || can_dump(w);
+}
+
+/* ---- one exchange ---- */
+
+bl_status bl_remote_exchange(bl_remote_work *w, bl_talk_kind kind, uint32_t address,
+                             const uint8_t *bytes, size_t count)
+{
+    bl_status status = bl_talker_exchange(&w->talker, kind, address, bytes, count);
+    w->job->result.where = w->talker.where;
+    return status;
+}
+
+bl_status bl_remote_read(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count)
+{
+    bl_status status = w->target.read(w->target.context, first, bytes, count);
+    w->job->result.where = w->talker.where;
+    return status;
 }
 
 /* ---- reading ---- */
@@ -52,15 +70,8 @@ static size_t row_at(const bl_remote_work *w, size_t index)
 
 static bl_status read_bytes(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count)
 {
-    if (can_dump(w)) return bl_remote_dump(w, first, bytes, count);
-    bl_status status = BL_OK;
-    for (size_t at = 0; at < count && status == BL_OK;) {
-        size_t n = count - at < w->d->read_block ? count - at : w->d->read_block;
-        status = bl_remote_exchange(w, BL_TALK_READ, first + (uint32_t)at, NULL, n);
-        if (status == BL_OK) memcpy(bytes + at, w->talk.bytes, n);
-        at += n;
-    }
-    return status;
+    return can_dump(w) ? bl_remote_dump(w, first, bytes, count)
+                       : bl_remote_read(w, first, bytes, count);
 }
 
 /* What was found in a block: marks it, or as proof notes each difference. */
@@ -123,7 +134,8 @@ static bl_status read_range(bl_remote_work *w)
 static bl_status write_block(bl_remote_work *w, size_t index)
 {
     bl_piece b = bl_transfer_block(w->job, index);
-    bl_status status = bl_remote_exchange(w, BL_TALK_WRITE, b.first, b.bytes, b.count);
+    bl_status status = w->target.write(w->target.context, b.first, b.bytes, b.count);
+    w->job->result.where = w->talker.where;
     if (status == BL_OK) w->job->result.bytes_written += b.count;
     return status;
 }
@@ -258,7 +270,7 @@ static bl_status write_and_prove(bl_remote_work *w)
         if (status == BL_OK) status = write_marked(w);
         if (status == BL_OK) status = prove(w);
         if (status != BL_E_DIFFERS) break;
-        if (w->retries == 0 && w->method->send == NULL) break; /* it does not hold */
+        if (w->talker.retries == 0 && w->method->send == NULL) break; /* it does not hold */
     }
     return status;
 }
@@ -270,7 +282,7 @@ static bl_status start(bl_remote_work *w)
     bl_remote_tell(w, BL_STAGE_RUN, 0);
     job->result.run_asked = true;
     job->result.run_doubted = true; /* nobody answers to that */
-    return bl_remote_start(w, job->options.entry);
+    return w->target.go(w->target.context, &job->options.entry);
 }
 
 /* What it cannot do is told before anything is done. */
@@ -284,7 +296,7 @@ static bl_status check(const bl_remote_work *w)
     if (o->goal == BL_GOAL_READ && !can_read(w) && (w->d != NULL || m->receive == NULL))
         return BL_E_UNSUPPORTED;
     r->stage = BL_STAGE_WRITE;
-    if (o->goal == BL_GOAL_WRITE && m->send == NULL && (w->d == NULL || w->d->write[0] == '\0'))
+    if (o->goal == BL_GOAL_WRITE && m->send == NULL && w->target.write == NULL)
         return BL_E_UNSUPPORTED;
     /* What the method cannot address would go elsewhere. */
     r->stage = BL_STAGE_HELLO;
@@ -292,7 +304,7 @@ static bl_status check(const bl_remote_work *w)
     if (o->goal == BL_GOAL_WRITE && bl_pieces_reach(o->pieces, o->piece_count, limit, &r->where))
         return BL_E_RANGE;
     r->stage = BL_STAGE_RUN;
-    bool starts = w->d != NULL ? w->d->start[0] != '\0' : m->starts;
+    bool starts = w->d != NULL ? w->target.go != NULL : m->starts;
     return o->run && !starts ? BL_E_UNSUPPORTED : BL_OK;
 }
 
@@ -303,7 +315,7 @@ static bl_status work(bl_remote_work *w)
     if (status != BL_OK) return status;
     bl_remote_tell(w, BL_STAGE_HELLO, 0);
     if (w->d != NULL) status = bl_remote_exchange(w, BL_TALK_WAKE, 0, NULL, 0);
-    if (w->d != NULL && status == BL_OK) status = bl_remote_hear_out(w->port); /* greetings */
+    if (w->d != NULL && status == BL_OK) status = bl_silence_await(w->port); /* greetings */
     if (status != BL_OK) return status;
     if (o->goal == BL_GOAL_READ) return read_range(w);
     status = o->goal == BL_GOAL_WRITE ? write_and_prove(w) : prove(w);
@@ -339,10 +351,10 @@ static void keep_name(bl_remote_work *w)
 static void keep_words(const bl_remote_work *w, bl_remote_words *words)
 {
     memset(words, 0, sizeof *words);
-    if (w->d == NULL || w->talk.d == NULL) return;
-    memcpy(words->said, w->talk.said, sizeof words->said);
+    if (w->d == NULL || w->talker.talk.d == NULL) return;
+    memcpy(words->said, w->talker.talk.said, sizeof words->said);
     bl_room room = {words->expected, sizeof words->expected, 0};
-    bl_room_text(&room, bl_text_of(bl_talk_expected(&w->talk)));
+    bl_room_text(&room, bl_text_of(bl_talk_expected(&w->talker.talk)));
     bl_room_end(&room);
 }
 
@@ -356,12 +368,17 @@ bl_status bl_drive_remote(const bl_serial *port, const bl_remote *remote, bl_tra
                         .job = job,
                         .watch = watch};
     if (w.method == NULL) return BL_E_ARGUMENT;
+    if (w.d != NULL) {
+        bl_talk_target_begin(&w.talker, port, w.d, watch);
+        w.talker.awake = w.talker.proved_later = true; /* both are seen to here */
+        w.target = bl_talk_target_functions(&w.talker);
+    }
     bl_status status = cut_anew(&w);
     if (status == BL_OK) {
         keep_name(&w);
         job->result.no_corners = job->options.corners;
         status = work(&w);
-        job->result.resends += w.retries;
+        job->result.resends += w.talker.retries;
     }
     keep_words(&w, words);
     bl_release(&job->state.memory, w.wrong);

@@ -3,27 +3,25 @@
 #define BOOTLACE_SRC_REMOTE_H
 
 #include "bootlace/drive_remote.h"
+#include "talker.h"
 
 typedef struct bl_remote_work {
     const bl_serial *port;
     const bl_remote *remote;
     const bl_method_row *method; /* of remote */
     const bl_dialogue *d;        /* of remote; NULL: nobody to talk with */
+    bl_talk_target talker;       /* when there is one */
+    bl_target target;            /* what the talker can do */
     bl_transfer *job;
     uint8_t *wrong; /* of each block: must it be written? */
     const bl_drive_watch *watch;
-    bl_talk talk;
-    unsigned retries;
 } bl_remote_work;
 
-/* One exchange, with retries: what makes no sense, is refused, or never comes, is asked for again.
- */
+/* One exchange with a remote that can be talked with; notes where it was. */
 bl_status bl_remote_exchange(bl_remote_work *w, bl_talk_kind kind, uint32_t address,
                              const uint8_t *bytes, size_t count);
-/* Has a program started; what it says at once goes to whoever watches. */
-bl_status bl_remote_start(bl_remote_work *w, uint32_t entry);
-/* Drops what comes until nothing does. */
-bl_status bl_remote_hear_out(const bl_serial *port);
+/* The same for reading, command by command. */
+bl_status bl_remote_read(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count);
 
 /* Enters a stage, and tells whoever watches how far it is. False: it is to end. */
 bool bl_remote_tell(bl_remote_work *w, bl_stage stage, size_t done);

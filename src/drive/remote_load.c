@@ -2,6 +2,7 @@
 #include "base/core.h"
 #include "bootlace/drive_transport.h"
 #include "remote.h"
+#include "silence.h"
 
 /* ---- progress ---- */
 
@@ -65,21 +66,8 @@ static bl_status make_records(const bl_remote_work *w, const bl_piece *pieces, s
     return status;
 }
 
-/* Reads what lies behind a piece, so that filling up its last block changes nothing there. */
-static bl_status read_behind(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count)
-{
-    size_t most = w->d->read_block;
-    bl_status status = BL_OK;
-    for (size_t at = 0; at < count && status == BL_OK; at += most) {
-        size_t n = count - at < most ? count - at : most;
-        status = bl_remote_exchange(w, BL_TALK_READ, first + (uint32_t)at, NULL, n);
-        if (status == BL_OK) memcpy(bytes + at, w->talk.bytes, n);
-    }
-    return status;
-}
-
-/* A copy of the piece that is a multiple of what the method fills up to. What is behind it is kept,
- * where it can be read. Release *bytes. */
+/* A copy of the piece that is a multiple of what the method fills up to. What lies behind it is
+ * read, so that filling up changes nothing there, where it can be read. Release *bytes. */
 static bl_status fill_up(bl_remote_work *w, const bl_piece *p, size_t pad, uint8_t **bytes)
 {
     const bl_memory *m = &w->job->state.memory;
@@ -90,10 +78,10 @@ static bl_status fill_up(bl_remote_work *w, const bl_piece *p, size_t pad, uint8
     if (*bytes == NULL) return BL_E_MEMORY;
     memcpy(*bytes, p->bytes, p->count);
     memset(*bytes + p->count, 0x1A, pad);
-    r->padding_kept = w->d != NULL && w->d->read[0] != '\0';
+    r->padding_kept = w->target.read != NULL;
     r->padding += (uint32_t)pad;
     r->padded_at = behind;
-    if (r->padding_kept) status = read_behind(w, behind, *bytes + p->count, pad);
+    if (r->padding_kept) status = bl_remote_read(w, behind, *bytes + p->count, pad);
     return status;
 }
 
@@ -110,17 +98,17 @@ static bl_status enter_loader(bl_remote_work *w, const bl_piece *piece)
 static bl_status leave_loader(bl_remote_work *w, bl_status status)
 {
     if (w->d == NULL || status == BL_E_IO) return status;
-    bl_talk last = w->talk; /* what went wrong, for messages */
+    bl_talk last = w->talker.talk; /* what went wrong, for messages */
     uint32_t where = w->job->result.where;
-    bl_status end = bl_remote_hear_out(w->port);
+    bl_status end = bl_silence_await(w->port);
     if (end == BL_OK && w->d->leave[0] != '\0')
         end = bl_remote_exchange(w, BL_TALK_LEAVE, 0, NULL, 0);
     if (status == BL_OK) return end;
     if (end == BL_OK) end = bl_remote_exchange(w, BL_TALK_WAKE, 0, NULL, 0);
-    if (end == BL_OK) end = bl_remote_hear_out(w->port);
+    if (end == BL_OK) end = bl_silence_await(w->port);
     w->job->result.in_loader = end != BL_OK;
     w->job->result.where = where;
-    w->talk = last;
+    w->talker.talk = last;
     return status;
 }
 
@@ -203,7 +191,7 @@ bl_status bl_remote_dump(bl_remote_work *w, uint32_t first, uint8_t *bytes, size
         }
         status = leave_loader(w, receive(w, bytes, count));
         if (status != BL_E_LINE && status != BL_E_TIMEOUT) break;
-        w->retries++;
+        w->talker.retries++;
     }
     return status;
 }

@@ -116,7 +116,14 @@ typedef struct sim_cpu_kind {
     void (*step)(sim_cpu *c);
     /* Runs until at least so many cycles have passed since power-on. */
     void (*run)(sim_cpu *c, uint64_t cycles);
+    bool special_stops; /* special: it has stopped, and only a reset helps */
 } sim_cpu_kind;
+
+/* Does it execute nothing until an interrupt or a reset comes? */
+SIM_INLINE bool sim_cpu_waits(const sim_cpu_kind *kind, const sim_cpu *c)
+{
+    return c->rest || (kind->special_stops && c->special);
+}
 
 /* x(0) to x(255). As the cases of a switch over opcodes: with the opcode a constant in each, the
  * compiler takes it apart once, not at every instruction. */

@@ -265,4 +265,12 @@ SIM_RESET(sim_65c02, sim_6502)
 
 static const char *const sheets[] = {"6502", "6502+undocumented", NULL};
 const sim_cpu_kind sim_6502_kind = {
-    sheets, sizeof(sim_65c02), sim_65c02_registers, SIM_65C02_REGISTERS, reset, step, run};
+    .sheets = sheets,
+    .size = sizeof(sim_65c02),
+    .registers = sim_65c02_registers,
+    .register_count = SIM_65C02_REGISTERS,
+    .reset = reset,
+    .step = step,
+    .run = run,
+    .special_stops = true,
+};

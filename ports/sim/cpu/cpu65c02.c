@@ -193,4 +193,12 @@ const sim_register sim_65c02_registers[SIM_65C02_REGISTERS] = {
 };
 static const char *const sheets[] = {"65c02", "65c02+plain", NULL};
 const sim_cpu_kind sim_65c02_kind = {
-    sheets, sizeof(sim_65c02), sim_65c02_registers, SIM_65C02_REGISTERS, reset, step, run};
+    .sheets = sheets,
+    .size = sizeof(sim_65c02),
+    .registers = sim_65c02_registers,
+    .register_count = SIM_65C02_REGISTERS,
+    .reset = reset,
+    .step = step,
+    .run = run,
+    .special_stops = true,
+};

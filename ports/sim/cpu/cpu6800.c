@@ -240,4 +240,11 @@ static const sim_register registers[] = {
 };
 static const char *const sheets[] = {"6800", NULL};
 const sim_cpu_kind sim_6800_kind = {
-    sheets, sizeof(cpu), registers, sizeof registers / sizeof registers[0], reset, step, run};
+    .sheets = sheets,
+    .size = sizeof(cpu),
+    .registers = registers,
+    .register_count = sizeof registers / sizeof registers[0],
+    .reset = reset,
+    .step = step,
+    .run = run,
+};

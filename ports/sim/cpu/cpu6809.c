@@ -564,4 +564,11 @@ static const sim_register registers[] = {
 };
 static const char *const sheets[] = {"6809", NULL};
 const sim_cpu_kind sim_6809_kind = {
-    sheets, sizeof(cpu), registers, sizeof registers / sizeof registers[0], reset, step, run};
+    .sheets = sheets,
+    .size = sizeof(cpu),
+    .registers = registers,
+    .register_count = sizeof registers / sizeof registers[0],
+    .reset = reset,
+    .step = step,
+    .run = run,
+};

@@ -402,7 +402,21 @@ static const sim_register registers[] = {
 };
 enum { REGISTERS = sizeof registers / sizeof registers[0] };
 static const char *const old_sheets[] = {"8080", NULL}, *const new_sheets[] = {"8085", NULL};
-const sim_cpu_kind sim_8080_kind = {old_sheets, sizeof(cpu), registers, REGISTERS - 7,
-                                    reset_8080, step,        run};
-const sim_cpu_kind sim_8085_kind = {new_sheets, sizeof(cpu), registers, REGISTERS,
-                                    reset_8085, step,        run};
+const sim_cpu_kind sim_8080_kind = {
+    .sheets = old_sheets,
+    .size = sizeof(cpu),
+    .registers = registers,
+    .register_count = REGISTERS - 7,
+    .reset = reset_8080,
+    .step = step,
+    .run = run,
+};
+const sim_cpu_kind sim_8085_kind = {
+    .sheets = new_sheets,
+    .size = sizeof(cpu),
+    .registers = registers,
+    .register_count = REGISTERS,
+    .reset = reset_8085,
+    .step = step,
+    .run = run,
+};

@@ -435,4 +435,11 @@ static const sim_register registers[] = {
 };
 static const char *const sheets[] = {"z80", "z80+halves", "z80+undocumented", NULL};
 const sim_cpu_kind sim_z80_kind = {
-    sheets, sizeof(sim_z80), registers, sizeof registers / sizeof registers[0], reset, step, run};
+    .sheets = sheets,
+    .size = sizeof(sim_z80),
+    .registers = registers,
+    .register_count = sizeof registers / sizeof registers[0],
+    .reset = reset,
+    .step = step,
+    .run = run,
+};

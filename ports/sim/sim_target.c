@@ -1,0 +1,174 @@
+/* sim_target.c - looking into the simulated board. */
+#include "sim_target.h"
+
+#include <string.h>
+
+#include "bootlace/crc.h"
+
+enum { ADDRESSES = 0x10000 };
+
+static bool is_inside(uint32_t address, uint64_t count)
+{
+    return address <= ADDRESSES && count <= ADDRESSES - address;
+}
+
+/* Is there a CPU that could be told anything? */
+static bl_status check_cpu(const sim_bench *s)
+{
+    if (!s->powered) return BL_E_TIMEOUT;
+    return s->stands || s->monitor.kind != NULL ? BL_E_UNSUPPORTED : BL_OK;
+}
+
+/* ---- memory ---- */
+
+static bl_status read_memory(void *context, uint32_t address, uint8_t *bytes, size_t count)
+{
+    const sim_bench *s = context;
+    if (!s->powered) return BL_E_TIMEOUT;
+    if (!is_inside(address, count)) return BL_E_RANGE;
+    for (size_t i = 0; i < count; i++)
+        bytes[i] = sim_board_peek(&s->board, (uint16_t)(address + i));
+    return BL_OK;
+}
+
+static bl_status write_memory(void *context, uint32_t address, const uint8_t *bytes, size_t count)
+{
+    sim_bench *s = context;
+    if (!s->powered) return BL_E_TIMEOUT;
+    if (!is_inside(address, count)) return BL_E_RANGE;
+    for (size_t i = 0; i < count; i++)
+        if (!sim_board_poke(&s->board, (uint16_t)(address + i), bytes[i])) return BL_E_DIFFERS;
+    return BL_OK;
+}
+
+static bl_status sum_memory(void *context, bl_range range, uint32_t *crc)
+{
+    const sim_bench *s = context;
+    if (!s->powered) return BL_E_TIMEOUT;
+    if (!is_inside(range.first, range.count)) return BL_E_RANGE;
+    *crc = 0;
+    for (uint64_t i = 0; i < range.count; i++) {
+        uint8_t byte = sim_board_peek(&s->board, (uint16_t)(range.first + i));
+        *crc = bl_crc32(*crc, &byte, 1);
+    }
+    return BL_OK;
+}
+
+/* ---- registers ---- */
+
+static bl_status list_registers(void *context, bl_register *list, size_t capacity, size_t *count)
+{
+    const sim_bench *s = context;
+    const sim_cpu_kind *kind = s->board.kind;
+    bl_status status = check_cpu(s);
+    if (status != BL_OK) return status;
+    *count = 0;
+    for (size_t i = 0; i < kind->register_count; i++) {
+        const sim_register *r = &kind->registers[i];
+        if (!r->shown) continue;
+        if (*count < capacity)
+            list[*count] = (bl_register){r->name, r->flag ? 1u : r->bytes * 8u,
+                                         (uint32_t)sim_register_get(&s->board.cpu, r)};
+        ++*count;
+    }
+    return BL_OK;
+}
+
+static bl_status set_register(void *context, const char *name, uint32_t value)
+{
+    sim_bench *s = context;
+    const sim_cpu_kind *kind = s->board.kind;
+    bl_status status = check_cpu(s);
+    for (size_t i = 0; i < kind->register_count && status == BL_OK; i++) {
+        const sim_register *r = &kind->registers[i];
+        if (!r->shown || strcmp(r->name, name) != 0) continue;
+        if (value >> (r->flag ? 1 : r->bytes * 8) != 0) return BL_E_RANGE;
+        sim_register_set(&s->board.cpu, r, value);
+        return BL_OK;
+    }
+    return status != BL_OK ? status : BL_E_NOT_FOUND;
+}
+
+/* ---- running ---- */
+
+static bl_status step_cpu(void *context)
+{
+    sim_bench *s = context;
+    bl_status status = check_cpu(s);
+    if (status == BL_OK) sim_bench_step(s);
+    return status;
+}
+
+static bl_status let_go(void *context, const uint32_t *entry)
+{
+    sim_bench *s = context;
+    bl_status status = check_cpu(s);
+    if (status != BL_OK) return status;
+    if (entry != NULL && *entry >= ADDRESSES) return BL_E_RANGE;
+    if (entry != NULL) {
+        s->board.cpu.pc = (uint16_t)*entry;
+        s->board.cpu.rest = false;
+        if (s->board.kind->special_stops) s->board.cpu.special = false;
+    }
+    s->stop = BL_STOP_NOT;
+    return BL_OK;
+}
+
+static bl_status wait_for_stop(void *context, uint32_t microseconds, bl_stop *why)
+{
+    sim_bench *s = context;
+    bl_status status = check_cpu(s);
+    if (status != BL_OK) return status;
+    *why =
+        s->stop != BL_STOP_NOT ? s->stop : sim_bench_run(s, s->now + (uint64_t)microseconds * 1000);
+    return BL_OK;
+}
+
+static bl_status stop_cpu(void *context)
+{
+    sim_bench *s = context;
+    bl_status status = check_cpu(s);
+    if (status == BL_OK && s->stop == BL_STOP_NOT) s->stop = BL_STOP_ASKED;
+    return status;
+}
+
+static bl_status set_breakpoint(void *context, uint32_t address, bool on)
+{
+    sim_bench *s = context;
+    if (address >= ADDRESSES) return BL_E_RANGE;
+    sim_board_break(&s->board, (uint16_t)address, on);
+    return BL_OK;
+}
+
+static bl_status pull_reset(void *context)
+{
+    sim_bench *s = context;
+    if (!s->powered) return BL_E_TIMEOUT;
+    sim_bench_reset(s);
+    return BL_OK;
+}
+
+bl_target sim_target(sim_bench *bench)
+{
+    return (bl_target){
+        .context = bench,
+        .read = read_memory,
+        .write = write_memory,
+        .sum = sum_memory,
+        .registers = list_registers,
+        .set_register = set_register,
+        .step = step_cpu,
+        .go = let_go,
+        .wait = wait_for_stop,
+        .stop = stop_cpu,
+        .set_breakpoint = set_breakpoint,
+        .reset = pull_reset,
+    };
+}
+
+void sim_target_end(sim_bench *bench)
+{
+    memset(bench->board.breakpoints, 0, sizeof bench->board.breakpoints);
+    bench->board.breakpoint_count = 0;
+    bench->stop = BL_STOP_NOT;
+}

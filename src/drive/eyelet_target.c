@@ -1,0 +1,140 @@
+/* eyelet_target.c - Eyelet's requests as a target's work. docs/link.md. */
+#include "base/core.h"
+#include "bootlace/drive_target.h"
+#include "bootlace/drive_transport.h"
+#include "silence.h"
+
+enum { ADDRESS = 3, DATA_LEAST = 8, SUM = 4, GREETING_MAX = 40 };
+#define WORK_TIMEOUT_US  20000u
+#define WRITE_TIMEOUT_US 30000u
+/* Longer than Eyelet waits for a question to come again. */
+#define SILENCE_US 300000u
+
+void bl_eyelet_target_begin(bl_eyelet_target *t, const bl_serial *port, uint32_t baud,
+                            uint32_t sum_ns, const bl_drive_watch *watch)
+{
+    memset(t, 0, sizeof *t);
+    t->port = port;
+    t->watch = watch;
+    t->sum_ns = sum_ns;
+    bl_exchange_begin(&t->exchange, baud);
+}
+
+static const bl_frame *answer_of(const bl_eyelet_target *t)
+{
+    return &t->exchange.answer;
+}
+
+/* One request. answer_size: bytes behind the code of a good answer. */
+static bl_status ask_eyelet(bl_eyelet_target *t, const bl_frame *request, uint32_t timeout_us,
+                            size_t answer_size)
+{
+    bl_status status =
+        bl_drive_ask(t->port, &t->exchange, request, timeout_us, (uint32_t)answer_size + 1);
+    const bl_frame *f = answer_of(t);
+    if (status != BL_OK) return status;
+    if (f->length == 0) return BL_E_SYNTAX;
+    if (f->payload[0] == BL_ANSWER_GOOD) return f->length == answer_size + 1 ? BL_OK : BL_E_SYNTAX;
+    t->refusal = f->payload[0];
+    if (t->refusal == BL_ANSWER_DIFFERS) return BL_E_DIFFERS;
+    if (t->refusal == BL_ANSWER_RANGE) return BL_E_RANGE;
+    return BL_E_REFUSED;
+}
+
+/* Who is there, and how much goes into a frame of theirs. It also makes a program give way. */
+static bl_status greet_eyelet(bl_eyelet_target *t)
+{
+    enum { VERSION = 1, WHO = 2, MOST = 3, NAME = 4 };
+    const bl_frame request = {.kind = BL_ASK_HELLO};
+    bl_status status = bl_drive_ask(t->port, &t->exchange, &request, WORK_TIMEOUT_US, GREETING_MAX);
+    const bl_frame *f = answer_of(t);
+    if (status != BL_OK) return status;
+    if (f->length < NAME || f->payload[0] != BL_ANSWER_GOOD ||
+        f->payload[VERSION] != BL_LINK_VERSION || f->payload[WHO] != BL_WHO_EYELET ||
+        f->payload[MOST] < DATA_LEAST + ADDRESS || f->payload[MOST] > BL_FRAME_PAYLOAD)
+        return BL_E_UNSUPPORTED;
+    t->data_max = f->payload[MOST] - (size_t)ADDRESS - 1;
+    return BL_OK;
+}
+
+static bl_status be_greeted(bl_eyelet_target *t, uint32_t address, uint64_t count)
+{
+    if ((uint64_t)address + count > (uint64_t)1 << 24) return BL_E_RANGE;
+    return t->data_max > 0 ? BL_OK : greet_eyelet(t);
+}
+
+static bl_status read_frames(void *context, uint32_t address, uint8_t *bytes, size_t count)
+{
+    bl_eyelet_target *t = context;
+    bl_status status = be_greeted(t, address, count);
+    for (size_t at = 0, n; at < count && status == BL_OK; at += n) {
+        bl_frame request = {.kind = BL_ASK_READ};
+        n = count - at < t->data_max ? count - at : t->data_max;
+        bl_frame_put(&request, address + (uint32_t)at, ADDRESS);
+        bl_frame_put(&request, (uint32_t)n, 1);
+        status = ask_eyelet(t, &request, WORK_TIMEOUT_US, n);
+        if (status == BL_OK) memcpy(bytes + at, answer_of(t)->payload + 1, n);
+    }
+    return status;
+}
+
+static bl_status write_frames(void *context, uint32_t address, const uint8_t *bytes, size_t count)
+{
+    bl_eyelet_target *t = context;
+    bl_status status = be_greeted(t, address, count);
+    for (size_t at = 0, n; at < count && status == BL_OK; at += n) {
+        bl_frame request = {.kind = BL_ASK_WRITE};
+        n = count - at < t->data_max ? count - at : t->data_max;
+        bl_frame_put(&request, address + (uint32_t)at, ADDRESS);
+        memcpy(request.payload + ADDRESS, bytes + at, n);
+        request.length = (uint8_t)(ADDRESS + n);
+        status = ask_eyelet(t, &request, WRITE_TIMEOUT_US, 0);
+    }
+    return status;
+}
+
+/* The remote sums at most 64 KiB at once. CRC-32 of several is not put together here: one row it
+ * is. */
+static bl_status sum_row(void *context, bl_range range, uint32_t *crc)
+{
+    bl_eyelet_target *t = context;
+    bl_frame request = {.kind = BL_ASK_SUMS};
+    if (range.count == 0 || range.count > 0xFFFF) return BL_E_RANGE;
+    bl_status status = be_greeted(t, range.first, range.count);
+    if (status != BL_OK) return status;
+    bl_frame_put(&request, range.first, ADDRESS);
+    bl_frame_put(&request, (uint32_t)range.count, 2);
+    bl_frame_put(&request, 1, 1);
+    status =
+        ask_eyelet(t, &request, WORK_TIMEOUT_US + (uint32_t)(range.count * t->sum_ns / 1000u), SUM);
+    if (status == BL_OK) *crc = bl_frame_number(answer_of(t)->payload + 1, SUM);
+    return status;
+}
+
+static bl_status let_go(void *context, const uint32_t *entry)
+{
+    static const uint8_t heard = BL_LINK_HEARD;
+    bl_eyelet_target *t = context;
+    bl_frame request = {.kind = entry != NULL ? BL_ASK_RUN : BL_ASK_RESUME};
+    bl_status status = be_greeted(t, entry != NULL ? *entry : 0, 1);
+    if (status != BL_OK) return status;
+    if (entry != NULL) bl_frame_put(&request, *entry, ADDRESS);
+    status = ask_eyelet(t, &request, WORK_TIMEOUT_US, 0);
+    if (status == BL_OK) status = bl_drive_send(t->port, &heard, 1);
+    return status == BL_OK ? bl_silence_keep(t->port, SILENCE_US, t->watch) : status;
+}
+
+static bl_status make_it_give_way(void *context)
+{
+    return greet_eyelet(context);
+}
+
+bl_target bl_eyelet_target_functions(bl_eyelet_target *t)
+{
+    return (bl_target){.context = t,
+                       .read = read_frames,
+                       .write = write_frames,
+                       .sum = sum_row,
+                       .go = let_go,
+                       .stop = make_it_give_way};
+}
