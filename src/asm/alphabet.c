@@ -13,28 +13,28 @@ static bool built_in(bl_text name, uint8_t *codes)
 
 static int32_t find(const bl_program *a, bl_text name)
 {
-    for (size_t i = 0; i < a->alphabet_count; i++)
-        if (bl_text_same(a->alphabet_names[i], name)) return (int32_t)i;
+    for (size_t i = 0; i < a->names.alphabet_count; i++)
+        if (bl_text_same(a->names.alphabet_names[i], name)) return (int32_t)i;
     return -1;
 }
 
 static int32_t add(bl_program *a, bl_text name)
 {
-    size_t count = a->alphabet_count + 1;
+    size_t count = a->names.alphabet_count + 1;
     uint8_t(*codes)[256] =
-        bl_grown(&a->memory, a->alphabets, &a->alphabet_capacity, count, sizeof *codes);
-    if (codes != NULL) a->alphabets = codes;
-    bl_text *names =
-        bl_grown(&a->memory, a->alphabet_names, &a->alphabet_name_capacity, count, sizeof *names);
-    if (names != NULL) a->alphabet_names = names;
+        bl_grown(&a->memory, a->names.alphabets, &a->names.alphabet_capacity, count, sizeof *codes);
+    if (codes != NULL) a->names.alphabets = codes;
+    bl_text *names = bl_grown(&a->memory, a->names.alphabet_names, &a->names.alphabet_name_capacity,
+                              count, sizeof *names);
+    if (names != NULL) a->names.alphabet_names = names;
     if (codes == NULL || names == NULL) {
         a->fatal = BL_E_MEMORY;
         return -1;
     }
-    names[a->alphabet_count] = name;
+    names[a->names.alphabet_count] = name;
     for (unsigned i = 0; i < 256; i++)
-        codes[a->alphabet_count][i] = (uint8_t)i;
-    return (int32_t)a->alphabet_count++;
+        codes[a->names.alphabet_count][i] = (uint8_t)i;
+    return (int32_t)a->names.alphabet_count++;
 }
 
 /* One "characters", FIRST: the characters get rising codes. */
@@ -57,7 +57,7 @@ static bool stretch(bl_program *a, int32_t index)
                       code < 0 || code > 255 ? "a code is 0 to 255" : "unknown escape");
             return false;
         }
-        a->alphabets[index][character] = (uint8_t)code++;
+        a->names.alphabets[index][character] = (uint8_t)code++;
         inside.at += used;
         inside.length -= used;
     }
@@ -68,9 +68,9 @@ static bool stretch(bl_program *a, int32_t index)
 void asm_alphabet(bl_program *a, bl_text word)
 {
     uint8_t codes[256];
-    a->p = asm_skip(a->p);
-    bl_text name = asm_word(a->p);
-    a->p += name.length;
+    a->cursor.p = asm_skip(a->cursor.p);
+    bl_text name = asm_word(a->cursor.p);
+    a->cursor.p += name.length;
     if (name.length == 0) {
         asm_error(a, word, "ascii, swapped, or one defined before",
                   "the name of an alphabet is expected here");
@@ -79,11 +79,11 @@ void asm_alphabet(bl_program *a, bl_text word)
     int32_t index = find(a, name);
     if (!asm_comma(a)) {
         if (index < 0 && built_in(name, codes) && (index = add(a, name)) >= 0)
-            memcpy(a->alphabets[index], codes, 256);
+            memcpy(a->names.alphabets[index], codes, 256);
         if (index < 0 && a->fatal == BL_OK)
             asm_error(a, name, "ascii, swapped, or define it: .alphabet NAME, \"ABC\", 1",
                       "no alphabet is called '%.*s'", (int)(name.length & 63), name.at);
-        if (index >= 0) a->alphabet = index + 1;
+        if (index >= 0) a->cursor.alphabet = index + 1;
         return;
     }
     if (index >= 0 || built_in(name, codes)) {
@@ -111,25 +111,27 @@ void asm_embed(bl_program *a, bl_text word)
     if (more && !asm_known_value(a, &length)) return;
     if (more) asm_end_of_line(a);
     if (!asm_load(a, name, "file", name, &index)) return;
-    int64_t size = (int64_t)a->sources[index].size;
+    int64_t size = (int64_t)a->code.sources[index].size;
     if (length < 0 && !more) length = size - offset;
     if (offset < 0 || length < 0 || offset > size || length > size - offset) {
         asm_error(a, word, NULL, "'%s' has %lld bytes; this asks for %lld from %lld on",
-                  a->sources[index].name, (long long)size, (long long)length, (long long)offset);
+                  a->code.sources[index].name, (long long)size, (long long)length,
+                  (long long)offset);
         return;
     }
-    uint8_t *pool =
-        bl_grown(&a->memory, a->pool, &a->pool_capacity, a->pool_count + (size_t)length + 1, 1);
+    uint8_t *pool = bl_grown(&a->memory, a->code.pool, &a->code.pool_capacity,
+                             a->code.pool_count + (size_t)length + 1, 1);
     if (pool == NULL) {
         a->fatal = BL_E_MEMORY;
         return;
     }
-    a->pool = pool;
-    if (length > 0) memcpy(pool + a->pool_count, a->sources[index].text + offset, (size_t)length);
-    ref r = {.kind = REF_BYTES, .first = (uint32_t)a->pool_count, .count = (uint32_t)length};
-    r.at = (uint32_t)(name.at - a->sources[a->source].text);
-    a->pool_count += (size_t)length;
+    a->code.pool = pool;
+    if (length > 0)
+        memcpy(pool + a->code.pool_count, a->code.sources[index].text + offset, (size_t)length);
+    ref r = {.kind = REF_BYTES, .first = (uint32_t)a->code.pool_count, .count = (uint32_t)length};
+    r.at = (uint32_t)(name.at - a->code.sources[a->cursor.source].text);
+    a->code.pool_count += (size_t)length;
     uint32_t first = asm_push_ref(a, r);
     if (!asm_push_statement(a, ST_BYTE, word.at, first, 1)) return;
-    a->statements[a->statement_count - 1].size = (uint32_t)length * asm_width(a, ST_BYTE);
+    a->code.statements[a->code.statement_count - 1].size = (uint32_t)length * asm_width(a, ST_BYTE);
 }

@@ -4,53 +4,56 @@
 bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, uint32_t refs,
                         uint16_t count)
 {
-    if (a->statement_count == a->statement_capacity) {
-        statement *s = bl_grown(&a->memory, a->statements, &a->statement_capacity,
-                                a->statement_count + 1, sizeof *s);
+    if (a->code.statement_count == a->code.statement_capacity) {
+        statement *s = bl_grown(&a->memory, a->code.statements, &a->code.statement_capacity,
+                                a->code.statement_count + 1, sizeof *s);
         if (s == NULL) {
             a->fatal = BL_E_MEMORY;
             return false;
         }
-        a->statements = s;
+        a->code.statements = s;
     }
-    a->statements[a->statement_count++] = (statement){.kind = (uint8_t)kind,
-                                                      .source = a->source,
-                                                      .line = a->line,
-                                                      .refs = refs,
-                                                      .ref_count = count,
-                                                      .column = asm_span(a->line_start, at)};
+    a->code.statements[a->code.statement_count++] =
+        (statement){.kind = (uint8_t)kind,
+                    .source = a->cursor.source,
+                    .line = a->cursor.line,
+                    .refs = refs,
+                    .ref_count = count,
+                    .column = asm_span(a->cursor.line_start, at)};
     return true;
 }
 
 bool asm_room_for_refs(bl_program *a, size_t count)
 {
-    if (a->ref_capacity - a->ref_count >= count) return true;
-    ref *refs = bl_grown(&a->memory, a->refs, &a->ref_capacity, a->ref_count + count, sizeof *refs);
+    if (a->code.ref_capacity - a->code.ref_count >= count) return true;
+    ref *refs = bl_grown(&a->memory, a->code.refs, &a->code.ref_capacity, a->code.ref_count + count,
+                         sizeof *refs);
     if (refs == NULL) {
         a->fatal = BL_E_MEMORY;
         return false;
     }
-    a->refs = refs;
+    a->code.refs = refs;
     return true;
 }
 
 uint32_t asm_push_ref(bl_program *a, ref r)
 {
     if (!asm_room_for_refs(a, 1)) return 0;
-    a->refs[a->ref_count] = r;
-    return (uint32_t)a->ref_count++;
+    a->code.refs[a->code.ref_count] = r;
+    return (uint32_t)a->code.ref_count++;
 }
 
 bl_text asm_keep(bl_program *a, bl_text text)
 {
-    char **kept = bl_grown(&a->memory, a->kept, &a->kept_capacity, a->kept_count + 1, sizeof *kept);
-    if (kept != NULL) a->kept = kept;
+    char **kept = bl_grown(&a->memory, a->names.kept, &a->names.kept_capacity,
+                           a->names.kept_count + 1, sizeof *kept);
+    if (kept != NULL) a->names.kept = kept;
     char *copy = kept == NULL ? NULL : bl_text_copy(&a->memory, text);
     if (copy == NULL) {
         a->fatal = BL_E_MEMORY;
         return (bl_text){NULL, 0};
     }
-    kept[a->kept_count++] = copy;
+    kept[a->names.kept_count++] = copy;
     return (bl_text){copy, text.length};
 }
 
@@ -58,7 +61,7 @@ bl_text asm_keep(bl_program *a, bl_text text)
 
 uint32_t asm_line_of(const bl_program *a, uint32_t index, uint32_t row)
 {
-    const source *s = &a->sources[index];
+    const source *s = &a->code.sources[index];
     uint32_t turn = s->period > 0 && row > 0 ? (row - 1) % s->period : row - 1;
     return row == 0 ? s->base : s->base + turn;
 }
@@ -66,9 +69,10 @@ uint32_t asm_line_of(const bl_program *a, uint32_t index, uint32_t row)
 /* Tells by which macros a message came about, the innermost first. */
 static void trace(bl_program *a, uint32_t index)
 {
-    for (unsigned n = 0; n < 6 && (a->sources[index].expanded || a->sources[index].included); n++) {
-        const source *s = &a->sources[index];
-        const char *file = a->sources[s->from].name;
+    for (unsigned n = 0;
+         n < 6 && (a->code.sources[index].expanded || a->code.sources[index].included); n++) {
+        const source *s = &a->code.sources[index];
+        const char *file = a->code.sources[s->from].name;
         uint32_t line = asm_line_of(a, s->from, s->from_row);
         if (s->included)
             bl_report(a->options.sink, BL_NOTE, file, line, NULL, "'%s' is included here", s->name);
@@ -82,7 +86,7 @@ static void trace(bl_program *a, uint32_t index)
 void asm_report(bl_program *a, bl_severity severity, uint32_t index, uint32_t line, uint32_t at,
                 size_t length, const char *hint, const char *message)
 {
-    const source *s = &a->sources[index];
+    const source *s = &a->code.sources[index];
     const char *mark = s->text + at, *start = mark, *end = mark;
     if (a->fatal != BL_OK) return;
     while (start > s->text && start[-1] != '\n')
@@ -116,8 +120,9 @@ static void report_mark(bl_program *a, bl_severity severity, bl_text mark, const
 {
     char text[320];
     bl_format_list(text, sizeof text, message, list);
-    asm_report(a, severity, a->source, a->line, (uint32_t)(mark.at - a->sources[a->source].text),
-               mark.length, hint, text);
+    asm_report(a, severity, a->cursor.source, a->cursor.line,
+               (uint32_t)(mark.at - a->code.sources[a->cursor.source].text), mark.length, hint,
+               text);
 }
 
 void asm_error(bl_program *a, bl_text mark, const char *hint, const char *message, ...)
@@ -139,7 +144,7 @@ void asm_warn(bl_program *a, bl_text mark, const char *hint, const char *message
 /* Where a statement begins in its source. Only messages ask, so the lines are counted then. */
 static uint32_t place_of(const bl_program *a, const statement *s)
 {
-    const char *text = a->sources[s->source].text, *p = text;
+    const char *text = a->code.sources[s->source].text, *p = text;
     for (uint32_t row = 1; row < s->line; p++)
         row += *p == '\n';
     return (uint32_t)(p - text) + s->column;
@@ -158,7 +163,7 @@ static void report_at(bl_program *a, bl_severity severity, const statement *s, c
     char text[320];
     bl_format_list(text, sizeof text, message, list);
     uint32_t at = r != NULL ? r->at : place_of(a, s);
-    size_t length = r != NULL ? r->length : word_length(a->sources[s->source].text + at);
+    size_t length = r != NULL ? r->length : word_length(a->code.sources[s->source].text + at);
     asm_report(a, severity, s->source, s->line, at, length, hint, text);
 }
 
@@ -184,15 +189,15 @@ void asm_warn_at(bl_program *a, const statement *s, const char *hint, const char
 /* A further source whose text stays where it is when it is lent and ends with a line feed. */
 static bool add_source(bl_program *a, bl_text name, bl_text text, bool lent, uint32_t *index)
 {
-    source *sources =
-        bl_grown(&a->memory, a->sources, &a->source_capacity, a->source_count + 1, sizeof *sources);
-    if (sources != NULL) a->sources = sources;
+    source *sources = bl_grown(&a->memory, a->code.sources, &a->code.source_capacity,
+                               a->code.source_count + 1, sizeof *sources);
+    if (sources != NULL) a->code.sources = sources;
     if (sources == NULL || (uint64_t)text.length >= UINT32_MAX - 1) {
         a->fatal = sources == NULL ? BL_E_MEMORY : BL_E_RANGE;
         return false;
     }
     bool complete = text.length > 0 && text.at[text.length - 1] == '\n';
-    source *s = &sources[a->source_count];
+    source *s = &sources[a->code.source_count];
     *s = (source){.size = text.length, .length = text.length + !complete, .base = 1};
     s->name = bl_text_copy(&a->memory, name);
     if (!lent || !complete) s->copy = a->memory.resize(a->memory.context, NULL, s->length);
@@ -207,7 +212,7 @@ static bool add_source(bl_program *a, bl_text name, bl_text text, bool lent, uin
         a->fatal = BL_E_MEMORY;
         return false;
     }
-    *index = (uint32_t)a->source_count++;
+    *index = (uint32_t)a->code.source_count++;
     return true;
 }
 
@@ -225,16 +230,17 @@ static void give_back(const bl_program *a, void *handle)
 /* What a provider lent becomes a source, unless it is one already. */
 static bool take_source(bl_program *a, bl_text found, bl_text text, void *handle, uint32_t *index)
 {
-    for (size_t i = 0; i < a->source_count; i++) {
-        if (a->sources[i].expanded || !bl_text_same(bl_text_of(a->sources[i].name), found))
+    for (size_t i = 0; i < a->code.source_count; i++) {
+        if (a->code.sources[i].expanded ||
+            !bl_text_same(bl_text_of(a->code.sources[i].name), found))
             continue;
         give_back(a, handle);
         *index = (uint32_t)i;
         return true;
     }
     bool good = add_source(a, found, text, true, index);
-    if (good && a->sources[*index].copy == NULL)
-        a->sources[*index].handle = handle;
+    if (good && a->code.sources[*index].copy == NULL)
+        a->code.sources[*index].handle = handle;
     else
         give_back(a, handle);
     return good;
@@ -249,10 +255,10 @@ static const char *why(bl_status status)
 bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint32_t *index)
 {
     const bl_source_provider *p = &a->provider;
-    const char *from = a->source_count > 0 ? a->sources[a->source].name : NULL;
+    const char *from = a->code.source_count > 0 ? a->code.sources[a->cursor.source].name : NULL;
     bl_text text, found;
     void *handle = NULL;
-    if (++a->loads > MOST_LOADS) {
+    if (++a->cursor.loads > MOST_LOADS) {
         asm_error(a, mark, "does each of some files include the next more than once?",
                   "more than %d files are included", MOST_LOADS);
         a->fatal = BL_E_SYNTAX; /* every further one would be told as well */
@@ -275,24 +281,24 @@ bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint3
 
 void asm_parse_source(bl_program *a, uint32_t index)
 {
-    const char *p = a->p, *line_start = a->line_start;
-    uint32_t source_before = a->source, line = a->line;
-    unsigned blocks = a->block_count, block_base = a->block_base;
-    a->block_base = blocks;
-    a->source = index;
-    a->line = 0;
-    a->p = a->sources[index].text;
-    a->include_stack[++a->includes] = index;
+    const char *p = a->cursor.p, *line_start = a->cursor.line_start;
+    uint32_t source_before = a->cursor.source, line = a->cursor.line;
+    unsigned blocks = a->cursor.block_count, block_base = a->cursor.block_base;
+    a->cursor.block_base = blocks;
+    a->cursor.source = index;
+    a->cursor.line = 0;
+    a->cursor.p = a->code.sources[index].text;
+    a->cursor.include_stack[++a->cursor.includes] = index;
     asm_parse_lines(a);
     asm_close_blocks(a, blocks);
-    a->block_base = block_base;
-    a->includes--;
-    a->line_start = a->p = a->sources[index].text;
-    asm_push_statement(a, ST_END_SOURCE, a->p, index, 0);
-    a->source = source_before;
-    a->line = line;
-    a->p = p;
-    a->line_start = line_start;
+    a->cursor.block_base = block_base;
+    a->cursor.includes--;
+    a->cursor.line_start = a->cursor.p = a->code.sources[index].text;
+    asm_push_statement(a, ST_END_SOURCE, a->cursor.p, index, 0);
+    a->cursor.source = source_before;
+    a->cursor.line = line;
+    a->cursor.p = p;
+    a->cursor.line_start = line_start;
 }
 
 /* ---- life ---- */
@@ -328,17 +334,17 @@ static void define_all(bl_program *a)
 
 void asm_use_sheet(bl_program *a, const bl_sheet *sheet)
 {
-    a->sheet = sheet;
-    a->forms = bl_sheet_form(sheet, 0);
-    a->spellings = bl_sheet_spelling(sheet, 0);
-    a->operands = bl_sheet_operand(sheet, 0);
-    a->unit = bl_sheet_unit_bits(sheet);
-    a->radix = a->options.radix != 0 ? a->options.radix : bl_sheet_radix(sheet);
-    a->wide = bl_sheet_unit_bytes(sheet) == 2;
-    a->big = bl_sheet_order(sheet) == BL_BIG;
-    a->has_lists = false;
+    a->machine.sheet = sheet;
+    a->machine.forms = bl_sheet_form(sheet, 0);
+    a->machine.spellings = bl_sheet_spelling(sheet, 0);
+    a->machine.operands = bl_sheet_operand(sheet, 0);
+    a->machine.unit = bl_sheet_unit_bits(sheet);
+    a->machine.radix = a->options.radix != 0 ? a->options.radix : bl_sheet_radix(sheet);
+    a->machine.wide = bl_sheet_unit_bytes(sheet) == 2;
+    a->machine.big = bl_sheet_order(sheet) == BL_BIG;
+    a->machine.has_lists = false;
     for (size_t i = 0; i < bl_sheet_operands(sheet); i++)
-        if (bl_sheet_operand(sheet, i)->kind == BL_OPERAND_ANYOF) a->has_lists = true;
+        if (bl_sheet_operand(sheet, i)->kind == BL_OPERAND_ANYOF) a->machine.has_lists = true;
 }
 
 static bl_program *create(const bl_asm_options *options)
@@ -353,8 +359,9 @@ static bl_program *create(const bl_asm_options *options)
     asm_use_sheet(a, options->sheet);
     if (a->options.most_errors == 0) a->options.most_errors = 100;
     if (options->area_count > 0)
-        a->areas = m->resize(m->context, NULL, options->area_count * sizeof *a->areas);
-    bool good = options->area_count == 0 || a->areas != NULL;
+        a->layout.areas =
+            m->resize(m->context, NULL, options->area_count * sizeof *a->layout.areas);
+    bool good = options->area_count == 0 || a->layout.areas != NULL;
     if (good && bl_image_open(m, &a->image) == BL_OK) return a;
     bl_program_close(a);
     return NULL;
@@ -365,11 +372,11 @@ static bl_program *create(const bl_asm_options *options)
 static void reserve(bl_program *a, size_t length)
 {
     if (length < 16384) return;
-    statement *s =
-        bl_grown(&a->memory, a->statements, &a->statement_capacity, length / 10, sizeof *s);
-    if (s != NULL) a->statements = s;
-    ref *r = bl_grown(&a->memory, a->refs, &a->ref_capacity, length / 12, sizeof *r);
-    if (r != NULL) a->refs = r;
+    statement *s = bl_grown(&a->memory, a->code.statements, &a->code.statement_capacity,
+                            length / 10, sizeof *s);
+    if (s != NULL) a->code.statements = s;
+    ref *r = bl_grown(&a->memory, a->code.refs, &a->code.ref_capacity, length / 12, sizeof *r);
+    if (r != NULL) a->code.refs = r;
     bl_image_reserve(a->image, length / 14);
     asm_reserve_names(a, length / 36);
 }
@@ -377,10 +384,11 @@ static void reserve(bl_program *a, size_t length)
 /* A text of 16-bit characters would be a thousand errors. */
 static bool is_utf16(bl_program *a, uint32_t index)
 {
-    const uint8_t *text = (const uint8_t *)a->sources[index].text;
-    if (a->sources[index].length < 2 || (text[0] ^ text[1]) != 1 || text[0] < 0xFE) return false;
-    bl_report(a->options.sink, BL_ERROR, a->sources[index].name, 0, "save it as UTF-8 or ASCII",
-              "this is a text of 16-bit characters (UTF-16)");
+    const uint8_t *text = (const uint8_t *)a->code.sources[index].text;
+    if (a->code.sources[index].length < 2 || (text[0] ^ text[1]) != 1 || text[0] < 0xFE)
+        return false;
+    bl_report(a->options.sink, BL_ERROR, a->code.sources[index].name, 0,
+              "save it as UTF-8 or ASCII", "this is a text of 16-bit characters (UTF-16)");
     a->errors++;
     a->fatal = BL_E_SYNTAX;
     return true;
@@ -390,12 +398,12 @@ static bl_status finish(bl_program *a, bool loaded, uint32_t main_source, bl_pro
 {
     if (loaded && a->fatal == BL_OK && is_utf16(a, main_source)) loaded = false;
     if (loaded && a->fatal == BL_OK) {
-        reserve(a, a->sources[main_source].length);
+        reserve(a, a->code.sources[main_source].length);
         define_all(a);
-        a->parsing = true;
-        a->epoch = 1;
+        a->cursor.parsing = true;
+        a->layout.epoch = 1;
         asm_parse_source(a, main_source);
-        a->parsing = false;
+        a->cursor.parsing = false;
         if (a->fatal == BL_OK) asm_resolve_groups(a);
         if (a->fatal == BL_OK) asm_layout(a);
         if (a->fatal == BL_OK) asm_emit(a);
@@ -437,20 +445,22 @@ void bl_program_close(bl_program *a)
 {
     if (a == NULL) return;
     bl_memory m = a->memory;
-    for (size_t i = 0; i < a->source_count; i++) {
-        bl_release(&m, a->sources[i].name);
-        bl_release(&m, a->sources[i].copy);
-        give_back(a, a->sources[i].handle);
+    for (size_t i = 0; i < a->code.source_count; i++) {
+        bl_release(&m, a->code.sources[i].name);
+        bl_release(&m, a->code.sources[i].copy);
+        give_back(a, a->code.sources[i].handle);
     }
-    for (size_t i = 0; i < a->kept_count; i++)
-        bl_release(&m, a->kept[i]);
-    void *blocks[] = {a->sources, a->statements, a->refs,          a->ops,   a->pool,
-                      a->symbols, a->chains,     a->kept,          a->areas, a->pending,
-                      a->macros,  a->alphabets,  a->alphabet_names};
+    for (size_t i = 0; i < a->names.kept_count; i++)
+        bl_release(&m, a->names.kept[i]);
+    void *blocks[] = {
+        a->code.sources,        a->code.statements, a->code.refs,    a->code.ops,
+        a->code.pool,           a->names.symbols,   a->names.chains, a->names.kept,
+        a->layout.areas,        a->layout.pending,  a->names.macros, a->names.alphabets,
+        a->names.alphabet_names};
     for (size_t i = 0; i < sizeof blocks / sizeof blocks[0]; i++)
         bl_release(&m, blocks[i]);
     bl_image_close(a->image);
-    bl_sheet_close(a->own_sheet);
+    bl_sheet_close(a->machine.own_sheet);
     bl_release(&m, a);
 }
 
@@ -464,24 +474,24 @@ bl_image *bl_program_image(bl_program *a)
 size_t bl_program_symbols(const bl_program *a)
 {
     size_t n = 0;
-    for (uint32_t i = 1; i < a->symbol_count; i++)
+    for (uint32_t i = 1; i < a->names.symbol_count; i++)
         n += asm_is_listed(a, i);
     return n;
 }
 
 static void describe(const bl_program *a, uint32_t index, bl_symbol *out)
 {
-    const symbol *s = &a->symbols[index];
+    const symbol *s = &a->names.symbols[index];
     asm_full_name(a, index, out->name, sizeof out->name);
     out->kind = s->kind == SYMBOL_LABEL ? BL_SYMBOL_LABEL : BL_SYMBOL_VALUE;
     out->value = s->value;
-    out->file = a->sources[s->source].name;
+    out->file = a->code.sources[s->source].name;
     out->line = asm_line_of(a, s->source, s->line);
 }
 
 bl_status bl_program_symbol(const bl_program *a, size_t index, bl_symbol *out)
 {
-    for (uint32_t i = 1; i < a->symbol_count; i++) {
+    for (uint32_t i = 1; i < a->names.symbol_count; i++) {
         if (!asm_is_listed(a, i)) continue;
         if (index-- > 0) continue;
         describe(a, i, out);
@@ -502,24 +512,24 @@ bl_status bl_program_value(const bl_program *a, bl_text name, int64_t *value)
         size_t skip = n < name.length ? n + 1 : n;
         name = (bl_text){name.at + skip, name.length - skip};
     }
-    if (at == 0 || !a->symbols[at].known) return BL_E_NOT_FOUND;
-    *value = a->symbols[at].value;
+    if (at == 0 || !a->names.symbols[at].known) return BL_E_NOT_FOUND;
+    *value = a->names.symbols[at].value;
     return BL_OK;
 }
 
 unsigned bl_program_unit_bytes(const bl_program *a)
 {
-    return bl_sheet_unit_bytes(a->sheet);
+    return bl_sheet_unit_bytes(a->machine.sheet);
 }
 
 bool bl_program_label_near(const bl_program *a, uint32_t address, bl_symbol *out)
 {
     uint32_t best = 0;
-    for (uint32_t i = 1; i < a->symbol_count; i++) {
-        const symbol *s = &a->symbols[i];
+    for (uint32_t i = 1; i < a->names.symbol_count; i++) {
+        const symbol *s = &a->names.symbols[i];
         if (s->kind != SYMBOL_LABEL || s->value > (int64_t)address || !asm_is_listed(a, i))
             continue;
-        if (best == 0 || s->value > a->symbols[best].value) best = i;
+        if (best == 0 || s->value > a->names.symbols[best].value) best = i;
     }
     if (best != 0) describe(a, best, out);
     return best != 0;

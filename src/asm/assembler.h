@@ -1,4 +1,4 @@
-/* asm/asm.h - the assembler's data, shared by its files.
+/* assembler.h - the assembler's data, shared by its files.
  *
  * A source is read once. Each line becomes statements; each operand becomes a ref, which is a
  * constant, a symbol plus a constant, or a run of postfix operations. Layout walks the statements
@@ -14,8 +14,8 @@
  *        message.c .note .warn .fail  alphabet.c character codes, .embed
  *        listing.c symfile.c what is written for others
  */
-#ifndef BOOTLACE_SRC_ASM_ASM_H
-#define BOOTLACE_SRC_ASM_ASM_H
+#ifndef BOOTLACE_SRC_ASM_ASSEMBLER_H
+#define BOOTLACE_SRC_ASM_ASSEMBLER_H
 
 #include "base/core.h"
 #include "bootlace/asm.h"
@@ -151,8 +151,8 @@ typedef enum symbol_kind {
     SYMBOL_CONST,
     SYMBOL_FIXED, /* from the bench, the command or .use */
     SYMBOL_LEVEL, /* it only leads to other names: a group, a board, .use */
-    SYMBOL_MACRO, /* under MACROS; ref is its index */
-    SYMBOL_ALIAS, /* a name that an outer group defines; ref is that symbol */
+    SYMBOL_MACRO, /* under MACROS */
+    SYMBOL_ALIAS, /* a name that an outer group defines */
 } symbol_kind;
 
 #define MACROS 0xFFFFFFFFu /* what macro names have as parent */
@@ -164,12 +164,20 @@ typedef struct symbol {
     uint32_t parent;
     uint32_t hash;
     uint32_t next; /* in the hash chain */
-    uint32_t ref;  /* SYMBOL_CONST: its expression */
-    uint32_t at;   /* of the definition, or of the first use */
+    union {
+        uint32_t ref;   /* SYMBOL_CONST: its expression */
+        uint32_t macro; /* SYMBOL_MACRO: its index */
+        uint32_t alias; /* SYMBOL_ALIAS: the symbol that it stands for */
+        uint32_t begin; /* a group, in a walk: where it begins */
+    };
+    uint32_t at; /* of the definition, or of the first use */
     uint32_t line;
     uint32_t epoch; /* SYMBOL_CONST: the pass that evaluated it last */
     uint32_t source;
-    uint32_t statement; /* SYMBOL_UNDEFINED: how long its first use is, 0 when it was not used */
+    union {
+        uint32_t statement; /* defined: by this one */
+        uint32_t use; /* SYMBOL_UNDEFINED: how long its first use is, 0 when it was not used */
+    };
     uint8_t kind;
     uint8_t state; /* SYMBOL_CONST: value_state of the pass that evaluated it last */
     bool known;
@@ -214,8 +222,14 @@ typedef struct statement {
     uint16_t ref_count; /* longer lists are made of several */
     uint16_t column;    /* where it begins in its line */
     uint32_t source;
-    uint32_t line;    /* row in its source; asm_line_of tells the line to show */
-    uint32_t refs;    /* first of its refs; symbol of a label or constant; area; vector */
+    uint32_t line; /* row in its source; asm_line_of tells the line to show */
+    union {
+        uint32_t refs;   /* first of its refs */
+        uint32_t symbol; /* ST_LABEL, ST_CONST, ST_GROUP, ST_END_GROUP */
+        uint32_t area;   /* ST_PLACE */
+        uint32_t page;   /* ST_DIRECT: what the direct page register holds */
+        uint32_t inner;  /* ST_INCLUDE: the source that begins here */
+    };
     uint32_t address; /* where it runs */
     uint32_t stored;  /* where its bytes are kept */
     uint32_t size;    /* bytes */
@@ -226,20 +240,21 @@ typedef struct area_state {
     bool told;
 } area_state;
 
-struct bl_program {
-    bl_memory memory;
+/* The CPU that the program is for. */
+typedef struct asm_machine {
     const bl_sheet *sheet;
+    bl_sheet *own_sheet;  /* of .cpu, to be closed; or NULL */
     const bl_form *forms; /* of the sheet, in a row */
     const bl_spelling *spellings;
     const bl_operand *operands;
     unsigned unit;  /* bits */
     bool wide, big; /* a unit takes two bytes of the image; high parts come first */
     bool has_lists; /* some instructions take lists of names */
-    bl_asm_options options;
-    bl_source_provider provider;
-    bl_image *image;
-    bl_radix radix;
+    bl_radix radix; /* of messages and listings */
+} asm_machine;
 
+/* What was read, in order. */
+typedef struct asm_code {
     source *sources;
     size_t source_count, source_capacity;
     statement *statements;
@@ -250,54 +265,73 @@ struct bl_program {
     size_t op_count, op_capacity;
     uint8_t *pool; /* bytes of texts */
     size_t pool_count, pool_capacity;
+} asm_code;
+
+/* All that has a name. */
+typedef struct asm_names {
     symbol *symbols; /* 0 is never used */
     size_t symbol_count, symbol_capacity;
-    uint32_t *chains;
+    uint32_t *chains; /* of the hash table */
     size_t chain_count;
     char **kept; /* text that symbols' names point into */
     size_t kept_count, kept_capacity;
+    macro *macros;
+    size_t macro_count, macro_capacity;
+    uint8_t (*alphabets)[256];
+    bl_text *alphabet_names;
+    size_t alphabet_count, alphabet_capacity, alphabet_name_capacity;
+} asm_names;
 
-    /* the place being read */
+/* The place being read, and what is in force there. */
+typedef struct asm_cursor {
     const char *p;
     const char *line_start;
     uint32_t source;
-    uint32_t line;
+    uint32_t line;  /* row of that source */
     uint32_t above; /* label that locals belong to */
     uint32_t group; /* that names are defined in; 0: none */
     bool parsing;
     bool in_runat;
-    macro *macros;
-    size_t macro_count, macro_capacity;
+    int32_t alphabet; /* in force, plus one; 0: characters as they are */
     block blocks[MOST_BLOCKS];
     unsigned block_count;
     unsigned block_base; /* those below were opened by another source */
-    unsigned expansions; /* so far, for names of their groups */
-    size_t expanded;     /* bytes of text so far */
-    size_t included;     /* the same, by includes */
-    unsigned loads;      /* sources asked for so far */
-    int32_t alphabet;    /* in force, plus one; 0: characters as they are */
-    uint8_t (*alphabets)[256];
-    bl_text *alphabet_names;
-    size_t alphabet_count, alphabet_capacity, alphabet_name_capacity;
-    bl_sheet *own_sheet; /* of .cpu */
     unsigned includes;
-    unsigned nesting;
-    unsigned stack;
     uint32_t include_stack[MOST_INCLUDES];
+    unsigned nesting; /* parentheses and prefixes around this place of an expression */
+    unsigned stack;   /* values that the expression holds here */
+    /* so far, against the limits */
+    unsigned expansions; /* also for the names of their groups */
+    size_t expanded;     /* bytes of text that they made */
+    size_t included;     /* the same, by includes */
+    unsigned loads;      /* sources asked for */
+} asm_cursor;
 
-    /* layout */
-    uint32_t direct; /* what the direct page register holds */
+/* Where everything lies, walk by walk. */
+typedef struct asm_places {
     area_state *areas;
-    uint32_t epoch;
-    void *pending; /* constants that are being worked out: value.c */
+    uint32_t direct; /* what the direct page register is said to hold here */
+    uint32_t epoch;  /* of this walk, for constants */
+    void *pending;   /* constants that are being worked out: value.c */
     size_t pending_capacity;
-    bool changed;
+    bool changed; /* in this walk */
     bool first_walk;
     bool unsettled;     /* a place depended on what was not known yet */
     bool pages_count;   /* whether an address is in a page decides about forms */
     bool pages_waiting; /* it was not asked yet, but will be */
     bool overrun;       /* an area, or the addresses, came to their end */
+} asm_places;
 
+struct bl_program {
+    bl_memory memory;
+    bl_asm_options options;
+    bl_source_provider provider;
+    bl_image *image;
+    asm_machine machine;
+    asm_code code;
+    asm_names names;
+    asm_cursor cursor;
+    asm_places layout;
     bl_status fatal; /* out of memory, or too many errors: stop everything */
     unsigned errors;
     uint64_t emitted; /* bytes */
@@ -436,7 +470,7 @@ bool asm_comma(bl_program *a);
 bool asm_quoted(bl_program *a, bl_text *inside);
 
 /* expr.c */
-/* Reads an expression at a->p into r. False after an error. */
+/* Reads an expression at a->cursor.p into r. False after an error. */
 bool asm_expression(bl_program *a, ref *r);
 bool asm_expression_ref(bl_program *a, uint32_t *index);
 /* value.c */

@@ -39,29 +39,31 @@ bl_text asm_directive_of_line(const char *line)
 
 bool asm_skipping(const bl_program *a)
 {
-    return a->block_count > 0 && !a->blocks[a->block_count - 1].taking;
+    return a->cursor.block_count > 0 && !a->cursor.blocks[a->cursor.block_count - 1].taking;
 }
 
 block *asm_open_block(bl_program *a, block_kind kind, bl_text word)
 {
-    if (a->block_count == MOST_BLOCKS) {
+    if (a->cursor.block_count == MOST_BLOCKS) {
         asm_error(a, word, NULL, "blocks are nested more than %d deep", MOST_BLOCKS);
         a->fatal = BL_E_SYNTAX;
         return NULL;
     }
     bool dead = asm_skipping(a);
-    block *b = &a->blocks[a->block_count++];
+    block *b = &a->cursor.blocks[a->cursor.block_count++];
     *b = (block){.kind = (uint8_t)kind,
                  .dead = dead,
                  .taking = !dead,
-                 .row = a->line,
-                 .at = (uint32_t)(word.at - a->sources[a->source].text)};
+                 .row = a->cursor.line,
+                 .at = (uint32_t)(word.at - a->code.sources[a->cursor.source].text)};
     return b;
 }
 
 block *asm_innermost_block(bl_program *a)
 {
-    return a->block_count > a->block_base ? &a->blocks[a->block_count - 1] : NULL;
+    return a->cursor.block_count > a->cursor.block_base
+               ? &a->cursor.blocks[a->cursor.block_count - 1]
+               : NULL;
 }
 
 /* What an end means for a block that counts. */
@@ -69,11 +71,11 @@ static void leave(bl_program *a, const block *b, const char *at)
 {
     if (b->dead) return;
     if (b->kind == BLOCK_GROUP) {
-        asm_push_statement(a, ST_END_GROUP, at, a->group, 0);
-        a->group = b->group;
-        a->above = b->above;
+        asm_push_statement(a, ST_END_GROUP, at, a->cursor.group, 0);
+        a->cursor.group = b->group;
+        a->cursor.above = b->above;
     } else if (b->kind == BLOCK_RUNAT) {
-        a->in_runat = false;
+        a->cursor.in_runat = false;
         asm_push_statement(a, ST_END_RUNAT, at, 0, 0);
     }
 }
@@ -83,10 +85,10 @@ static void leave(bl_program *a, const block *b, const char *at)
 static void tell_nothing_open(bl_program *a, bl_text word, bl_text what)
 {
     block_kind kind;
-    const char *p = a->p;
+    const char *p = a->cursor.p;
     while (*p != '\n')
         p++;
-    const source *s = &a->sources[a->source];
+    const source *s = &a->code.sources[a->cursor.source];
     while (p < s->text + s->length && (asm_is(*p, C_END | C_BLANK)))
         p++;
     bool last = p == s->text + s->length;
@@ -101,8 +103,8 @@ static void tell_nothing_open(bl_program *a, bl_text word, bl_text what)
 void asm_end(bl_program *a, bl_text word)
 {
     block *b = asm_innermost_block(a);
-    bl_text what = asm_word(asm_skip(a->p));
-    if (what.length > 0) a->p = what.at + what.length;
+    bl_text what = asm_word(asm_skip(a->cursor.p));
+    if (what.length > 0) a->cursor.p = what.at + what.length;
     asm_end_of_line(a);
     if (b == NULL) {
         tell_nothing_open(a, word, what);
@@ -111,24 +113,24 @@ void asm_end(bl_program *a, bl_text word)
     if (what.length > 0 && !bl_text_same_nocase(what, bl_text_of(words[b->kind]))) {
         char hint[80];
         bl_format(hint, sizeof hint, "what is open here is the .%s of line %lu", words[b->kind],
-                  (unsigned long)asm_line_of(a, a->source, b->row));
+                  (unsigned long)asm_line_of(a, a->cursor.source, b->row));
         asm_error(a, what, hint, "'.end %.*s' does not end a .%s", (int)(what.length & 63), what.at,
                   words[b->kind]);
     }
     leave(a, b, word.at);
-    a->block_count--;
+    a->cursor.block_count--;
 }
 
 void asm_dead_line(bl_program *a)
 {
     block_kind kind;
-    bl_text word = asm_directive_of_line(a->p);
+    bl_text word = asm_directive_of_line(a->cursor.p);
     if (word.length == 0) return;
     bl_text dotted = {word.at - 1, word.length + 1};
     bool is_else = bl_text_same_nocase(word, bl_text_of("else")) ||
                    bl_text_same_nocase(word, bl_text_of("elseif"));
     const block *b = asm_innermost_block(a);
-    a->p = word.at + word.length;
+    a->cursor.p = word.at + word.length;
     if (asm_begins_block(word, &kind)) {
         block *inner = asm_open_block(a, kind, dotted);
         if (inner != NULL) inner->taken = true;
@@ -144,14 +146,14 @@ void asm_dead_line(bl_program *a)
 
 void asm_close_blocks(bl_program *a, unsigned count)
 {
-    while (a->block_count > count) {
-        const block *b = &a->blocks[a->block_count - 1];
+    while (a->cursor.block_count > count) {
+        const block *b = &a->cursor.blocks[a->cursor.block_count - 1];
         char text[40], hint[40];
         bl_format(text, sizeof text, "this .%s is never ended", words[b->kind]);
         bl_format(hint, sizeof hint, "end it with .end %s", words[b->kind]);
-        asm_report(a, BL_ERROR, a->source, b->row, b->at, 1 + bl_text_of(words[b->kind]).length,
-                   hint, text);
-        leave(a, b, a->sources[a->source].text);
-        a->block_count--;
+        asm_report(a, BL_ERROR, a->cursor.source, b->row, b->at,
+                   1 + bl_text_of(words[b->kind]).length, hint, text);
+        leave(a, b, a->code.sources[a->cursor.source].text);
+        a->cursor.block_count--;
     }
 }

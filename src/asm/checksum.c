@@ -9,7 +9,7 @@ static const char *const names[] = {"sum16", "crc16", "crc32"};
 /* .checksum sum16 | crc16 | crc32, FIRST, LAST */
 void asm_checksum(bl_program *a, bl_text word)
 {
-    bl_text name = asm_word(asm_skip(a->p));
+    bl_text name = asm_word(asm_skip(a->cursor.p));
     size_t kind = 0;
     uint32_t first, last;
     while (kind < SUMS && !bl_text_same(name, bl_text_of(names[kind])))
@@ -19,12 +19,12 @@ void asm_checksum(bl_program *a, bl_text word)
                   "sum16, crc16 or crc32 is expected here");
         return;
     }
-    if (a->unit != 8) {
+    if (a->machine.unit != 8) {
         asm_error(a, word, NULL, "checksums are of bytes; this machine has units of %u bits",
-                  a->unit);
+                  a->machine.unit);
         return;
     }
-    a->p = name.at + name.length;
+    a->cursor.p = name.at + name.length;
     if (!asm_comma(a) || !asm_expression_ref(a, &first)) return;
     if (!asm_comma(a)) {
         asm_error(a, word, ".checksum sum16, FIRST, LAST", "the last address is missing");
@@ -33,7 +33,7 @@ void asm_checksum(bl_program *a, bl_text word)
     if (!asm_expression_ref(a, &last)) return;
     asm_end_of_line(a);
     if (!asm_push_statement(a, ST_CHECKSUM, word.at, first, 2)) return;
-    statement *s = &a->statements[a->statement_count - 1];
+    statement *s = &a->code.statements[a->code.statement_count - 1];
     s->form = (uint16_t)kind;
     s->size = kind == CRC32 ? 4 : 2;
 }
@@ -56,7 +56,7 @@ static uint32_t compute(const bl_program *a, sum_kind kind, uint32_t first, uint
 static bool address_of(bl_program *a, const statement *s, uint32_t index, uint32_t *address)
 {
     int64_t value;
-    const ref *r = &a->refs[s->refs + index];
+    const ref *r = &a->code.refs[s->refs + index];
     value_state state = asm_value(a, r, s, &value);
     if (state != VALUE_KNOWN) {
         asm_explain(a, s, r, state);
@@ -76,7 +76,7 @@ static void emit(bl_program *a, const statement *s)
     uint8_t bytes[4];
     if (!address_of(a, s, 0, &first) || !address_of(a, s, 1, &last)) return;
     if (last < first) {
-        asm_error_at(a, s, &a->refs[s->refs + 1], NULL, "the range ends before it begins");
+        asm_error_at(a, s, &a->code.refs[s->refs + 1], NULL, "the range ends before it begins");
         return;
     }
     if (s->stored <= last && s->stored + s->size - 1 >= first) {
@@ -86,12 +86,12 @@ static void emit(bl_program *a, const statement *s)
     }
     uint32_t value = compute(a, (sum_kind)s->form, first, last);
     for (uint32_t i = 0; i < s->size; i++)
-        bytes[a->big ? s->size - 1 - i : i] = (uint8_t)(value >> (8 * i));
+        bytes[a->machine.big ? s->size - 1 - i : i] = (uint8_t)(value >> (8 * i));
     asm_put(a, s, s->stored, bytes, (size_t)s->size);
 }
 
 void asm_emit_checksums(bl_program *a)
 {
-    for (size_t i = 0; i < a->statement_count && a->fatal == BL_OK; i++)
-        if (a->statements[i].kind == ST_CHECKSUM) emit(a, &a->statements[i]);
+    for (size_t i = 0; i < a->code.statement_count && a->fatal == BL_OK; i++)
+        if (a->code.statements[i].kind == ST_CHECKSUM) emit(a, &a->code.statements[i]);
 }

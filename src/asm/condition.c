@@ -1,7 +1,7 @@
 /* condition.c - .if .elseif .else: which lines count. Decided while the source is read. */
 #include "assembler.h"
 
-/* Evaluates the condition at a->p. After an error it counts as false. */
+/* Evaluates the condition at a->cursor.p. After an error it counts as false. */
 static bool holds(bl_program *a)
 {
     int64_t value = 0;
@@ -28,7 +28,7 @@ static block *open_if(bl_program *a, bl_text word)
     if (b != NULL)
         bl_format(hint, sizeof hint, "what is open here is the .%s of line %lu",
                   asm_block_word((block_kind)b->kind),
-                  (unsigned long)asm_line_of(a, a->source, b->row));
+                  (unsigned long)asm_line_of(a, a->cursor.source, b->row));
     asm_error(a, word, b != NULL ? hint : NULL, "no .if is open here");
     return NULL;
 }

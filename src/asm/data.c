@@ -3,9 +3,9 @@
 
 bool asm_comma(bl_program *a)
 {
-    a->p = asm_skip(a->p);
-    if (*a->p == ',') {
-        a->p++;
+    a->cursor.p = asm_skip(a->cursor.p);
+    if (*a->cursor.p == ',') {
+        a->cursor.p++;
         return true;
     }
     asm_end_of_line(a);
@@ -14,21 +14,21 @@ bool asm_comma(bl_program *a)
 
 bool asm_quoted(bl_program *a, bl_text *inside)
 {
-    a->p = asm_skip(a->p);
-    if (*a->p != '"') {
-        asm_error(a, (bl_text){a->p, asm_is(*a->p, C_END) ? 0u : 1u}, "like this: \"text\"",
-                  "text in double quotes is expected here");
+    a->cursor.p = asm_skip(a->cursor.p);
+    if (*a->cursor.p != '"') {
+        asm_error(a, (bl_text){a->cursor.p, asm_is(*a->cursor.p, C_END) ? 0u : 1u},
+                  "like this: \"text\"", "text in double quotes is expected here");
         return false;
     }
-    const char *start = a->p + 1, *p = start;
+    const char *start = a->cursor.p + 1, *p = start;
     while (*p != '"' && *p != '\n')
         p += *p == '\\' && p[1] != '\n' ? 2 : 1;
     if (*p != '"') {
-        asm_error(a, (bl_text){a->p, 1}, NULL, "this quotation mark is never closed");
+        asm_error(a, (bl_text){a->cursor.p, 1}, NULL, "this quotation mark is never closed");
         return false;
     }
     *inside = (bl_text){start, (size_t)(p - start)};
-    a->p = p + 1;
+    a->cursor.p = p + 1;
     return true;
 }
 
@@ -36,57 +36,60 @@ bool asm_quoted(bl_program *a, bl_text *inside)
 static bool text_ref(bl_program *a, ref *r)
 {
     bl_text inside;
-    const char *start = asm_skip(a->p);
+    const char *start = asm_skip(a->cursor.p);
     if (!asm_quoted(a, &inside)) return false;
-    uint8_t *pool =
-        bl_grown(&a->memory, a->pool, &a->pool_capacity, a->pool_count + inside.length + 1, 1);
+    uint8_t *pool = bl_grown(&a->memory, a->code.pool, &a->code.pool_capacity,
+                             a->code.pool_count + inside.length + 1, 1);
     if (pool == NULL) {
         a->fatal = BL_E_MEMORY;
         return false;
     }
-    a->pool = pool;
-    *r = (ref){.kind = REF_BYTES, .first = (uint32_t)a->pool_count};
-    r->at = (uint32_t)(start - a->sources[a->source].text);
-    r->length = asm_span(start, a->p);
+    a->code.pool = pool;
+    *r = (ref){.kind = REF_BYTES, .first = (uint32_t)a->code.pool_count};
+    r->at = (uint32_t)(start - a->code.sources[a->cursor.source].text);
+    r->length = asm_span(start, a->cursor.p);
     while (inside.length > 0) {
         size_t used;
-        if (bl_character_scan(inside, &used, &pool[a->pool_count]) != BL_OK) {
+        if (bl_character_scan(inside, &used, &pool[a->code.pool_count]) != BL_OK) {
             asm_error(a, (bl_text){inside.at, used},
                       "known: \\n \\r \\t \\0 \\e \\\\ \\' \\\" \\xHH", "unknown escape");
             return false;
         }
-        if (a->alphabet > 0)
-            pool[a->pool_count] = a->alphabets[a->alphabet - 1][pool[a->pool_count]];
-        a->pool_count++;
+        if (a->cursor.alphabet > 0)
+            pool[a->code.pool_count] =
+                a->names.alphabets[a->cursor.alphabet - 1][pool[a->code.pool_count]];
+        a->code.pool_count++;
         inside.at += used;
         inside.length -= used;
     }
-    r->count = (uint32_t)(a->pool_count - (size_t)r->first);
+    r->count = (uint32_t)(a->code.pool_count - (size_t)r->first);
     return true;
 }
 
 /* board.version, the text that the bench gives what is built. */
 static bool version_ref(bl_program *a, ref *r)
 {
-    bl_text word = asm_word(a->p);
+    bl_text word = asm_word(a->cursor.p);
     if (a->options.version == NULL || !bl_text_same(word, bl_text_of("board.version")))
         return false;
     bl_text text = bl_text_of(a->options.version);
-    uint8_t *pool =
-        bl_grown(&a->memory, a->pool, &a->pool_capacity, a->pool_count + text.length + 1, 1);
+    uint8_t *pool = bl_grown(&a->memory, a->code.pool, &a->code.pool_capacity,
+                             a->code.pool_count + text.length + 1, 1);
     if (pool == NULL) {
         a->fatal = BL_E_MEMORY;
         return false;
     }
-    a->pool = pool;
-    *r = (ref){.kind = REF_BYTES, .first = (uint32_t)a->pool_count, .count = (uint32_t)text.length};
-    r->at = (uint32_t)(word.at - a->sources[a->source].text);
+    a->code.pool = pool;
+    *r = (ref){
+        .kind = REF_BYTES, .first = (uint32_t)a->code.pool_count, .count = (uint32_t)text.length};
+    r->at = (uint32_t)(word.at - a->code.sources[a->cursor.source].text);
     r->length = asm_span(word.at, word.at + word.length);
     for (size_t i = 0; i < text.length; i++) {
         uint8_t c = (uint8_t)text.at[i];
-        pool[a->pool_count++] = a->alphabet > 0 ? a->alphabets[a->alphabet - 1][c] : c;
+        pool[a->code.pool_count++] =
+            a->cursor.alphabet > 0 ? a->names.alphabets[a->cursor.alphabet - 1][c] : c;
     }
-    a->p = word.at + word.length;
+    a->cursor.p = word.at + word.length;
     return true;
 }
 
@@ -94,10 +97,10 @@ static bool version_ref(bl_program *a, ref *r)
 static bool element(bl_program *a, bool text_allowed)
 {
     ref r = {0};
-    a->p = asm_skip(a->p);
-    bool is_text = *a->p == '"';
+    a->cursor.p = asm_skip(a->cursor.p);
+    bool is_text = *a->cursor.p == '"';
     if (is_text && !text_allowed) {
-        asm_error(a, (bl_text){a->p, 1}, "text goes into .byte or .text",
+        asm_error(a, (bl_text){a->cursor.p, 1}, "text goes into .byte or .text",
                   "text cannot be a wider number");
         return false;
     }
@@ -111,7 +114,7 @@ static uint32_t bytes_of(const bl_program *a, uint32_t first, uint32_t count, ui
 {
     uint32_t size = 0;
     for (uint32_t i = 0; i < count; i++) {
-        const ref *r = &a->refs[first + i];
+        const ref *r = &a->code.refs[first + i];
         size += r->kind == REF_BYTES ? r->count * width : width;
     }
     return size;
@@ -120,18 +123,18 @@ static uint32_t bytes_of(const bl_program *a, uint32_t first, uint32_t count, ui
 /* Statements for the refs from first on: one, unless there are very many. */
 static void push_data(bl_program *a, statement_kind kind, bl_text word, uint32_t first)
 {
-    uint32_t width = asm_width(a, kind), end = (uint32_t)a->ref_count;
+    uint32_t width = asm_width(a, kind), end = (uint32_t)a->code.ref_count;
     do {
         uint32_t count = end - first > UINT16_MAX ? UINT16_MAX : end - first;
         if (!asm_push_statement(a, kind, word.at, first, (uint16_t)count)) return;
-        a->statements[a->statement_count - 1].size = bytes_of(a, first, count, width);
+        a->code.statements[a->code.statement_count - 1].size = bytes_of(a, first, count, width);
         first += count;
     } while (first < end);
 }
 
 void asm_data(bl_program *a, statement_kind kind, bl_text word)
 {
-    uint32_t first = (uint32_t)a->ref_count;
+    uint32_t first = (uint32_t)a->code.ref_count;
     do {
         if (!element(a, kind == ST_BYTE)) return;
     } while (asm_comma(a));
@@ -140,22 +143,22 @@ void asm_data(bl_program *a, statement_kind kind, bl_text word)
 
 static bool next_is(bl_program *a, const char *text)
 {
-    bl_text word = asm_word(asm_skip(a->p));
+    bl_text word = asm_word(asm_skip(a->cursor.p));
     if (!bl_text_same(word, bl_text_of(text))) return false;
-    a->p = word.at + word.length;
+    a->cursor.p = word.at + word.length;
     return true;
 }
 
 /* Sets the top bit of the last character. */
 static void mark_last(bl_program *a, uint32_t first)
 {
-    const ref *last = &a->refs[a->ref_count - 1];
-    if (a->ref_count == first || last->kind != REF_BYTES || last->count == 0) {
-        asm_error(a, (bl_text){a->p - 6, 6}, "end with a text that is not empty",
+    const ref *last = &a->code.refs[a->code.ref_count - 1];
+    if (a->code.ref_count == first || last->kind != REF_BYTES || last->count == 0) {
+        asm_error(a, (bl_text){a->cursor.p - 6, 6}, "end with a text that is not empty",
                   "there is no last character to mark");
         return;
     }
-    a->pool[(size_t)last->first + last->count - 1] |= 0x80;
+    a->code.pool[(size_t)last->first + last->count - 1] |= 0x80;
 }
 
 /* .text "..."[, more]... [ending BYTE | counted | marked] */
@@ -180,12 +183,12 @@ void asm_text(bl_program *a, bl_text word)
         asm_end_of_line(a);
         break;
     }
-    uint32_t size = bytes_of(a, first + 1, (uint32_t)a->ref_count - first - 1, 1);
+    uint32_t size = bytes_of(a, first + 1, (uint32_t)a->code.ref_count - first - 1, 1);
     if (counted && size > 255) {
         asm_error(a, word, "make two of it", "a counted text has at most 255 bytes, this one %lu",
                   (unsigned long)size);
         return;
     }
-    a->refs[first].value = size;
+    a->code.refs[first].value = size;
     push_data(a, ST_BYTE, word, counted ? first : first + 1);
 }

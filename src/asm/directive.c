@@ -5,11 +5,11 @@
 static void with_values(bl_program *a, statement_kind kind, bl_text word, unsigned least,
                         unsigned most)
 {
-    uint32_t first = (uint32_t)a->ref_count, index;
+    uint32_t first = (uint32_t)a->code.ref_count, index;
     unsigned n = 0;
     do {
         if (n == most) {
-            asm_error(a, (bl_text){a->p, 0}, NULL, "%.*s takes at most %u value%s",
+            asm_error(a, (bl_text){a->cursor.p, 0}, NULL, "%.*s takes at most %u value%s",
                       (int)word.length, word.at, most, most == 1 ? "" : "s");
             return;
         }
@@ -25,8 +25,8 @@ static void with_values(bl_program *a, statement_kind kind, bl_text word, unsign
 
 static void place(bl_program *a, bl_text word)
 {
-    a->p = asm_skip(a->p);
-    bl_text name = asm_word(a->p);
+    a->cursor.p = asm_skip(a->cursor.p);
+    bl_text name = asm_word(a->cursor.p);
     const char *hint =
         a->options.area_count == 0 ? "areas come from a bench file: -b bench.yaml" : NULL;
     char buffer[200];
@@ -34,7 +34,7 @@ static void place(bl_program *a, bl_text word)
     for (uint32_t i = 0; i < a->options.area_count; i++) {
         const char *area = a->options.areas[i].name;
         if (bl_text_same(bl_text_of(area), name)) {
-            a->p = name.at + name.length;
+            a->cursor.p = name.at + name.length;
             asm_end_of_line(a);
             asm_push_statement(a, ST_PLACE, word.at, i, 0);
             return;
@@ -49,21 +49,23 @@ static void vector(bl_program *a, bl_text word)
 {
     char hint[120];
     size_t n = bl_format(hint, sizeof hint, "vectors:");
-    a->p = asm_skip(a->p);
-    bl_text name = asm_word(a->p);
-    for (size_t i = 0; i < bl_sheet_vectors(a->sheet); i++) {
-        const bl_vector *v = bl_sheet_vector(a->sheet, i);
+    a->cursor.p = asm_skip(a->cursor.p);
+    bl_text name = asm_word(a->cursor.p);
+    for (size_t i = 0; i < bl_sheet_vectors(a->machine.sheet); i++) {
+        const bl_vector *v = bl_sheet_vector(a->machine.sheet, i);
         if (n < sizeof hint)
             n += bl_format(hint + n, sizeof hint - n, " %.*s", (int)v->name.length, v->name.at);
         if (!bl_text_same_nocase(v->name, name)) continue;
-        a->p = name.at + name.length;
+        a->cursor.p = name.at + name.length;
         uint32_t index;
         if (v->runs) {
             char place[16];
-            bl_address_text(place, v->address, bl_sheet_address_bits(a->sheet), a->radix);
+            bl_address_text(place, v->address, bl_sheet_address_bits(a->machine.sheet),
+                            a->machine.radix);
             asm_error(a, name, "put the code there: .org and the address",
                       "the %.*s runs what stands at %s; no address stands there",
-                      (int)bl_sheet_name(a->sheet).length, bl_sheet_name(a->sheet).at, place);
+                      (int)bl_sheet_name(a->machine.sheet).length,
+                      bl_sheet_name(a->machine.sheet).at, place);
             return;
         }
         if (!asm_comma(a)) {
@@ -73,16 +75,16 @@ static void vector(bl_program *a, bl_text word)
         if (!asm_expression_ref(a, &index)) return;
         asm_end_of_line(a);
         if (!asm_push_statement(a, ST_VECTOR, word.at, index, 1)) return;
-        a->statements[a->statement_count - 1].form = (uint16_t)i;
+        a->code.statements[a->code.statement_count - 1].form = (uint16_t)i;
         return;
     }
-    if (bl_sheet_vectors(a->sheet) == 0)
+    if (bl_sheet_vectors(a->machine.sheet) == 0)
         asm_error(a, word, ".org and .word put an address where it belongs",
-                  "'.cpu %.*s' has no vectors", (int)bl_sheet_name(a->sheet).length,
-                  bl_sheet_name(a->sheet).at);
+                  "'.cpu %.*s' has no vectors", (int)bl_sheet_name(a->machine.sheet).length,
+                  bl_sheet_name(a->machine.sheet).at);
     else
         asm_error(a, name.length > 0 ? name : word, hint, "the %.*s has no vector '%.*s'",
-                  (int)bl_sheet_name(a->sheet).length, bl_sheet_name(a->sheet).at,
+                  (int)bl_sheet_name(a->machine.sheet).length, bl_sheet_name(a->machine.sheet).at,
                   (int)(name.length & 63), name.at);
 }
 
@@ -96,7 +98,8 @@ static void assertion(bl_program *a, bl_text word)
         if (!asm_quoted(a, &message)) return;
         asm_end_of_line(a);
     }
-    uint32_t at = message.at == NULL ? 0 : (uint32_t)(message.at - a->sources[a->source].text);
+    uint32_t at =
+        message.at == NULL ? 0 : (uint32_t)(message.at - a->code.sources[a->cursor.source].text);
     uint16_t length = (uint16_t)(message.length > 200 ? 200 : message.length);
     asm_push_ref(a, (ref){.kind = REF_BYTES, .at = at, .length = length});
     asm_push_statement(a, ST_ASSERT, word.at, first, 2);
@@ -107,31 +110,31 @@ static void include(bl_program *a, bl_text word)
     bl_text name;
     if (!asm_quoted(a, &name)) return;
     asm_end_of_line(a);
-    if (a->includes == MOST_INCLUDES - 1) {
+    if (a->cursor.includes == MOST_INCLUDES - 1) {
         asm_error(a, name, NULL, "includes are nested more than %d deep", MOST_INCLUDES - 1);
         return;
     }
     uint32_t index;
     if (!asm_load(a, name, "source", name, &index)) return;
-    for (unsigned i = 1; i <= a->includes; i++) {
-        if (a->sources[a->include_stack[i]].expanded) continue;
-        if (!bl_text_same(bl_text_of(a->sources[a->include_stack[i]].name),
-                          bl_text_of(a->sources[index].name)))
+    for (unsigned i = 1; i <= a->cursor.includes; i++) {
+        if (a->code.sources[a->cursor.include_stack[i]].expanded) continue;
+        if (!bl_text_same(bl_text_of(a->code.sources[a->cursor.include_stack[i]].name),
+                          bl_text_of(a->code.sources[index].name)))
             continue;
         asm_error(a, name, "it is being read already", "'%s' includes itself",
-                  a->sources[index].name);
+                  a->code.sources[index].name);
         return;
     }
-    a->included += a->sources[index].length;
-    if (a->included > (size_t)MOST_INCLUDED) {
+    a->cursor.included += a->code.sources[index].length;
+    if (a->cursor.included > (size_t)MOST_INCLUDED) {
         asm_error(a, name, "does each of some files include the next more than once?",
                   "includes bring more than %ld MiB of text", MOST_INCLUDED >> 20);
         a->fatal = BL_E_SYNTAX; /* every further one would be told as well */
         return;
     }
-    a->sources[index].included = true;
-    a->sources[index].from = a->source;
-    a->sources[index].from_row = a->line;
+    a->code.sources[index].included = true;
+    a->code.sources[index].from = a->cursor.source;
+    a->code.sources[index].from_row = a->cursor.line;
     asm_push_statement(a, ST_INCLUDE, word.at, index, 0);
     asm_parse_source(a, index);
 }
@@ -139,16 +142,17 @@ static void include(bl_program *a, bl_text word)
 /* Takes over the symbols of a file, under a name. Local names stay behind. */
 static void use_symbols(bl_program *a, uint32_t index, uint32_t group)
 {
-    bl_text rest = {a->sources[index].text, a->sources[index].length};
+    bl_text rest = {a->code.sources[index].text, a->code.sources[index].length};
     uint32_t line = 0;
     bl_symbol_line s;
     bl_status status = BL_OK;
-    while (bl_symbols_read(a->sources[index].name, &rest, &line, &s, a->options.sink, &status)) {
+    while (
+        bl_symbols_read(a->code.sources[index].name, &rest, &line, &s, a->options.sink, &status)) {
         bool local = false;
         for (size_t i = 0; i < s.name.length; i++)
             local |= s.name.at[i] == '_' && (i == 0 || s.name.at[i - 1] == '.');
         if (local || asm_define_fixed(a, group, s.name, s.value) || a->fatal != BL_OK) continue;
-        bl_report(a->options.sink, BL_ERROR, a->sources[index].name, line, NULL,
+        bl_report(a->options.sink, BL_ERROR, a->code.sources[index].name, line, NULL,
                   "'%.*s' stands here twice, or below a name that has a value itself",
                   (int)(s.name.length & 127), s.name.at);
         a->errors++;
@@ -161,13 +165,13 @@ static void use(bl_program *a, bl_text word)
 {
     bl_text file;
     if (!asm_quoted(a, &file)) return;
-    bl_text as = asm_word(asm_skip(a->p));
+    bl_text as = asm_word(asm_skip(a->cursor.p));
     bl_text name = asm_word(asm_skip(as.at + as.length));
     if (!bl_text_same(as, bl_text_of("as")) || name.length == 0) {
         asm_error(a, word, ".use \"file.sym\" as NAME", "the name for these symbols is missing");
         return;
     }
-    a->p = name.at + name.length;
+    a->cursor.p = name.at + name.length;
     asm_end_of_line(a);
     uint32_t group;
     uint32_t index;
@@ -180,14 +184,14 @@ static void use(bl_program *a, bl_text word)
 static void runat(bl_program *a, bl_text word)
 {
     uint32_t index;
-    if (a->in_runat) {
+    if (a->cursor.in_runat) {
         asm_error(a, word, "end it with .end", "this stands in another .runat");
         return;
     }
     if (!asm_expression_ref(a, &index)) return;
     asm_end_of_line(a);
     if (asm_open_block(a, BLOCK_RUNAT, word) == NULL) return;
-    a->in_runat = true;
+    a->cursor.in_runat = true;
     asm_push_statement(a, ST_RUNAT, word.at, index, 1);
 }
 
@@ -207,16 +211,17 @@ static void direct(bl_program *a, bl_text word)
 /* .cpu NAME: the sheet from here on; before the first instruction. */
 static void cpu(bl_program *a, bl_text word)
 {
-    a->p = asm_skip(a->p);
-    const char *start = a->p;
-    while (!asm_is(*a->p, C_END) && !asm_is(*a->p, C_BLANK))
-        a->p++;
-    bl_text name = {start, (size_t)(a->p - start)};
+    a->cursor.p = asm_skip(a->cursor.p);
+    const char *start = a->cursor.p;
+    while (!asm_is(*a->cursor.p, C_END) && !asm_is(*a->cursor.p, C_BLANK))
+        a->cursor.p++;
+    bl_text name = {start, (size_t)(a->cursor.p - start)};
     bl_sheet *sheet = NULL;
     asm_end_of_line(a);
-    if (bl_text_same_nocase(name, bl_sheet_name(a->sheet))) return;
-    for (size_t i = 0; i < a->statement_count; i++) {
-        if (a->statements[i].kind != ST_INSTRUCTION && a->statements[i].kind != ST_VECTOR) continue;
+    if (bl_text_same_nocase(name, bl_sheet_name(a->machine.sheet))) return;
+    for (size_t i = 0; i < a->code.statement_count; i++) {
+        if (a->code.statements[i].kind != ST_INSTRUCTION && a->code.statements[i].kind != ST_VECTOR)
+            continue;
         asm_error(a, word, "give it before the first instruction, or with -c",
                   "the CPU cannot change in the middle");
         return;
@@ -228,8 +233,8 @@ static void cpu(bl_program *a, bl_text word)
         asm_error(a, name.length > 0 ? name : word, "bootlace cpus lists them",
                   "no sheet for a CPU named '%.*s'", (int)(name.length & 63), name.at);
     if (status != BL_OK) return;
-    bl_sheet_close(a->own_sheet);
-    a->own_sheet = sheet;
+    bl_sheet_close(a->machine.own_sheet);
+    a->machine.own_sheet = sheet;
     asm_use_sheet(a, sheet);
 }
 
@@ -323,12 +328,12 @@ static void unknown(bl_program *a, bl_text word)
 
 void asm_directive(bl_program *a)
 {
-    bl_text word = asm_word(a->p + 1);
-    word = (bl_text){a->p, word.length + 1};
+    bl_text word = asm_word(a->cursor.p + 1);
+    word = (bl_text){a->cursor.p, word.length + 1};
     for (size_t i = 0; i < DIRECTIVES; i++) {
         const directive *d = &directives[i];
         if (!bl_text_same_nocase(word, bl_text_of(d->name))) continue;
-        a->p = word.at + word.length;
+        a->cursor.p = word.at + word.length;
         if (d->take != NULL)
             d->take(a, word);
         else if (d->most > 0)

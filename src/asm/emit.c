@@ -5,7 +5,7 @@ enum { BATCH = 256 };
 
 static bool value_of(bl_program *a, const statement *s, uint32_t index, int64_t *value)
 {
-    const ref *r = &a->refs[s->refs + index];
+    const ref *r = &a->code.refs[s->refs + index];
     value_state state = asm_value(a, r, s, value);
     if (state == VALUE_KNOWN) return true;
     asm_explain(a, s, r, state);
@@ -22,9 +22,9 @@ void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t 
         a->fatal = BL_E_SYNTAX;
         return;
     }
-    bl_origin origin = {a->sources[s->source].file, asm_line_of(a, s->source, s->line)};
+    bl_origin origin = {a->code.sources[s->source].file, asm_line_of(a, s->source, s->line)};
     bl_status status = bl_image_put(a->image, address, bytes, count, origin);
-    if (status == BL_E_OVERLAP && a->overrun) {
+    if (status == BL_E_OVERLAP && a->layout.overrun) {
         return; /* what runs over the end of its area lies on others: told already */
     } else if (status == BL_E_OVERLAP) {
         char hint[200], where[16];
@@ -32,8 +32,8 @@ void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t 
         bl_image_conflict(a->image, (bl_range){address, count}, &conflict);
         bl_origin first = bl_image_origin(a->image, conflict);
         const char *name = bl_image_file_name(a->image, first.file);
-        bl_address_text(where, conflict / bl_sheet_unit_bytes(a->sheet),
-                        bl_sheet_address_bits(a->sheet), a->radix);
+        bl_address_text(where, conflict / bl_sheet_unit_bytes(a->machine.sheet),
+                        bl_sheet_address_bits(a->machine.sheet), a->machine.radix);
         bl_format(hint, sizeof hint, "the first is at %s:%lu", name != NULL ? name : "?",
                   (unsigned long)first.line);
         asm_error_at(a, s, NULL, hint, "address %s is filled twice", where);
@@ -50,15 +50,15 @@ static void put_units(bl_program *a, const statement *s, uint32_t address, const
                       size_t count)
 {
     uint8_t bytes[BATCH * 2];
-    if (!a->wide) {
+    if (!a->machine.wide) {
         for (size_t i = 0; i < count; i++)
             bytes[i] = (uint8_t)units[i];
         asm_put(a, s, address, bytes, count);
         return;
     }
     for (size_t i = 0; i < count; i++) {
-        bytes[i * 2] = (uint8_t)(a->big ? units[i] >> 8 : units[i]);
-        bytes[i * 2 + 1] = (uint8_t)(a->big ? units[i] : units[i] >> 8);
+        bytes[i * 2] = (uint8_t)(a->machine.big ? units[i] >> 8 : units[i]);
+        bytes[i * 2 + 1] = (uint8_t)(a->machine.big ? units[i] : units[i] >> 8);
     }
     asm_put(a, s, address * 2, bytes, count * 2);
 }
@@ -67,8 +67,9 @@ static void put_units(bl_program *a, const statement *s, uint32_t address, const
 static void split(const bl_program *a, int64_t value, unsigned width, uint16_t *units)
 {
     for (unsigned i = 0; i < width; i++) {
-        unsigned place = a->big ? width - 1 - i : i;
-        units[place] = (uint16_t)((uint64_t)value >> (a->unit * i) & ((1u << a->unit) - 1));
+        unsigned place = a->machine.big ? width - 1 - i : i;
+        units[place] =
+            (uint16_t)((uint64_t)value >> (a->machine.unit * i) & ((1u << a->machine.unit) - 1));
     }
 }
 
@@ -77,7 +78,7 @@ static const char *far_hint(const bl_program *a, char *buffer, size_t room)
 {
     static const char *const jumps[] = {"JMP", "JP", "GO"};
     for (size_t i = 0; i < sizeof jumps / sizeof jumps[0]; i++) {
-        if (bl_sheet_find_mnemonic(a->sheet, bl_text_of(jumps[i])) < 0) continue;
+        if (bl_sheet_find_mnemonic(a->machine.sheet, bl_text_of(jumps[i])) < 0) continue;
         bl_format(buffer, room, "%s reaches everywhere: use it, or branch round one", jumps[i]);
         return buffer;
     }
@@ -99,12 +100,12 @@ static void tell_too_far(bl_program *a, const statement *s, const ref *r, const 
 static const char *list_numbers(const bl_program *a, const statement *s, char *buffer, size_t room)
 {
     size_t n = bl_format(buffer, room, "it takes");
-    const bl_form *f = &a->forms[a->spellings[s->form].form];
-    for (size_t i = 0; i < bl_sheet_forms(a->sheet) && n < room; i++) {
-        const bl_form *g = &a->forms[i];
+    const bl_form *f = &a->machine.forms[a->machine.spellings[s->form].form];
+    for (size_t i = 0; i < bl_sheet_forms(a->machine.sheet) && n < room; i++) {
+        const bl_form *g = &a->machine.forms[i];
         if (g->mnemonic != f->mnemonic || g->slots != 1 || g->pattern_length != f->pattern_length)
             continue;
-        const bl_operand *o = &a->operands[g->operand[g->slot[0]]];
+        const bl_operand *o = &a->machine.operands[g->operand[g->slot[0]]];
         if (o->kind == BL_OPERAND_EXACT)
             n += bl_format(buffer + n, room - n, " %.*s", (int)o->name.length, o->name.at);
     }
@@ -115,7 +116,7 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
                                int64_t value, uint32_t end)
 {
     char shown[24], last[16], hint[200];
-    unsigned address = bl_sheet_address_bits(a->sheet);
+    unsigned address = bl_sheet_address_bits(a->machine.sheet);
     long long top = 1LL << o->bits;
     if (value < 0 || value > UINT32_MAX)
         bl_format(shown, sizeof shown, "%lld", (long long)value);
@@ -124,7 +125,7 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
                         o->kind == BL_OPERAND_ADDRESS && value < top ? o->bits
                         : value >> address == 0                      ? address
                                                                      : 32,
-                        a->radix);
+                        a->machine.radix);
     switch (o->kind) {
     case BL_OPERAND_VALUE:
     case BL_OPERAND_SIGNED:
@@ -140,7 +141,7 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
             tell_too_far(a, s, r, o, value, end);
             break;
         }
-        bl_address_text(last, (uint32_t)(((int64_t)1 << address) - 1), address, a->radix);
+        bl_address_text(last, (uint32_t)(((int64_t)1 << address) - 1), address, a->machine.radix);
         asm_error_at(a, s, r, NULL, "%s is beyond the last address, %s", shown, last);
         break;
     case BL_OPERAND_EXACT:
@@ -150,7 +151,7 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
     case BL_OPERAND_DIRECT:
         asm_error_at(a, s, r, ".direct says what the direct page register holds",
                      "%s is not in the direct page, which is page $%02lX", shown,
-                     (unsigned long)a->direct);
+                     (unsigned long)a->layout.direct);
         break;
     case BL_OPERAND_PAGE:
         asm_error_at(a, s, r, NULL, "%s is not on this instruction's page of %lld", shown, top);
@@ -159,7 +160,7 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
         asm_error_at(a, s, r, NULL, "%lld is not 0 to %lld", (long long)value, top - 1);
         break;
     default:
-        bl_address_text(last, (uint32_t)(top - 1), o->bits, a->radix);
+        bl_address_text(last, (uint32_t)(top - 1), o->bits, a->machine.radix);
         asm_error_at(a, s, r, NULL, "%s is not an address of %u bits: 0 to %s", shown, o->bits,
                      last);
         break;
@@ -176,34 +177,34 @@ static bool is_plain(const bl_operand *o, int64_t value)
 /* The bits to store for each operand of a form. False after an error. */
 static bool stored_bits(bl_program *a, const statement *s, const bl_spelling *w, uint32_t *stored)
 {
-    const bl_form *f = &a->forms[w->form];
+    const bl_form *f = &a->machine.forms[w->form];
     uint32_t end = s->address + f->size;
     for (uint8_t i = 0; i < f->slots; i++) {
-        const bl_operand *o = &a->operands[f->operand[f->slot[i]]];
+        const bl_operand *o = &a->machine.operands[f->operand[f->slot[i]]];
         int64_t value = 0;
         if (!value_of(a, s, i, &value)) return false;
         if (is_plain(o, value)) {
             stored[f->slot[i]] = (uint32_t)value;
             continue;
         }
-        if (!bl_operand_fits(o, value, s->address, end, a->direct)) {
-            tell_operand_range(a, s, &a->refs[s->refs + i], o, value, end);
+        if (!bl_operand_fits(o, value, s->address, end, a->layout.direct)) {
+            tell_operand_range(a, s, &a->code.refs[s->refs + i], o, value, end);
             return false;
         }
         stored[f->slot[i]] = bl_operand_stored(o, value, end);
     }
     for (uint8_t i = 0; i < f->operands && f->slots < f->operands; i++) {
-        const bl_operand *o = &a->operands[f->operand[i]];
+        const bl_operand *o = &a->machine.operands[f->operand[i]];
         if (o->kind == BL_OPERAND_ONEOF)
-            stored[i] = bl_sheet_choice(a->sheet, o->first + w->chosen[i])->code;
+            stored[i] = bl_sheet_choice(a->machine.sheet, o->first + w->chosen[i])->code;
     }
     return true;
 }
 
 static void emit_instruction(bl_program *a, const statement *s)
 {
-    const bl_spelling *w = &a->spellings[s->form];
-    const bl_form *f = &a->forms[w->form];
+    const bl_spelling *w = &a->machine.spellings[s->form];
+    const bl_form *f = &a->machine.forms[w->form];
     uint16_t units[BL_FORM_UNITS];
     uint8_t bytes[BL_FORM_UNITS];
     uint32_t stored[BL_FORM_OPERANDS] = {0};
@@ -214,7 +215,7 @@ static void emit_instruction(bl_program *a, const statement *s)
         uint32_t bits = stored[d->operand] >> d->from & ((1u << d->bits) - 1);
         units[d->unit] = (uint16_t)(units[d->unit] | bits << d->shift);
     }
-    if (a->wide) {
+    if (a->machine.wide) {
         put_units(a, s, s->stored, units, f->size);
         return;
     }
@@ -228,7 +229,7 @@ static uint32_t emit_text(bl_program *a, const statement *s, uint32_t address, c
                           uint32_t count, unsigned width)
 {
     uint16_t batch[BATCH];
-    if (a->unit == 8) {
+    if (a->machine.unit == 8) {
         asm_put(a, s, address, bytes, (size_t)count);
         return address + count;
     }
@@ -250,14 +251,14 @@ static void emit_data(bl_program *a, const statement *s)
     size_t n = 0;
     uint32_t address = s->stored;
     for (uint32_t i = 0; i < s->ref_count; i++) {
-        const ref *r = &a->refs[s->refs + i];
+        const ref *r = &a->code.refs[s->refs + i];
         if (n + width > BATCH || r->kind == REF_BYTES) {
             put_units(a, s, address, batch, n);
             address += (uint32_t)n;
             n = 0;
         }
         if (r->kind == REF_BYTES) {
-            address = emit_text(a, s, address, a->pool + r->first, r->count, width);
+            address = emit_text(a, s, address, a->code.pool + r->first, r->count, width);
             continue;
         }
         int64_t value = 0, top = (int64_t)1 << bits;
@@ -281,20 +282,20 @@ static bool check_range(bl_program *a, const statement *s, int64_t least, int64_
     int64_t value = 0;
     if (!value_of(a, s, 0, &value)) return false;
     if (value >= least && value <= most) return true;
-    asm_error_at(a, s, &a->refs[s->refs], NULL, "%lld is outside %lld to %lld", (long long)value,
-                 (long long)least, (long long)most);
+    asm_error_at(a, s, &a->code.refs[s->refs], NULL, "%lld is outside %lld to %lld",
+                 (long long)value, (long long)least, (long long)most);
     return false;
 }
 
 static void emit_fill(bl_program *a, const statement *s)
 {
     uint16_t batch[BATCH];
-    int64_t value = 0, top = (int64_t)1 << a->unit;
+    int64_t value = 0, top = (int64_t)1 << a->machine.unit;
     if (!check_range(a, s, 0, MOST_FILL)) return;
     if (s->ref_count > 1) {
         if (!value_of(a, s, 1, &value)) return;
         if (value < -top / 2 || value >= top) {
-            asm_error_at(a, s, &a->refs[s->refs + 1], NULL, "%lld does not fit into a %s",
+            asm_error_at(a, s, &a->code.refs[s->refs + 1], NULL, "%lld does not fit into a %s",
                          (long long)value, top == 256 ? "byte" : "word");
             return;
         }
@@ -312,10 +313,10 @@ static void emit_fill(bl_program *a, const statement *s)
 
 static void emit_vector(bl_program *a, const statement *s)
 {
-    const bl_vector *v = bl_sheet_vector(a->sheet, s->form);
-    unsigned width = bl_sheet_address_units(a->sheet);
+    const bl_vector *v = bl_sheet_vector(a->machine.sheet, s->form);
+    unsigned width = bl_sheet_address_units(a->machine.sheet);
     uint16_t units[8];
-    if (!check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->sheet)) - 1)) return;
+    if (!check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->machine.sheet)) - 1)) return;
     int64_t value = 0;
     value_of(a, s, 0, &value);
     split(a, value, width, units);
@@ -332,19 +333,19 @@ static void emit_entry(bl_program *a, const statement *s)
         asm_error_at(a, s, NULL, NULL, "the entry point is given twice");
         return;
     }
-    bl_image_set_entry(a->image, (uint32_t)value * bl_sheet_unit_bytes(a->sheet));
+    bl_image_set_entry(a->image, (uint32_t)value * bl_sheet_unit_bytes(a->machine.sheet));
 }
 
 static void emit_assert(bl_program *a, const statement *s)
 {
     int64_t value = 0;
     if (!value_of(a, s, 0, &value) || value != 0) return;
-    const ref *message = &a->refs[s->refs + 1];
-    const char *text = a->sources[s->source].text + message->at;
+    const ref *message = &a->code.refs[s->refs + 1];
+    const char *text = a->code.sources[s->source].text + message->at;
     if (message->length == 0)
-        asm_error_at(a, s, &a->refs[s->refs], NULL, "this does not hold");
+        asm_error_at(a, s, &a->code.refs[s->refs], NULL, "this does not hold");
     else
-        asm_error_at(a, s, &a->refs[s->refs], NULL, "%.*s", (int)message->length, text);
+        asm_error_at(a, s, &a->code.refs[s->refs], NULL, "%.*s", (int)message->length, text);
 }
 
 /* What a statement makes, less what it says it makes, must be nothing: a hole would hold whatever
@@ -354,8 +355,8 @@ static void check_made(bl_program *a, const statement *s, uint64_t before)
     uint64_t wanted = 0;
     bool makes = s->kind >= ST_INSTRUCTION && s->kind <= ST_LONG;
     if (makes || s->kind == ST_FILL) wanted = s->size;
-    if (s->kind == ST_VECTOR) wanted = bl_sheet_address_units(a->sheet);
-    if (a->emitted - before == wanted * bl_sheet_unit_bytes(a->sheet)) return;
+    if (s->kind == ST_VECTOR) wanted = bl_sheet_address_units(a->machine.sheet);
+    if (a->emitted - before == wanted * bl_sheet_unit_bytes(a->machine.sheet)) return;
     if (a->errors == 0 && a->fatal == BL_OK)
         asm_internal(a, s, "it takes room for other bytes than it makes");
 }
@@ -364,7 +365,7 @@ static void check_made(bl_program *a, const statement *s, uint64_t before)
 static void check_settled(bl_program *a, const statement *s, int64_t laid)
 {
     int64_t value = laid;
-    if (asm_value(a, &a->refs[s->refs], s, &value) != VALUE_KNOWN) return; /* told */
+    if (asm_value(a, &a->code.refs[s->refs], s, &value) != VALUE_KNOWN) return; /* told */
     if (value != laid && a->errors == 0) asm_internal(a, s, "its address moved after it was laid");
 }
 
@@ -388,8 +389,8 @@ static void check_top(bl_program *a, const statement *s, stretch *t)
     t->fresh = false;
     if ((int64_t)s->address + s->size <= t->limit) return;
     char last[16];
-    unsigned bits = bl_sheet_address_bits(a->sheet);
-    bl_address_text(last, (uint32_t)(t->limit - 1), bits, a->radix);
+    unsigned bits = bl_sheet_address_bits(a->machine.sheet);
+    bl_address_text(last, (uint32_t)(t->limit - 1), bits, a->machine.radix);
     if (s->kind == ST_INSTRUCTION && !t->told_code) {
         t->told_code = true;
         asm_error_at(
@@ -423,8 +424,10 @@ static void emit(bl_program *a, const statement *s)
         check_settled(a, s, s->stored);
         break;
     case ST_ALIGN: check_range(a, s, 1, UINT32_MAX); break;
-    case ST_RUNAT: check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->sheet)) - 1); break;
-    case ST_DIRECT: a->direct = s->refs; break;
+    case ST_RUNAT:
+        check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->machine.sheet)) - 1);
+        break;
+    case ST_DIRECT: a->layout.direct = s->page; break;
     case ST_VECTOR: emit_vector(a, s); break;
     case ST_ENTRY: emit_entry(a, s); break;
     case ST_ASSERT: emit_assert(a, s); break;
@@ -434,12 +437,12 @@ static void emit(bl_program *a, const statement *s)
 
 void asm_emit(bl_program *a)
 {
-    stretch t = {.limit = (int64_t)1 << bl_sheet_address_bits(a->sheet), .fresh = true};
+    stretch t = {.limit = (int64_t)1 << bl_sheet_address_bits(a->machine.sheet), .fresh = true};
     int64_t quiet = 0; /* instructions that end before this address need no look at the top */
-    unsigned wide = a->wide;
-    const statement *end = a->statements + a->statement_count;
-    a->direct = 0;
-    for (const statement *s = a->statements; s < end && a->fatal == BL_OK; s++) {
+    unsigned wide = a->machine.wide;
+    const statement *end = a->code.statements + a->code.statement_count;
+    a->layout.direct = 0;
+    for (const statement *s = a->code.statements; s < end && a->fatal == BL_OK; s++) {
         uint64_t before = a->emitted;
         /* Most statements are instructions in the middle of a stretch: nothing else to look at. */
         if (s->kind == ST_INSTRUCTION) {
@@ -448,7 +451,7 @@ void asm_emit(bl_program *a)
                 (int64_t)s->address + s->size <= quiet)
                 continue;
         } else if (s->kind == ST_LABEL) {
-            if (a->symbols[s->refs].value != (int64_t)s->address && a->errors == 0)
+            if (a->names.symbols[s->symbol].value != (int64_t)s->address && a->errors == 0)
                 asm_internal(a, s, "a label moved after it was laid");
             continue;
         } else {

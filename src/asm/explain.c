@@ -5,11 +5,11 @@
 /* The symbol that a name stands for, through the groups around it. */
 static uint32_t resolved(const bl_program *a, uint32_t index)
 {
-    if (a->symbols[index].kind == SYMBOL_UNDEFINED && a->parsing) {
+    if (a->names.symbols[index].kind == SYMBOL_UNDEFINED && a->cursor.parsing) {
         uint32_t visible = asm_visible(a, index);
         return visible != 0 ? visible : index;
     }
-    return a->symbols[index].kind == SYMBOL_ALIAS ? a->symbols[index].ref : index;
+    return a->names.symbols[index].kind == SYMBOL_ALIAS ? a->names.symbols[index].alias : index;
 }
 
 /* The names right below a level, as a hint: as many as fit on a line. */
@@ -18,8 +18,8 @@ static const char *names_below(const bl_program *a, uint32_t level, char *buffer
     enum { ENOUGH = 100 };
     char name[160];
     size_t n = 0, more = 0;
-    for (uint32_t i = 1; i < a->symbol_count; i++) {
-        const symbol *s = &a->symbols[i];
+    for (uint32_t i = 1; i < a->names.symbol_count; i++) {
+        const symbol *s = &a->names.symbols[i];
         if (s->parent != level || s->kind == SYMBOL_UNDEFINED || s->kind == SYMBOL_ALIAS) continue;
         if (n > ENOUGH) {
             more++;
@@ -31,7 +31,7 @@ static const char *names_below(const bl_program *a, uint32_t level, char *buffer
     }
     if (more > 0 && n < room)
         n += bl_format(buffer + n, room - n, " and %lu more", (unsigned long)more);
-    if (a->symbols[level].is_group && n < room)
+    if (a->names.symbols[level].is_group && n < room)
         bl_format(buffer + n, room - n, "%ssizeof() tells its size", n == 0 ? "" : "; ");
     else if (n == 0)
         bl_format(buffer, room, "nothing is defined below it");
@@ -45,13 +45,13 @@ static uint32_t level_in(const bl_program *a, const ref *r, bool *size)
     *size = false;
     if (r->kind == REF_SYMBOL) {
         uint32_t index = resolved(a, r->symbol);
-        return a->symbols[index].kind == SYMBOL_LEVEL ? index : 0;
+        return a->names.symbols[index].kind == SYMBOL_LEVEL ? index : 0;
     }
     for (uint32_t i = 0; r->kind == REF_EXPR && i < r->count; i++) {
-        const op *o = &a->ops[(size_t)r->first + i];
+        const op *o = &a->code.ops[(size_t)r->first + i];
         if (o->code != OP_SYMBOL && o->code != OP_SIZE) continue;
         uint32_t index = resolved(a, o->symbol);
-        const symbol *s = &a->symbols[index];
+        const symbol *s = &a->names.symbols[index];
         *size = o->code == OP_SIZE;
         if (*size ? !s->is_group && s->kind != SYMBOL_UNDEFINED : s->kind == SYMBOL_LEVEL)
             return index;
@@ -72,8 +72,8 @@ bool asm_explain_level(bl_program *a, const ref *r, char *message, char *hint, s
         return true;
     }
     bl_format(message, room, "'%s' has no value: %s", name,
-              a->symbols[level].is_group ? "it is a group of names"
-                                         : "it only leads to other names");
+              a->names.symbols[level].is_group ? "it is a group of names"
+                                               : "it only leads to other names");
     names_below(a, level, hint, room);
     return true;
 }

@@ -3,22 +3,23 @@
 
 static bool push(bl_program *a, op_code code, uint32_t index, int64_t value)
 {
-    op *ops = bl_grown(&a->memory, a->ops, &a->op_capacity, a->op_count + 1, sizeof *ops);
+    op *ops =
+        bl_grown(&a->memory, a->code.ops, &a->code.op_capacity, a->code.op_count + 1, sizeof *ops);
     if (ops == NULL) {
         a->fatal = BL_E_MEMORY;
         return false;
     }
-    a->ops = ops;
-    ops[a->op_count++] = (op){(uint8_t)code, index, value};
-    if (code <= OP_SIZE && ++a->stack > MOST_STACK) {
-        asm_error(a, (bl_text){a->p, 0}, "name a part of it with NAME = ...",
+    a->code.ops = ops;
+    ops[a->code.op_count++] = (op){(uint8_t)code, index, value};
+    if (code <= OP_SIZE && ++a->cursor.stack > MOST_STACK) {
+        asm_error(a, (bl_text){a->cursor.p, 0}, "name a part of it with NAME = ...",
                   "the expression holds more than %d values at once", MOST_STACK);
         return false;
     }
     if (code == OP_PICK || code == OP_SINE)
-        a->stack -= index - 1;
+        a->cursor.stack -= index - 1;
     else if (code >= OP_MULTIPLY)
-        a->stack -= code == OP_CHOOSE ? 2 : 1;
+        a->cursor.stack -= code == OP_CHOOSE ? 2 : 1;
     return true;
 }
 
@@ -26,47 +27,48 @@ static bool ternary(bl_program *a);
 
 static bool parenthesis(bl_program *a)
 {
-    bl_text open = {a->p, 1};
-    a->p++;
+    bl_text open = {a->cursor.p, 1};
+    a->cursor.p++;
     if (!ternary(a)) return false;
-    a->p = asm_skip(a->p);
-    if (*a->p != ')') {
+    a->cursor.p = asm_skip(a->cursor.p);
+    if (*a->cursor.p != ')') {
         asm_error(a, open, NULL, "this parenthesis is never closed");
         return false;
     }
-    a->p++;
+    a->cursor.p++;
     return true;
 }
 
 static bool number(bl_program *a)
 {
     enum { LONGEST_CHARACTER = 8 }; /* with its quotes and an escape */
-    const char *end = a->p + 1;
+    const char *end = a->cursor.p + 1;
     /* No further than the number goes: a line may hold a million of them. A character may be the
      * one that begins a comment. */
-    while (*a->p == '\'' ? *end != '\n' && end - a->p < LONGEST_CHARACTER
-                         : asm_is(*end, C_LETTER | C_DIGIT))
+    while (*a->cursor.p == '\'' ? *end != '\n' && end - a->cursor.p < LONGEST_CHARACTER
+                                : asm_is(*end, C_LETTER | C_DIGIT))
         end++;
     size_t used = 0;
     int64_t value = 0;
-    bl_status status = bl_number_scan((bl_text){a->p, (size_t)(end - a->p)}, &used, &value);
+    bl_status status =
+        bl_number_scan((bl_text){a->cursor.p, (size_t)(end - a->cursor.p)}, &used, &value);
     if (status != BL_OK) {
-        bl_text mark = {a->p, used > 0 ? used : 1};
+        bl_text mark = {a->cursor.p, used > 0 ? used : 1};
         asm_error(a, mark, "numbers: 31 $1F 0x1F 1Fh %11111 0b11111 0o37 37q 'A'",
                   status == BL_E_RANGE ? "the number has more than 64 bits" : "not a number");
         return false;
     }
-    a->p += used;
+    a->cursor.p += used;
     return push(a, OP_PUSH, 0, value);
 }
 
 /* The name in "(NAME)"; length 0 after an error. */
 static bl_text name_in_parentheses(bl_program *a)
 {
-    bl_text open = {a->p, 1}, word = asm_word(asm_skip(a->p + 1));
-    a->p = asm_skip(word.at + word.length);
-    if (word.length > 0 && *a->p == ')') {
-        a->p++;
+    bl_text open = {a->cursor.p, 1}, word = asm_word(asm_skip(a->cursor.p + 1));
+    a->cursor.p = asm_skip(word.at + word.length);
+    if (word.length > 0 && *a->cursor.p == ')') {
+        a->cursor.p++;
         return word;
     }
     asm_error(a, open, "like defined(NAME), sizeof(GROUP)",
@@ -95,13 +97,13 @@ static bool arguments(bl_program *a, uint32_t *count)
 {
     *count = 0;
     do {
-        a->p++;
+        a->cursor.p++;
         if (!ternary(a)) return false;
         ++*count;
-        a->p = asm_skip(a->p);
-    } while (*a->p == ',');
-    if (*a->p == ')')
-        a->p++;
+        a->cursor.p = asm_skip(a->cursor.p);
+    } while (*a->cursor.p == ',');
+    if (*a->cursor.p == ')')
+        a->cursor.p++;
     else
         *count = 0;
     return true;
@@ -109,7 +111,7 @@ static bool arguments(bl_program *a, uint32_t *count)
 
 static bool pick_from(bl_program *a)
 {
-    bl_text open = {a->p, 1};
+    bl_text open = {a->cursor.p, 1};
     uint32_t count;
     if (!arguments(a, &count)) return false;
     if (count < 2) {
@@ -123,7 +125,7 @@ static bool pick_from(bl_program *a)
 /* sine(I, STEPS, AMPLITUDE): the I-th of STEPS points of a sine wave, rounded. */
 static bool sine_of(bl_program *a)
 {
-    bl_text open = {a->p, 1};
+    bl_text open = {a->cursor.p, 1};
     uint32_t count;
     if (!arguments(a, &count)) return false;
     if (count != 3) {
@@ -136,16 +138,16 @@ static bool sine_of(bl_program *a)
 /* cpu("NAME"): is this the CPU? */
 static bool is_cpu(bl_program *a)
 {
-    bl_text open = {a->p, 1}, name;
-    a->p++;
+    bl_text open = {a->cursor.p, 1}, name;
+    a->cursor.p++;
     if (!asm_quoted(a, &name)) return false;
-    a->p = asm_skip(a->p);
-    if (*a->p != ')') {
+    a->cursor.p = asm_skip(a->cursor.p);
+    if (*a->cursor.p != ')') {
         asm_error(a, open, NULL, "this parenthesis is never closed");
         return false;
     }
-    a->p++;
-    return push(a, OP_PUSH, 0, bl_text_same_nocase(name, bl_sheet_name(a->sheet)));
+    a->cursor.p++;
+    return push(a, OP_PUSH, 0, bl_text_same_nocase(name, bl_sheet_name(a->machine.sheet)));
 }
 
 static bool lo(bl_program *a)
@@ -176,11 +178,11 @@ static bool named(bl_program *a, bl_text word)
     if (*after == '(' && word.length <= 7) {
         for (size_t i = 0; i < sizeof functions / sizeof functions[0]; i++) {
             if (!bl_text_same(word, bl_text_of(functions[i].name))) continue;
-            a->p = after;
+            a->cursor.p = after;
             return functions[i].take(a);
         }
     }
-    a->p += word.length;
+    a->cursor.p += word.length;
     if (word.length == 4 && memcmp(word.at, "here", 4) == 0) return push(a, OP_HERE, 0, 0);
     uint32_t index = asm_name(a, word);
     return index != 0 && push(a, OP_SYMBOL, index, 0);
@@ -188,20 +190,20 @@ static bool named(bl_program *a, bl_text word)
 
 static bool primary(bl_program *a)
 {
-    char c = *a->p;
-    if (asm_is(c, C_LETTER)) return named(a, asm_word(a->p));
+    char c = *a->cursor.p;
+    if (asm_is(c, C_LETTER)) return named(a, asm_word(a->cursor.p));
     if (asm_is(c, C_DIGIT) || c == '\'' || c == '%') return number(a);
     if (c == '$') {
-        if (asm_is(a->p[1], C_HEX)) return number(a);
-        a->p++;
+        if (asm_is(a->cursor.p[1], C_HEX)) return number(a);
+        a->cursor.p++;
         return push(a, OP_HERE, 0, 0);
     }
     if (c == '*') {
-        a->p++;
+        a->cursor.p++;
         return push(a, OP_HERE, 0, 0);
     }
     if (c == '(') return parenthesis(a);
-    bl_text mark = {a->p, asm_is(c, C_END) ? 0u : 1u};
+    bl_text mark = {a->cursor.p, asm_is(c, C_END) ? 0u : 1u};
     if (c == '"')
         asm_error(a, mark, "one character is 'A'; text goes into .byte or .text",
                   "text is not a number");
@@ -213,8 +215,8 @@ static bool primary(bl_program *a)
 /* One level deeper; false, with the error told, when that is too deep. */
 static bool deeper(bl_program *a)
 {
-    if (++a->nesting <= MOST_NESTING) return true;
-    asm_error(a, (bl_text){a->p, 1}, "name a part of it with NAME = ...",
+    if (++a->cursor.nesting <= MOST_NESTING) return true;
+    asm_error(a, (bl_text){a->cursor.p, 1}, "name a part of it with NAME = ...",
               "the expression is nested too deeply");
     return false;
 }
@@ -222,8 +224,8 @@ static bool deeper(bl_program *a)
 static bool prefix(bl_program *a)
 {
     op_code code;
-    a->p = asm_skip(a->p);
-    switch (*a->p) {
+    a->cursor.p = asm_skip(a->cursor.p);
+    switch (*a->cursor.p) {
     case '-': code = OP_NEGATE; break;
     case '~': code = OP_INVERT; break;
     case '!': code = OP_NOT; break;
@@ -232,16 +234,16 @@ static bool prefix(bl_program *a)
     case '+': code = OP_PUSH; break; /* no operation */
     default: return primary(a);
     }
-    bl_text mark = {a->p++, 1};
+    bl_text mark = {a->cursor.p++, 1};
     if (!deeper(a) || !prefix(a)) return false;
-    a->nesting--;
+    a->cursor.nesting--;
     if (code == OP_PUSH) return true;
-    char next = *asm_skip(a->p);
+    char next = *asm_skip(a->cursor.p);
     if ((code == OP_LO || code == OP_HI) && (next == '+' || next == '-'))
         asm_warn(a, mark,
                  "write <(a + b) for the byte of the sum, or (<a) + b for what stands here",
                  "'%c' takes a byte of the next value alone, before the '%c'", *mark.at, next);
-    op *last = &a->ops[a->op_count - 1];
+    op *last = &a->code.ops[a->code.op_count - 1];
     if (code == OP_NEGATE && last->code == OP_PUSH) {
         last->value = (int64_t)(0 - (uint64_t)last->value);
         return true;
@@ -291,13 +293,13 @@ static infix operator_at(const char *p)
 /* Two constants in a row become one. */
 static bool push_infix(bl_program *a, op_code code)
 {
-    if (a->op_count >= 2 && (code == OP_ADD || code == OP_SUBTRACT || code == OP_MULTIPLY)) {
-        op *x = &a->ops[a->op_count - 2], *y = x + 1;
+    if (a->code.op_count >= 2 && (code == OP_ADD || code == OP_SUBTRACT || code == OP_MULTIPLY)) {
+        op *x = &a->code.ops[a->code.op_count - 2], *y = x + 1;
         if (x->code == OP_PUSH && y->code == OP_PUSH) {
             uint64_t u = (uint64_t)x->value, v = (uint64_t)y->value;
             x->value = (int64_t)(code == OP_ADD ? u + v : code == OP_SUBTRACT ? u - v : u * v);
-            a->op_count--;
-            a->stack--;
+            a->code.op_count--;
+            a->cursor.stack--;
             return true;
         }
     }
@@ -308,30 +310,30 @@ static bool binary(bl_program *a, unsigned rank)
 {
     if (!deeper(a) || !prefix(a)) return false;
     for (;;) {
-        a->p = asm_skip(a->p);
-        infix o = operator_at(a->p);
+        a->cursor.p = asm_skip(a->cursor.p);
+        infix o = operator_at(a->cursor.p);
         if (o.rank < rank || o.rank == 0) break;
-        a->p += o.length;
+        a->cursor.p += o.length;
         if (!binary(a, o.rank + 1u) || !push_infix(a, (op_code)o.code)) return false;
     }
-    a->nesting--;
+    a->cursor.nesting--;
     return true;
 }
 
 static bool ternary(bl_program *a)
 {
     if (!binary(a, 1)) return false;
-    if (*a->p != '?') return true;
-    bl_text mark = {a->p++, 1};
+    if (*a->cursor.p != '?') return true;
+    bl_text mark = {a->cursor.p++, 1};
     if (!deeper(a) || !ternary(a)) return false;
-    a->p = asm_skip(a->p);
-    if (*a->p != ':') {
+    a->cursor.p = asm_skip(a->cursor.p);
+    if (*a->cursor.p != ':') {
         asm_error(a, mark, "CONDITION ? VALUE : OTHER", "'?' without ':'");
         return false;
     }
-    a->p++;
+    a->cursor.p++;
     if (!ternary(a)) return false;
-    a->nesting--;
+    a->cursor.nesting--;
     return push(a, OP_CHOOSE, 0, 0);
 }
 
@@ -339,8 +341,8 @@ static bool ternary(bl_program *a)
  * no operations left. */
 static void simplify(bl_program *a, size_t first, ref *r)
 {
-    size_t n = a->op_count - first;
-    const op *o = a->ops + first;
+    size_t n = a->code.op_count - first;
+    const op *o = a->code.ops + first;
     r->kind = REF_EXPR;
     r->part = 0;
     r->first = (uint32_t)first;
@@ -365,7 +367,7 @@ static void simplify(bl_program *a, size_t first, ref *r)
     } else {
         return;
     }
-    a->op_count = first;
+    a->code.op_count = first;
 }
 
 /* What may follow an operand that is a number or a name and nothing else. */
@@ -378,7 +380,7 @@ static bool ends_operand(const char *p)
 /* Most operands are a number or a name alone. False: it is something else, and nothing was read. */
 static bool plain_operand(bl_program *a, ref *r)
 {
-    const char *start = a->p, *p = start;
+    const char *start = a->cursor.p, *p = start;
     uint32_t value = 0;
     if (asm_is(*p, C_LETTER)) {
         bl_text word = asm_word(p);
@@ -388,8 +390,8 @@ static bool plain_operand(bl_program *a, ref *r)
         r->part = 0;
         r->addend = 0;
         r->symbol = asm_name(a, word);
-        a->p = p + word.length;
-        r->length = asm_span(start, a->p);
+        a->cursor.p = p + word.length;
+        r->length = asm_span(start, a->cursor.p);
         return r->symbol != 0;
     }
     if (asm_is(*p, C_DIGIT)) {
@@ -403,26 +405,26 @@ static bool plain_operand(bl_program *a, ref *r)
     if (p == start || asm_is(*p, C_LETTER | C_DIGIT) || !ends_operand(p)) return false;
     r->kind = REF_CONST;
     r->value = value;
-    a->p = p;
+    a->cursor.p = p;
     r->length = asm_span(start, p);
     return true;
 }
 
 bool asm_expression(bl_program *a, ref *r)
 {
-    size_t first = a->op_count;
-    a->p = asm_skip(a->p);
-    const char *start = a->p;
-    r->at = (uint32_t)(start - a->sources[a->source].text);
+    size_t first = a->code.op_count;
+    a->cursor.p = asm_skip(a->cursor.p);
+    const char *start = a->cursor.p;
+    r->at = (uint32_t)(start - a->code.sources[a->cursor.source].text);
     if (plain_operand(a, r)) return true;
-    if (a->p != start) return false; /* a name that cannot be used; told */
-    a->nesting = 0;
-    a->stack = 0;
+    if (a->cursor.p != start) return false; /* a name that cannot be used; told */
+    a->cursor.nesting = 0;
+    a->cursor.stack = 0;
     if (!ternary(a)) {
-        a->op_count = first;
+        a->code.op_count = first;
         return false;
     }
-    const char *end = a->p;
+    const char *end = a->cursor.p;
     while (end > start && asm_is(end[-1], C_BLANK))
         end--;
     r->length = asm_span(start, end);

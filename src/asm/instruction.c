@@ -3,9 +3,10 @@
 
 static void push_instruction(bl_program *a, bl_text word, const bl_spelling *w, uint32_t refs)
 {
-    if (!asm_push_statement(a, ST_INSTRUCTION, word.at, refs, a->forms[w->form].slots)) return;
-    statement *s = &a->statements[a->statement_count - 1];
-    s->form = (uint16_t)(w - a->spellings);
+    if (!asm_push_statement(a, ST_INSTRUCTION, word.at, refs, a->machine.forms[w->form].slots))
+        return;
+    statement *s = &a->code.statements[a->code.statement_count - 1];
+    s->form = (uint16_t)(w - a->machine.spellings);
     s->size = w->size;
     s->fixed = w->next == BL_NO_FORM;
 }
@@ -43,14 +44,14 @@ static bool add_literal(bl_program *a, operand_text *o, const char *at, size_t l
     }
     for (size_t i = 0; i < length; i++)
         o->shape[o->length++] = (uint8_t)bl_upper(at[i]);
-    a->p = at + length;
+    a->cursor.p = at + length;
     return true;
 }
 
 static bool add_expression(bl_program *a, operand_text *o)
 {
     if (o->slots == BL_FORM_SLOTS || o->length == BL_SHAPE_MOST) {
-        asm_error(a, (bl_text){a->p, 1}, NULL, "no instruction has so many operands");
+        asm_error(a, (bl_text){a->cursor.p, 1}, NULL, "no instruction has so many operands");
         return false;
     }
     if (!asm_expression(a, &o->refs[o->slots])) return false;
@@ -66,14 +67,14 @@ static size_t signs_of_register(const bl_program *a, const char *p)
     while (p[n] == '-')
         n++;
     bl_text word = asm_word(asm_skip(p + n));
-    return n > 0 && word.length > 0 && bl_sheet_is_reserved(a->sheet, word) ? n : 0;
+    return n > 0 && word.length > 0 && bl_sheet_is_reserved(a->machine.sheet, word) ? n : 0;
 }
 
 /* Punctuation that begins an operand in some sheets: "[", "@", "<". */
 static bool is_prefix(const bl_program *a, char c)
 {
     return c != '(' && c != '-' && c != '+' && c != '\'' && !asm_is(c, C_LETTER | C_DIGIT) &&
-           bl_sheet_uses(a->sheet, c);
+           bl_sheet_uses(a->machine.sheet, c);
 }
 
 /* What may follow a register: "X+", "X++", "AF'", and a sum, "IX+5" or "IX-5", whose sign is the
@@ -82,8 +83,8 @@ static bool is_prefix(const bl_program *a, char c)
 static size_t after_register(const bl_program *a, const char *p, bool *sum)
 {
     *sum = false;
-    if (*p == '\'' && bl_sheet_uses(a->sheet, '\'')) return 1;
-    if ((*p != '+' && *p != '-') || !bl_sheet_uses(a->sheet, '+')) return 0;
+    if (*p == '\'' && bl_sheet_uses(a->machine.sheet, '\'')) return 1;
+    if ((*p != '+' && *p != '-') || !bl_sheet_uses(a->machine.sheet, '+')) return 0;
     size_t n = 1;
     while (*p == '+' && p[n] == '+')
         n++;
@@ -109,12 +110,12 @@ static bool read_literal(bl_program *a, operand_text *o, const char *p, bool *go
             return true;
         }
         o->shape[o->length++] = (uint8_t)*p;
-        a->p = p + 1;
+        a->cursor.p = p + 1;
         return true;
     }
     if (asm_is(*p, C_LETTER)) {
         bl_text word = asm_word(p);
-        o->named = bl_sheet_is_reserved(a->sheet, word);
+        o->named = bl_sheet_is_reserved(a->machine.sheet, word);
         if (!o->named) return false;
         o->fresh = false;
         *good = add_literal(a, o, p, word.length);
@@ -124,14 +125,14 @@ static bool read_literal(bl_program *a, operand_text *o, const char *p, bool *go
     if (o->named) {
         length = after_register(a, p, &sum);
         if (sum) *good = add_literal(a, o, "+", 1);
-        if (sum) a->p = p + length;
+        if (sum) a->cursor.p = p + length;
         o->named = false;
         if (sum) return false;
     } else if (o->fresh) {
         length = *p == '-' ? signs_of_register(a, p) : is_prefix(a, *p);
         o->fresh = *p == '[';
     }
-    if (length == 0 && *p == ']' && bl_sheet_uses(a->sheet, ']')) length = 1;
+    if (length == 0 && *p == ']' && bl_sheet_uses(a->machine.sheet, ']')) length = 1;
     if (length > 0) *good = add_literal(a, o, p, length);
     return length > 0;
 }
@@ -141,9 +142,9 @@ static bool read_operands(bl_program *a, operand_text *o)
 {
     for (;;) {
         bool good = true;
-        a->p = asm_skip(a->p);
-        if (asm_is(*a->p, C_END)) return true;
-        if (read_literal(a, o, a->p, &good)) {
+        a->cursor.p = asm_skip(a->cursor.p);
+        if (asm_is(*a->cursor.p, C_END)) return true;
+        if (read_literal(a, o, a->cursor.p, &good)) {
             if (!good) return false;
             continue;
         }
@@ -164,7 +165,7 @@ static int64_t joined(const bl_program *a, const bl_operand *o, const char *p)
     int64_t codes = 0;
     for (;;) {
         bl_text word = asm_word(asm_skip(p));
-        const bl_choice *c = bl_sheet_choice_named(a->sheet, o, word);
+        const bl_choice *c = bl_sheet_choice_named(a->machine.sheet, o, word);
         if (word.length == 0 || c == NULL) return -1;
         codes |= c->code;
         p = asm_skip(word.at + word.length);
@@ -177,21 +178,22 @@ static int64_t joined(const bl_program *a, const bl_operand *o, const char *p)
 static bool list_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
 {
     static const uint8_t shape[] = {BL_LIST};
-    const char *start = asm_skip(a->p), *end = start;
-    const bl_spelling *w = bl_sheet_find(a->sheet, mnemonic, shape, 1);
+    const char *start = asm_skip(a->cursor.p), *end = start;
+    const bl_spelling *w = bl_sheet_find(a->machine.sheet, mnemonic, shape, 1);
     while (w != NULL) {
-        const bl_form *f = &a->forms[w->form];
-        int64_t codes = joined(a, bl_sheet_operand(a->sheet, f->operand[f->slot[0]]), start);
+        const bl_form *f = &a->machine.forms[w->form];
+        int64_t codes =
+            joined(a, bl_sheet_operand(a->machine.sheet, f->operand[f->slot[0]]), start);
         if (codes >= 0) {
             while (!asm_is(*end, C_END))
                 end++;
             ref r = {.kind = REF_CONST, .value = codes, .length = asm_span(start, end)};
-            r.at = (uint32_t)(start - a->sources[a->source].text);
-            a->p = end;
+            r.at = (uint32_t)(start - a->code.sources[a->cursor.source].text);
+            a->cursor.p = end;
             push_instruction(a, word, w, asm_push_ref(a, r));
             return true;
         }
-        w = w->next == BL_NO_FORM ? NULL : &a->spellings[w->next];
+        w = w->next == BL_NO_FORM ? NULL : &a->machine.spellings[w->next];
     }
     return false;
 }
@@ -202,13 +204,13 @@ static void list_forms(const bl_program *a, uint16_t mnemonic, char *buffer, siz
     enum { ENOUGH = 150 };
     size_t n = bl_format(buffer, room, "it has:"), row = SIZE_MAX;
     const char *before = " ";
-    for (size_t i = 0; i < bl_sheet_forms(a->sheet); i++) {
-        const bl_form *f = bl_sheet_form(a->sheet, i);
+    for (size_t i = 0; i < bl_sheet_forms(a->machine.sheet); i++) {
+        const bl_form *f = bl_sheet_form(a->machine.sheet, i);
         if (f->mnemonic != mnemonic || f->row == row) continue;
         row = f->row; /* a mode makes many forms of one row */
-        bl_text cpu = bl_sheet_name(a->sheet), written = f->written;
-        const bl_row *r = bl_sheet_row(a->sheet, row);
-        if (bl_sheet_suffixes(a->sheet) == 0) written = r->written;
+        bl_text cpu = bl_sheet_name(a->machine.sheet), written = f->written;
+        const bl_row *r = bl_sheet_row(a->machine.sheet, row);
+        if (bl_sheet_suffixes(a->machine.sheet) == 0) written = r->written;
         if (n > ENOUGH) {
             bl_format(buffer + n, room - n, " and more: bootlace cpus %.*s", (int)cpu.length,
                       cpu.at);
@@ -228,7 +230,7 @@ static void no_such_form(bl_program *a, uint16_t mnemonic, const char *start)
     while (end > start && asm_is(end[-1], C_BLANK))
         end--;
     list_forms(a, mnemonic, hint, sizeof hint);
-    bl_text name = bl_sheet_mnemonic(a->sheet, mnemonic);
+    bl_text name = bl_sheet_mnemonic(a->machine.sheet, mnemonic);
     bl_text mark = {start, (size_t)(end - start)};
     if (mark.length == 0)
         asm_error(a, mark, hint, "%.*s needs an operand", (int)name.length, name.at);
@@ -239,23 +241,23 @@ static void no_such_form(bl_program *a, uint16_t mnemonic, const char *start)
 void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
 {
     operand_text o;
-    const char *start = asm_skip(a->p);
-    if (a->has_lists && list_instruction(a, word, mnemonic)) return;
+    const char *start = asm_skip(a->cursor.p);
+    if (a->machine.has_lists && list_instruction(a, word, mnemonic)) return;
     if (!asm_room_for_refs(a, BL_FORM_SLOTS)) return;
-    o.refs = a->refs + a->ref_count;
+    o.refs = a->code.refs + a->code.ref_count;
     o.length = 0;
     o.slots = 0;
     o.depth = 0;
     o.fresh = true;
     o.named = false;
     if (!read_operands(a, &o)) return;
-    const bl_spelling *w = bl_sheet_find(a->sheet, mnemonic, o.shape, o.length);
+    const bl_spelling *w = bl_sheet_find(a->machine.sheet, mnemonic, o.shape, o.length);
     if (w == NULL) {
         no_such_form(a, mnemonic, start);
         return;
     }
-    uint32_t first = (uint32_t)a->ref_count;
-    a->ref_count += o.slots;
+    uint32_t first = (uint32_t)a->code.ref_count;
+    a->code.ref_count += o.slots;
     push_instruction(a, word, w, first);
 }
 
@@ -265,16 +267,16 @@ void asm_unknown_word(bl_program *a, bl_text word)
     /* Of three letters two are hardly a misspelling: MOV is not meant to be EOR. */
     unsigned best = word.length < 4 ? 2 : bl_name_tolerance(word.length) + 1;
     bl_text found = {NULL, 0};
-    for (size_t i = 0; i < bl_sheet_mnemonics(a->sheet); i++) {
-        bl_text name = bl_sheet_mnemonic(a->sheet, i);
+    for (size_t i = 0; i < bl_sheet_mnemonics(a->machine.sheet); i++) {
+        bl_text name = bl_sheet_mnemonic(a->machine.sheet, i);
         unsigned d = bl_name_distance(word, name, best);
         if (d < best) {
             best = d;
             found = name;
         }
     }
-    bl_text cpu = bl_sheet_name(a->sheet);
-    if (bl_sheet_mnemonics(a->sheet) == 0) {
+    bl_text cpu = bl_sheet_name(a->machine.sheet);
+    if (bl_sheet_mnemonics(a->machine.sheet) == 0) {
         asm_error(a, word,
                   "a ROM of data has .byte, .word, .text and the like; labels need a colon",
                   "'%.*s' is no directive, and '.cpu %.*s' has no instructions",

@@ -17,7 +17,7 @@ unsigned asm_bits(const bl_program *a, statement_kind kind)
 {
     switch (kind) {
     case ST_BYTE: return 8;
-    case ST_WORD: return bl_sheet_word_bits(a->sheet);
+    case ST_WORD: return bl_sheet_word_bits(a->machine.sheet);
     case ST_TRIPLE: return 24;
     default: return 32;
     }
@@ -25,7 +25,7 @@ unsigned asm_bits(const bl_program *a, statement_kind kind)
 
 unsigned asm_width(const bl_program *a, statement_kind kind)
 {
-    return (asm_bits(a, kind) + a->unit - 1) / a->unit;
+    return (asm_bits(a, kind) + a->machine.unit - 1) / a->machine.unit;
 }
 
 /* Does it depend on places that may still move towards each other: a label on its way into a page,
@@ -33,9 +33,10 @@ unsigned asm_width(const bl_program *a, statement_kind kind)
  */
 static bool waits(const bl_program *a, const bl_operand *o, const ref *r)
 {
-    if (a->pages_count) return false;
+    if (a->layout.pages_count) return false;
     if (o->kind == BL_OPERAND_RELATIVE) return r->kind == REF_CONST;
-    bool in_page = (o->kind == BL_OPERAND_DIRECT && a->direct != 0) || o->kind == BL_OPERAND_PAGE;
+    bool in_page =
+        (o->kind == BL_OPERAND_DIRECT && a->layout.direct != 0) || o->kind == BL_OPERAND_PAGE;
     return in_page && r->kind != REF_CONST;
 }
 
@@ -43,12 +44,12 @@ static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
 {
     for (uint8_t i = 0; i < f->slots; i++) {
         int64_t value = 0;
-        const ref *r = &a->refs[s->refs + i];
-        const bl_operand *o = &a->operands[f->operand[f->slot[i]]];
+        const ref *r = &a->code.refs[s->refs + i];
+        const bl_operand *o = &a->machine.operands[f->operand[f->slot[i]]];
         if (asm_value(a, r, s, &value) != VALUE_KNOWN) continue;
         if (waits(a, o, r))
-            a->pages_waiting = true;
-        else if (!bl_operand_fits(o, value, s->address, s->address + f->size, a->direct))
+            a->layout.pages_waiting = true;
+        else if (!bl_operand_fits(o, value, s->address, s->address + f->size, a->layout.direct))
             return false;
     }
     return true;
@@ -58,29 +59,30 @@ static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
 static bool is_constant(const bl_program *a, const statement *s, const bl_form *f)
 {
     for (uint8_t i = 0; i < f->slots; i++)
-        if (waits(a, &a->operands[f->operand[f->slot[i]]], &a->refs[s->refs + i])) return false;
+        if (waits(a, &a->machine.operands[f->operand[f->slot[i]]], &a->code.refs[s->refs + i]))
+            return false;
     for (uint8_t i = 0; i < s->ref_count; i++)
-        if (a->refs[s->refs + i].kind != REF_CONST) return false;
+        if (a->code.refs[s->refs + i].kind != REF_CONST) return false;
     return true;
 }
 
 static void grow(bl_program *a, statement *s)
 {
-    const bl_spelling *w = &a->spellings[s->form];
-    while (w->next != BL_NO_FORM && !form_fits(a, s, &a->forms[w->form])) {
+    const bl_spelling *w = &a->machine.spellings[s->form];
+    while (w->next != BL_NO_FORM && !form_fits(a, s, &a->machine.forms[w->form])) {
         s->form = w->next;
-        w = &a->spellings[s->form];
+        w = &a->machine.spellings[s->form];
     }
     s->size = w->size;
-    s->fixed = w->next == BL_NO_FORM || is_constant(a, s, &a->forms[w->form]);
+    s->fixed = w->next == BL_NO_FORM || is_constant(a, s, &a->machine.forms[w->form]);
 }
 
 /* A value that layout needs, at least least and at most most. Unknown counts as least for now. */
 static int64_t layout_value(bl_program *a, statement *s, int64_t least, int64_t most)
 {
     int64_t value = 0;
-    if (asm_value(a, &a->refs[s->refs], s, &value) != VALUE_KNOWN) {
-        a->unsettled = true;
+    if (asm_value(a, &a->code.refs[s->refs], s, &value) != VALUE_KNOWN) {
+        a->layout.unsettled = true;
         return least;
     }
     return value < least ? least : value > most ? most : value;
@@ -88,24 +90,24 @@ static int64_t layout_value(bl_program *a, statement *s, int64_t least, int64_t 
 
 static void set_label(bl_program *a, statement *s, int64_t at)
 {
-    symbol *label = &a->symbols[s->refs];
+    symbol *label = &a->names.symbols[s->symbol];
     if (label->known && label->value == at) return;
     label->known = true;
     label->value = at;
-    a->changed = true;
+    a->layout.changed = true;
 }
 
 /* A group's value is where it begins until its end is met, then its size. */
 static void group_begins(bl_program *a, const statement *s, int64_t at)
 {
-    a->symbols[s->refs].ref = (uint32_t)at;
+    a->names.symbols[s->symbol].begin = (uint32_t)at;
 }
 
 static void group_ends(bl_program *a, const statement *s, int64_t at)
 {
-    symbol *y = &a->symbols[s->refs];
-    int64_t size = at - (int64_t)y->ref;
-    if (!y->sized || y->value != size) a->changed = true;
+    symbol *y = &a->names.symbols[s->symbol];
+    int64_t size = at - (int64_t)y->begin;
+    if (!y->sized || y->value != size) a->layout.changed = true;
     y->sized = true;
     y->value = size;
 }
@@ -131,11 +133,11 @@ static void lay(bl_program *a, statement *s, place *p)
     case ST_LABEL: set_label(a, s, p->at + p->shift); return;
     case ST_CONST: {
         int64_t value;
-        if (asm_symbol_value(a, s->refs, &value) != VALUE_KNOWN) a->unsettled = true;
+        if (asm_symbol_value(a, s->symbol, &value) != VALUE_KNOWN) a->layout.unsettled = true;
         return;
     }
     case ST_INSTRUCTION:
-        if (a->first_walk && !s->fixed) grow(a, s);
+        if (a->layout.first_walk && !s->fixed) grow(a, s);
         break;
     case ST_BYTE:
     case ST_WORD:
@@ -151,10 +153,10 @@ static void lay(bl_program *a, statement *s, place *p)
     }
     case ST_ORG:
     case ST_PLACE:
-        if (p->area >= 0) a->areas[p->area].next = p->at;
-        p->area = s->kind == ST_PLACE ? (int32_t)s->refs : -1;
+        if (p->area >= 0) a->layout.areas[p->area].next = p->at;
+        p->area = s->kind == ST_PLACE ? (int32_t)s->area : -1;
         p->at = s->kind == ST_PLACE
-                    ? behind_holes(&a->options.areas[s->refs], a->areas[s->refs].next)
+                    ? behind_holes(&a->options.areas[s->area], a->layout.areas[s->area].next)
                     : layout_value(a, s, 0, UINT32_MAX);
         p->end = p->area < 0 ? (int64_t)UINT32_MAX + 1
                              : (int64_t)a->options.areas[p->area].range.first +
@@ -165,10 +167,10 @@ static void lay(bl_program *a, statement *s, place *p)
     case ST_END_GROUP: group_ends(a, s, p->at); return;
     case ST_RUNAT: p->shift = layout_value(a, s, 0, UINT32_MAX) - p->at; return;
     case ST_END_RUNAT: p->shift = 0; return;
-    case ST_DIRECT: a->direct = s->refs; return;
+    case ST_DIRECT: a->layout.direct = s->page; return;
     default: return; /* makes no bytes here */
     }
-    if (s->size != size) a->changed = true;
+    if (s->size != size) a->layout.changed = true;
     p->at += s->size;
 }
 
@@ -177,12 +179,12 @@ static void tell_overflow(bl_program *a, const statement *s, place *p)
     if (p->at <= p->end) return;
     if (p->area >= 0) {
         const bl_area *area = &a->options.areas[p->area];
-        area_state *state = &a->areas[p->area];
+        area_state *state = &a->layout.areas[p->area];
         if (state->told) return;
         char last[16];
         state->told = true;
-        bl_address_text(last, bl_range_last(area->range), bl_sheet_address_bits(a->sheet),
-                        a->radix);
+        bl_address_text(last, bl_range_last(area->range), bl_sheet_address_bits(a->machine.sheet),
+                        a->machine.radix);
         asm_error_at(a, s, NULL, "make the program smaller or the area larger",
                      "area '%s' ends at %s and is full; this runs over its end", area->name, last);
     } else {
@@ -195,12 +197,12 @@ static void tell_overflow(bl_program *a, const statement *s, place *p)
 static bool grow_all(bl_program *a)
 {
     bool grown = false;
-    a->epoch++;
-    a->direct = 0;
-    for (size_t i = 0; i < a->statement_count; i++) {
-        statement *s = &a->statements[i];
+    a->layout.epoch++;
+    a->layout.direct = 0;
+    for (size_t i = 0; i < a->code.statement_count; i++) {
+        statement *s = &a->code.statements[i];
         uint32_t size = s->size;
-        if (s->kind == ST_DIRECT) a->direct = s->refs;
+        if (s->kind == ST_DIRECT) a->layout.direct = s->page;
         if (s->kind != ST_INSTRUCTION || s->fixed) continue;
         grow(a, s);
         if (s->size != size) grown = true;
@@ -212,15 +214,15 @@ static bool grow_all(bl_program *a)
 static void walk(bl_program *a, bool tell)
 {
     place p = {0, -1, (int64_t)UINT32_MAX + 1, 0};
-    a->changed = a->overrun = false;
-    a->epoch++;
-    a->direct = 0;
+    a->layout.changed = a->layout.overrun = false;
+    a->layout.epoch++;
+    a->layout.direct = 0;
     for (size_t i = 0; i < a->options.area_count; i++) {
-        a->areas[i].next = a->options.areas[i].range.first;
-        a->areas[i].told = false;
+        a->layout.areas[i].next = a->options.areas[i].range.first;
+        a->layout.areas[i].told = false;
     }
-    for (size_t i = 0; i < a->statement_count && a->fatal == BL_OK; i++) {
-        statement *s = &a->statements[i];
+    for (size_t i = 0; i < a->code.statement_count && a->fatal == BL_OK; i++) {
+        statement *s = &a->code.statements[i];
         if (s->kind == ST_INSTRUCTION && s->fixed) {
             s->stored = (uint32_t)p.at;
             s->address = (uint32_t)(p.at + p.shift);
@@ -228,11 +230,11 @@ static void walk(bl_program *a, bool tell)
         } else {
             lay(a, s, &p);
         }
-        if (p.at > p.end) a->overrun = true;
-        if (tell) tell_overflow(a, &a->statements[i], &p);
+        if (p.at > p.end) a->layout.overrun = true;
+        if (tell) tell_overflow(a, &a->code.statements[i], &p);
         if (p.at > (int64_t)1 << 40) p.at = (int64_t)1 << 40;
     }
-    if (p.area >= 0) a->areas[p.area].next = p.at;
+    if (p.area >= 0) a->layout.areas[p.area].next = p.at;
 }
 
 enum { CONTRIBUTORS = 5 };
@@ -261,8 +263,8 @@ static void add_contributor(contributors *c, uint32_t index, int64_t bytes)
 static uint32_t owner(const bl_program *a, uint32_t index)
 {
     uint32_t found = index;
-    for (uint32_t i = index; i != 0; i = a->symbols[i].parent)
-        if (a->symbols[i].is_group) found = i;
+    for (uint32_t i = index; i != 0; i = a->names.symbols[i].parent)
+        if (a->names.symbols[i].is_group) found = i;
     return found;
 }
 
@@ -272,17 +274,17 @@ static contributors largest(const bl_program *a, int32_t area)
     int32_t current = -1;
     uint32_t label = 0;
     int64_t bytes = 0;
-    for (size_t i = 0; i < a->statement_count; i++) {
-        const statement *s = &a->statements[i];
+    for (size_t i = 0; i < a->code.statement_count; i++) {
+        const statement *s = &a->code.statements[i];
         bool moves = s->kind == ST_PLACE || s->kind == ST_ORG;
-        bool global = s->kind == ST_LABEL && a->symbols[s->refs].name[0] != '_';
-        uint32_t next = global ? owner(a, s->refs) : label;
+        bool global = s->kind == ST_LABEL && a->names.symbols[s->symbol].name[0] != '_';
+        uint32_t next = global ? owner(a, s->symbol) : label;
         if (moves || next != label) {
             add_contributor(&c, label, bytes);
             bytes = 0;
             label = moves ? 0 : next;
         }
-        if (moves) current = s->kind == ST_PLACE ? (int32_t)s->refs : -1;
+        if (moves) current = s->kind == ST_PLACE ? (int32_t)s->area : -1;
         if (current == area && s->kind >= ST_INSTRUCTION && s->kind <= ST_ALIGN) bytes += s->size;
     }
     add_contributor(&c, label, bytes);
@@ -294,8 +296,9 @@ static void tell_totals(bl_program *a)
 {
     for (size_t i = 0; i < a->options.area_count; i++) {
         const bl_area *area = &a->options.areas[i];
-        if (!a->areas[i].told) continue;
-        int64_t over = a->areas[i].next - (int64_t)area->range.first - (int64_t)area->range.count;
+        if (!a->layout.areas[i].told) continue;
+        int64_t over =
+            a->layout.areas[i].next - (int64_t)area->range.first - (int64_t)area->range.count;
         char text[300] = "", name[64];
         contributors c = largest(a, (int32_t)i);
         size_t n = bl_format(text, sizeof text, "largest in it:");
@@ -313,19 +316,19 @@ static void tell_totals(bl_program *a)
 
 static void tell_unknown_constants(bl_program *a)
 {
-    for (uint32_t i = 1; i < a->symbol_count; i++) {
-        symbol *s = &a->symbols[i];
+    for (uint32_t i = 1; i < a->names.symbol_count; i++) {
+        symbol *s = &a->names.symbols[i];
         int64_t value = 0;
         if (s->kind != SYMBOL_CONST || s->known) continue;
-        const statement *st = &a->statements[s->statement];
-        value_state state = asm_value(a, &a->refs[s->ref], st, &value);
+        const statement *st = &a->code.statements[s->statement];
+        value_state state = asm_value(a, &a->code.refs[s->ref], st, &value);
         char message[320], hint[320];
         if (state == VALUE_BAD ||
-            asm_explain_level(a, &a->refs[s->ref], message, hint, sizeof hint)) {
-            asm_explain(a, st, &a->refs[s->ref], state);
+            asm_explain_level(a, &a->code.refs[s->ref], message, hint, sizeof hint)) {
+            asm_explain(a, st, &a->code.refs[s->ref], state);
             s->told = true;
         } else if (a->errors == 0 || s->open) {
-            asm_error_at(a, st, &a->refs[s->ref], NULL, "'%.*s' is defined through itself",
+            asm_error_at(a, st, &a->code.refs[s->ref], NULL, "'%.*s' is defined through itself",
                          (int)(s->length & 127), s->name);
         }
     }
@@ -334,20 +337,20 @@ static void tell_unknown_constants(bl_program *a)
 /* Walks until nothing moves. False: it never stands still. */
 static bool settle(bl_program *a)
 {
-    a->first_walk = true;
+    a->layout.first_walk = true;
     walk(a, false);
-    a->first_walk = false;
-    bool moving = a->unsettled;
+    a->layout.first_walk = false;
+    bool moving = a->layout.unsettled;
     for (unsigned turn = 0; turn < MOST_PASSES && a->fatal == BL_OK; turn++) {
         bool grown = grow_all(a);
         if (!grown && !moving) {
-            if (!a->pages_waiting) return true;
-            a->pages_waiting = false;
-            a->pages_count = true;
+            if (!a->layout.pages_waiting) return true;
+            a->layout.pages_waiting = false;
+            a->layout.pages_count = true;
             continue;
         }
         walk(a, false);
-        moving = a->changed;
+        moving = a->layout.changed;
     }
     return a->fatal != BL_OK;
 }
@@ -357,9 +360,9 @@ static void check_holes(bl_program *a)
 {
     const bl_area *area = NULL, *told = NULL;
     uint32_t told_at = 0;
-    for (size_t i = 0; i < a->statement_count; i++) {
-        const statement *s = &a->statements[i];
-        if (s->kind == ST_PLACE) area = &a->options.areas[s->refs];
+    for (size_t i = 0; i < a->code.statement_count; i++) {
+        const statement *s = &a->code.statements[i];
+        if (s->kind == ST_PLACE) area = &a->options.areas[s->area];
         if (s->kind == ST_ORG) area = NULL;
         if (area == NULL || s->size == 0) continue;
         for (size_t k = 0; k < area->hole_count; k++) {
@@ -367,10 +370,10 @@ static void check_holes(bl_program *a)
             if (!bl_range_meet(hole, (bl_range){s->stored, s->size})) continue;
             if (told == area && told_at == hole.first) continue;
             char first[16], last[16], hint[80], behind[16];
-            unsigned bits = bl_sheet_address_bits(a->sheet);
-            bl_address_text(first, hole.first, bits, a->radix);
-            bl_address_text(last, bl_range_last(hole), bits, a->radix);
-            bl_address_text(behind, bl_range_last(hole) + 1, bits, a->radix);
+            unsigned bits = bl_sheet_address_bits(a->machine.sheet);
+            bl_address_text(first, hole.first, bits, a->machine.radix);
+            bl_address_text(last, bl_range_last(hole), bits, a->machine.radix);
+            bl_address_text(behind, bl_range_last(hole) + 1, bits, a->machine.radix);
             bl_format(hint, sizeof hint, ".org %s goes on behind it", behind);
             asm_error_at(a, s, NULL, hint, "this runs into the hole of area '%s', %s..%s",
                          area->name, first, last);
@@ -383,13 +386,13 @@ static void check_holes(bl_program *a)
 void asm_layout(bl_program *a)
 {
     if (!settle(a)) {
-        bl_report(a->options.sink, BL_ERROR, a->sources[0].name, 0,
+        bl_report(a->options.sink, BL_ERROR, a->code.sources[0].name, 0,
                   "an address depends on itself through .org, .fill, .reserve or .align",
                   "the addresses never settle");
         a->errors++;
         return;
     }
-    if (a->overrun) walk(a, true);
+    if (a->layout.overrun) walk(a, true);
     tell_totals(a);
     for (size_t i = 0; i < a->options.area_count; i++) {
         if (a->options.areas[i].hole_count == 0) continue;

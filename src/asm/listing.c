@@ -39,8 +39,8 @@ static size_t unit_text(const lister *l, uint16_t unit, char *at, size_t room)
 static void units_at(const lister *l, uint32_t address, size_t count, uint16_t *units)
 {
     uint8_t bytes[ROW * 2];
-    size_t wide = bl_sheet_unit_bytes(l->a->sheet);
-    bool big = bl_sheet_order(l->a->sheet) == BL_BIG;
+    size_t wide = bl_sheet_unit_bytes(l->a->machine.sheet);
+    bool big = bl_sheet_order(l->a->machine.sheet) == BL_BIG;
     bl_image_copy(l->a->image, address * (uint32_t)wide, count * wide, 0, bytes);
     for (size_t i = 0; i < count; i++) {
         const uint8_t *b = bytes + i * wide;
@@ -61,7 +61,7 @@ static int source_column(const lister *l)
 
 static const char *address_text(const lister *l, uint32_t address, char *buffer)
 {
-    bl_address_text(buffer, address, bl_sheet_address_bits(l->a->sheet), l->radix);
+    bl_address_text(buffer, address, bl_sheet_address_bits(l->a->machine.sheet), l->radix);
     return l->radix == BL_HEX ? buffer + 1 : buffer + 2;
 }
 
@@ -93,14 +93,14 @@ static void row(lister *l, const char *address, const uint16_t *units, size_t co
         l->status =
             bl_print(l->w, "%*s  %s%*s %4s  %5lu%c %.*s%s\n", l->place_width, address, shown,
                      (int)((size_t)width - n), "", cycles, (unsigned long)line,
-                     l->depth > 0 && l->a->sources[l->source[l->depth]].expanded ? '+' : ' ',
+                     l->depth > 0 && l->a->code.sources[l->source[l->depth]].expanded ? '+' : ' ',
                      (int)(long_line ? 900 : text.length), text.at, long_line ? " ..." : "");
 }
 
 /* Takes the next line of the source being listed; false at its end. */
 static bool take_line(lister *l, bl_text *text)
 {
-    const source *s = &l->a->sources[l->source[l->depth]];
+    const source *s = &l->a->code.sources[l->source[l->depth]];
     const char *p = l->cursor[l->depth], *end = p;
     if (p >= s->text + s->length) return false;
     while (*end != '\n')
@@ -123,8 +123,8 @@ static void bare_line(lister *l)
 
 static void cycles_text(const lister *l, const statement *s, char *buffer, size_t room)
 {
-    const bl_form *f = &l->a->forms[l->a->spellings[s->form].form];
-    if (!bl_sheet_has_cycles(l->a->sheet)) return;
+    const bl_form *f = &l->a->machine.forms[l->a->machine.spellings[s->form].form];
+    if (!bl_sheet_has_cycles(l->a->machine.sheet)) return;
     bl_format(buffer, room, "%u%s", f->cycles, f->extras != 0 ? "+" : "");
 }
 
@@ -139,22 +139,22 @@ static void statement_line(lister *l, uint32_t line)
     size_t size = 0;
     take_line(l, &text);
     uint32_t current = l->source[l->depth];
-    for (; l->next < a->statement_count; l->next++) {
-        const statement *s = &a->statements[l->next];
+    for (; l->next < a->code.statement_count; l->next++) {
+        const statement *s = &a->code.statements[l->next];
         if (s->source != current || s->line != line || s->kind == ST_END_SOURCE) break;
         if (s->kind == ST_CONST) {
             bl_format(address, sizeof address, "=%s",
-                      address_text(l, (uint32_t)a->symbols[s->refs].value, buffer));
+                      address_text(l, (uint32_t)a->names.symbols[s->symbol].value, buffer));
             continue;
         }
         if (s->kind == ST_INCLUDE) break;
         if (s->kind == ST_ENTRY || s->kind == ST_ASSERT) continue;
-        at = s->kind == ST_VECTOR ? bl_sheet_vector(a->sheet, s->form)->address : s->stored;
+        at = s->kind == ST_VECTOR ? bl_sheet_vector(a->machine.sheet, s->form)->address : s->stored;
         runs = s->kind == ST_VECTOR ? at : s->address;
         place_text(l, at, runs, address, sizeof address);
         bool solid = s->kind >= ST_INSTRUCTION && s->kind <= ST_FILL;
         if (solid) size = (size_t)s->size;
-        if (s->kind == ST_VECTOR) size = bl_sheet_address_units(a->sheet);
+        if (s->kind == ST_VECTOR) size = bl_sheet_address_units(a->machine.sheet);
         if (s->kind == ST_INSTRUCTION) cycles_text(l, s, cycles, sizeof cycles);
     }
     size_t n = size < l->in_row ? size : l->in_row;
@@ -182,8 +182,8 @@ static void expansion_rows(lister *l)
     bl_program *a = l->a;
     unsigned depth = 0;
     char buffer[40];
-    for (; l->next < a->statement_count && l->status == BL_OK; l->next++) {
-        const statement *s = &a->statements[l->next];
+    for (; l->next < a->code.statement_count && l->status == BL_OK; l->next++) {
+        const statement *s = &a->code.statements[l->next];
         if (s->kind == ST_INCLUDE) depth++;
         if (s->kind == ST_END_SOURCE && --depth == 0) break;
         if (s->kind < ST_INSTRUCTION || s->kind > ST_FILL) continue;
@@ -204,19 +204,20 @@ static void enter(lister *l, uint32_t index)
 {
     l->depth++;
     l->source[l->depth] = index;
-    l->cursor[l->depth] = l->a->sources[index].text;
+    l->cursor[l->depth] = l->a->code.sources[index].text;
     l->line[l->depth] = 0;
-    if (l->status == BL_OK && l->depth > 1 && !l->a->sources[index].expanded)
-        l->status = bl_print(l->w, "%*s-- %s\n", source_column(l), "", l->a->sources[index].name);
+    if (l->status == BL_OK && l->depth > 1 && !l->a->code.sources[index].expanded)
+        l->status =
+            bl_print(l->w, "%*s-- %s\n", source_column(l), "", l->a->code.sources[index].name);
 }
 
 static void lines(lister *l)
 {
     bl_program *a = l->a;
-    while (l->next < a->statement_count && l->status == BL_OK) {
-        const statement *s = &a->statements[l->next];
+    while (l->next < a->code.statement_count && l->status == BL_OK) {
+        const statement *s = &a->code.statements[l->next];
         if (s->kind == ST_END_SOURCE) {
-            const source *src = &a->sources[l->source[l->depth]];
+            const source *src = &a->code.sources[l->source[l->depth]];
             while (l->cursor[l->depth] < src->text + src->length && l->status == BL_OK)
                 bare_line(l);
             if (l->depth > 1 && l->status == BL_OK && !src->expanded)
@@ -226,11 +227,11 @@ static void lines(lister *l)
         } else if (s->line > l->line[l->depth] + 1) {
             bare_line(l);
         } else if (s->kind == ST_INCLUDE && s->line == l->line[l->depth] &&
-                   a->sources[s->refs].expanded && !l->expand) {
+                   a->code.sources[s->inner].expanded && !l->expand) {
             expansion_rows(l);
         } else if (s->kind == ST_INCLUDE && s->line == l->line[l->depth]) {
             l->next++;
-            enter(l, s->refs);
+            enter(l, s->inner);
         } else {
             statement_line(l, s->line);
         }
@@ -251,8 +252,8 @@ static bool before(const bl_program *a, uint32_t x, uint32_t y)
 
 static bool lower(const bl_program *a, uint32_t x, uint32_t y)
 {
-    if (a->symbols[x].value != a->symbols[y].value)
-        return a->symbols[x].value < a->symbols[y].value;
+    if (a->names.symbols[x].value != a->names.symbols[y].value)
+        return a->names.symbols[x].value < a->names.symbols[y].value;
     return before(a, x, y);
 }
 
@@ -286,14 +287,14 @@ static void symbol_rows(lister *l, const uint32_t *order, size_t count)
 {
     const bl_program *a = l->a;
     for (size_t i = 0; i < count && l->status == BL_OK; i++) {
-        const symbol *s = &a->symbols[order[i]];
+        const symbol *s = &a->names.symbols[order[i]];
         char name[192], value[24];
         size_t length = asm_full_name(a, order[i], name, sizeof name);
-        l->status = bl_print(l->w, "%*s  %s %s%*s %s:%lu\n", l->place_width,
-                             address_text(l, (uint32_t)s->value, value),
-                             s->kind == SYMBOL_LABEL ? " " : "=", name,
-                             (int)(length < 30 ? 30 - length : 0), "", a->sources[s->source].name,
-                             (unsigned long)asm_line_of(a, s->source, s->line));
+        l->status = bl_print(
+            l->w, "%*s  %s %s%*s %s:%lu\n", l->place_width,
+            address_text(l, (uint32_t)s->value, value), s->kind == SYMBOL_LABEL ? " " : "=", name,
+            (int)(length < 30 ? 30 - length : 0), "", a->code.sources[s->source].name,
+            (unsigned long)asm_line_of(a, s->source, s->line));
     }
 }
 
@@ -307,14 +308,14 @@ static void symbols(lister *l)
         l->status = BL_E_MEMORY;
         return;
     }
-    for (uint32_t i = 1; i < a->symbol_count; i++)
+    for (uint32_t i = 1; i < a->names.symbol_count; i++)
         if (asm_is_listed(a, i)) order[count++] = i;
     sort(a, order, count, before);
     l->status = bl_print(l->w, "\nSymbols by name (%lu)\n", (unsigned long)count);
     symbol_rows(l, order, count);
     size_t labels = 0;
     for (size_t i = 0; i < count; i++)
-        if (a->symbols[order[i]].kind == SYMBOL_LABEL) order[labels++] = order[i];
+        if (a->names.symbols[order[i]].kind == SYMBOL_LABEL) order[labels++] = order[i];
     sort(a, order, labels, lower);
     if (l->status == BL_OK)
         l->status = bl_print(l->w, "\nLabels by address (%lu)\n", (unsigned long)labels);
@@ -330,7 +331,7 @@ static void areas(lister *l)
     bool first = true;
     for (size_t i = 0; i < o->area_count && l->status == BL_OK; i++) {
         const bl_area *area = &o->areas[i];
-        uint32_t wide = bl_sheet_unit_bytes(l->a->sheet);
+        uint32_t wide = bl_sheet_unit_bytes(l->a->machine.sheet);
         bl_range bytes = {area->range.first * wide, area->range.count * wide};
         uint64_t used = bl_image_count(l->a->image, bytes) / wide, size = bl_area_size(area);
         char bar[BAR + 1];
@@ -355,24 +356,25 @@ static int place_width(const lister *l)
     char text[24];
     int one = (int)bl_length(address_text(l, 0, text));
     bool elsewhere = false;
-    for (size_t i = 0; i < a->statement_count && !elsewhere; i++)
-        elsewhere = a->statements[i].kind == ST_RUNAT;
+    for (size_t i = 0; i < a->code.statement_count && !elsewhere; i++)
+        elsewhere = a->code.statements[i].kind == ST_RUNAT;
     int width = elsewhere ? 2 * one + 1 : one;
     return width < 6 ? 6 : width;
 }
 
 bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_writer *writer)
 {
-    if (radix == 0) radix = a->radix;
+    if (radix == 0) radix = a->machine.radix;
     lister l = {.a = a, .w = writer, .radix = radix, .expand = expand, .rows = MOST_ROWS};
-    bl_text cpu = bl_sheet_name(a->sheet);
-    unsigned unit = bl_sheet_unit_bits(a->sheet), wide = bl_sheet_unit_bytes(a->sheet);
+    bl_text cpu = bl_sheet_name(a->machine.sheet);
+    unsigned unit = bl_sheet_unit_bits(a->machine.sheet),
+             wide = bl_sheet_unit_bytes(a->machine.sheet);
     const char *what = wide == 1 ? "bytes" : "words";
     l.digits = radix == BL_HEX ? (unit + 3) / 4 : (unit + 2) / 3;
     l.in_row = wide == 1 ? ROW : ROW - 2;
     l.place_width = place_width(&l);
     l.status = bl_print(writer, "%s, for the %.*s: %lu %s\n\n%*s  %s%*s %4s  %5s  %s\n",
-                        a->sources[0].name, (int)cpu.length, cpu.at,
+                        a->code.sources[0].name, (int)cpu.length, cpu.at,
                         (unsigned long)bl_image_size(a->image) / wide, what, l.place_width, "where",
                         what, unit_columns(&l) - 5, "", "cyc", "line", "source");
     enter(&l, 0);

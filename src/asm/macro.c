@@ -38,21 +38,21 @@ static bool ends_inner(bl_program *a, bl_text end, inner open)
     if (what.length == 0 || bl_text_same_nocase(what, bl_text_of(asm_block_word(open.kind))))
         return true;
     bl_format(hint, sizeof hint, "what is open here is the .%s of line %lu",
-              asm_block_word(open.kind), (unsigned long)asm_line_of(a, a->source, open.row));
+              asm_block_word(open.kind), (unsigned long)asm_line_of(a, a->cursor.source, open.row));
     asm_error(a, what, hint, "'.end %.*s' does not end a .%s", (int)(what.length & 63), what.at,
               asm_block_word(open.kind));
     return false;
 }
 
-/* Rows from the next one on to the one that ends what was begun; a->p is left behind that .end.
- * False, told, when it is never ended. */
+/* Rows from the next one on to the one that ends what was begun; a->cursor.p is left behind that
+ * .end. False, told, when it is never ended. */
 static bool find_body(bl_program *a, bl_text word, block_kind kind, bl_text *body)
 {
-    const source *s = &a->sources[a->source];
-    const char *p = a->p, *limit = s->text + s->length;
-    inner open[MOST_BLOCKS] = {{kind, a->line}};
+    const source *s = &a->code.sources[a->cursor.source];
+    const char *p = a->cursor.p, *limit = s->text + s->length;
+    inner open[MOST_BLOCKS] = {{kind, a->cursor.line}};
     unsigned depth = 1;
-    uint32_t begun = a->line, row = a->line;
+    uint32_t begun = a->cursor.line, row = a->cursor.line;
     while (*p != '\n')
         p++;
     const char *start = ++p;
@@ -63,13 +63,13 @@ static bool find_body(bl_program *a, bl_text word, block_kind kind, bl_text *bod
         if (found.length > 0 && asm_begins_block(found, &further)) {
             open[depth++] = (inner){further, row};
         } else if (found.length == 3 && bl_text_same_nocase(found, bl_text_of("end"))) {
-            a->line = row;
-            a->line_start = p;
+            a->cursor.line = row;
+            a->cursor.line_start = p;
             if (!ends_inner(a, found, open[depth - 1])) break;
             if (--depth == 0) {
                 *body = (bl_text){start, (size_t)(p - start)};
                 bl_text what = asm_word(asm_skip(found.at + found.length));
-                a->p = what.length > 0 ? what.at + what.length : found.at + found.length;
+                a->cursor.p = what.length > 0 ? what.at + what.length : found.at + found.length;
                 asm_end_of_line(a);
                 return true;
             }
@@ -77,14 +77,14 @@ static bool find_body(bl_program *a, bl_text word, block_kind kind, bl_text *bod
         while (*p != '\n')
             p++;
     }
-    a->p = limit - 1;
+    a->cursor.p = limit - 1;
     if (p < limit && depth < MOST_BLOCKS) return false; /* told */
     char hint[100];
-    a->line = begun;
+    a->cursor.line = begun;
     if (depth > 1)
         bl_format(hint, sizeof hint, "the .%s of line %lu is still open; each needs its .end",
                   asm_block_word(open[depth - 1].kind),
-                  (unsigned long)asm_line_of(a, a->source, open[depth - 1].row));
+                  (unsigned long)asm_line_of(a, a->cursor.source, open[depth - 1].row));
     else
         bl_format(hint, sizeof hint, "end it with .end %s", asm_block_word(kind));
     asm_error(a, word, hint, "this .%s is never ended", asm_block_word(kind));
@@ -138,53 +138,56 @@ static void read_expansion(bl_program *a, bl_text word, buffer *b, uint32_t base
                            uint32_t base_source, uint32_t period, bl_text name)
 {
     char group[24];
-    uint32_t index, above = a->above;
-    bl_text source_name = bl_text_of(a->sources[base_source].name);
-    a->expanded += b->length;
-    if (a->includes >= MOST_INCLUDES - 1 || a->expanded > (size_t)MOST_EXPANSION) {
-        asm_error(
-            a, word,
-            a->expanded > (size_t)MOST_EXPANSION ? NULL : "does it expand itself without end?",
-            a->expanded > (size_t)MOST_EXPANSION ? "expansions come to more than 8 MiB of text"
-                                                 : "expansions are nested more than %d deep",
-            MOST_INCLUDES - 1);
+    uint32_t index, above = a->cursor.above;
+    bl_text source_name = bl_text_of(a->code.sources[base_source].name);
+    a->cursor.expanded += b->length;
+    if (a->cursor.includes >= MOST_INCLUDES - 1 || a->cursor.expanded > (size_t)MOST_EXPANSION) {
+        asm_error(a, word,
+                  a->cursor.expanded > (size_t)MOST_EXPANSION
+                      ? NULL
+                      : "does it expand itself without end?",
+                  a->cursor.expanded > (size_t)MOST_EXPANSION
+                      ? "expansions come to more than 8 MiB of text"
+                      : "expansions are nested more than %d deep",
+                  MOST_INCLUDES - 1);
         a->fatal = a->fatal == BL_OK ? BL_E_SYNTAX : a->fatal;
         return;
     }
     if (!asm_add_source(a, source_name, (bl_text){b->text, b->length}, &index)) return;
-    source *s = &a->sources[index];
+    source *s = &a->code.sources[index];
     s->expanded = true;
     s->base = base;
     s->period = period;
-    s->from = a->source;
-    s->from_row = a->line;
+    s->from = a->cursor.source;
+    s->from_row = a->cursor.line;
     s->macro = name;
-    bl_format(group, sizeof group, "expansion__%u", ++a->expansions);
+    bl_format(group, sizeof group, "expansion__%u", ++a->cursor.expansions);
     bl_text kept = asm_keep(a, bl_text_of(group));
     if (kept.at == NULL) return;
-    a->above = asm_name_under(a, 0, kept);
-    if (a->above == 0) return;
-    a->symbols[a->above].kind = SYMBOL_LEVEL;
-    a->symbols[a->above].hidden = true;
+    a->cursor.above = asm_name_under(a, 0, kept);
+    if (a->cursor.above == 0) return;
+    a->names.symbols[a->cursor.above].kind = SYMBOL_LEVEL;
+    a->names.symbols[a->cursor.above].hidden = true;
     asm_push_statement(a, ST_INCLUDE, word.at, index, 0);
     asm_parse_source(a, index);
-    a->above = above;
+    a->cursor.above = above;
 }
 
 /* ---- .macro NAME P1, P2 = DEFAULT, REST... ---- */
 
 int32_t asm_find_macro(const bl_program *a, bl_text word)
 {
-    if (a->macro_count == 0) return -1;
+    if (a->names.macro_count == 0) return -1;
     uint32_t i = asm_find_under(a, MACROS, word);
-    return i == 0 || a->symbols[i].kind != SYMBOL_MACRO ? -1 : (int32_t)a->symbols[i].ref;
+    return i == 0 || a->names.symbols[i].kind != SYMBOL_MACRO ? -1
+                                                              : (int32_t)a->names.symbols[i].macro;
 }
 
 /* The text up to a comma, outside quotes, parentheses and braces; braces around all of it are taken
  * off. */
 static bl_text argument(bl_program *a)
 {
-    const char *start = asm_skip(a->p), *p = start;
+    const char *start = asm_skip(a->cursor.p), *p = start;
     unsigned depth = 0;
     for (; !asm_is(*p, C_END) || (*p == ';' && depth > 0); p++) {
         if (*p == '"' || *p == '\'') {
@@ -200,7 +203,7 @@ static bl_text argument(bl_program *a)
             break;
         }
     }
-    a->p = p;
+    a->cursor.p = p;
     bl_text text = bl_text_trim((bl_text){start, (size_t)(p - start)});
     bool braces = text.length >= 2 && text.at[0] == '{' && text.at[text.length - 1] == '}';
     return braces ? (bl_text){text.at + 1, text.length - 2} : text;
@@ -208,22 +211,22 @@ static bl_text argument(bl_program *a)
 
 static bool parameter(bl_program *a, macro *m)
 {
-    a->p = asm_skip(a->p);
-    bl_text name = asm_word(a->p);
+    a->cursor.p = asm_skip(a->cursor.p);
+    bl_text name = asm_word(a->cursor.p);
     if (name.length == 0 || m->count == MOST_PARAMETERS || m->rest) {
-        asm_error(a, (bl_text){a->p, name.length}, "NAME, NAME = DEFAULT, and last NAME...",
+        asm_error(a, (bl_text){a->cursor.p, name.length}, "NAME, NAME = DEFAULT, and last NAME...",
                   m->rest            ? "nothing follows the parameter that takes the rest"
                   : name.length == 0 ? "the name of a parameter is expected here"
                                      : "a macro has at most 16 parameters");
         return false;
     }
-    a->p = asm_skip(name.at + name.length);
+    a->cursor.p = asm_skip(name.at + name.length);
     m->parameters[m->count] = name;
-    if (a->p[0] == '.' && a->p[1] == '.' && a->p[2] == '.') {
-        a->p += 3;
+    if (a->cursor.p[0] == '.' && a->cursor.p[1] == '.' && a->cursor.p[2] == '.') {
+        a->cursor.p += 3;
         m->rest = true;
-    } else if (*a->p == '=') {
-        a->p++;
+    } else if (*a->cursor.p == '=') {
+        a->cursor.p++;
         m->defaults[m->count] = argument(a);
     }
     m->count++;
@@ -232,45 +235,45 @@ static bool parameter(bl_program *a, macro *m)
 
 void asm_macro(bl_program *a, bl_text word)
 {
-    macro m = {.source = a->source};
+    macro m = {.source = a->cursor.source};
     bl_text body = {NULL, 0};
-    a->p = asm_skip(a->p);
-    m.name = asm_word(a->p);
-    a->p += m.name.length;
+    a->cursor.p = asm_skip(a->cursor.p);
+    m.name = asm_word(a->cursor.p);
+    a->cursor.p += m.name.length;
     bool good = m.name.length > 0;
     if (!good) asm_error(a, word, ".macro NAME P1, P2 = DEFAULT, REST...", "a macro needs a name");
-    a->p = asm_skip(a->p);
-    if (good && !asm_is(*a->p, C_END)) {
+    a->cursor.p = asm_skip(a->cursor.p);
+    if (good && !asm_is(*a->cursor.p, C_END)) {
         do {
             good = parameter(a, &m);
         } while (good && asm_comma(a));
     }
-    if (good && bl_sheet_find_mnemonic(a->sheet, m.name) >= 0) {
+    if (good && bl_sheet_find_mnemonic(a->machine.sheet, m.name) >= 0) {
         asm_error(a, m.name, "choose another name", "'%.*s' is an instruction",
                   (int)(m.name.length & 63), m.name.at);
         good = false;
     }
-    m.row = a->line + 1;
+    m.row = a->cursor.line + 1;
     if (!find_body(a, word, BLOCK_MACRO, &body) || !good) return;
     m.body = body.at;
     m.length = body.length;
     uint32_t index = asm_name_under(a, MACROS, m.name);
     if (index == 0) return;
-    if (a->symbols[index].kind == SYMBOL_MACRO) {
+    if (a->names.symbols[index].kind == SYMBOL_MACRO) {
         asm_error(a, m.name, NULL, "macro '%.*s' is defined twice", (int)(m.name.length & 63),
                   m.name.at);
         return;
     }
-    macro *macros =
-        bl_grown(&a->memory, a->macros, &a->macro_capacity, a->macro_count + 1, sizeof *macros);
+    macro *macros = bl_grown(&a->memory, a->names.macros, &a->names.macro_capacity,
+                             a->names.macro_count + 1, sizeof *macros);
     if (macros == NULL) {
         a->fatal = BL_E_MEMORY;
         return;
     }
-    a->macros = macros;
-    a->symbols[index].kind = SYMBOL_MACRO;
-    a->symbols[index].ref = (uint32_t)a->macro_count;
-    macros[a->macro_count++] = m;
+    a->names.macros = macros;
+    a->names.symbols[index].kind = SYMBOL_MACRO;
+    a->names.symbols[index].macro = (uint32_t)a->names.macro_count;
+    macros[a->names.macro_count++] = m;
 }
 
 /* An argument as it is passed on: local names in full. */
@@ -280,10 +283,10 @@ static bl_text qualified(bl_program *a, bl_text text)
     for (size_t i = 0; i < text.length; i++)
         local |= text.at[i] == '_' &&
                  (i == 0 || (!asm_is(text.at[i - 1], C_LETTER | C_DIGIT) && text.at[i - 1] != '.'));
-    if (!local || a->above == 0) return text;
+    if (!local || a->cursor.above == 0) return text;
     char name[200];
     buffer b = {NULL, 0, 0};
-    size_t length = asm_full_name(a, a->above, name, sizeof name);
+    size_t length = asm_full_name(a, a->cursor.above, name, sizeof name);
     char quote = '\0';
     for (size_t i = 0; i < text.length; i++) {
         char c = text.at[i], before = i > 0 ? text.at[i - 1] : ' ';
@@ -306,21 +309,21 @@ static bl_text qualified(bl_program *a, bl_text text)
 static bool arguments(bl_program *a, const macro *m, bl_text word, bl_text *values)
 {
     uint8_t given = 0;
-    a->p = asm_skip(a->p);
-    bool more = !asm_is(*a->p, C_END);
+    a->cursor.p = asm_skip(a->cursor.p);
+    bool more = !asm_is(*a->cursor.p, C_END);
     while (more && given < m->count) {
         bool takes_rest = m->rest && given + 1 == m->count;
-        const char *start = a->p;
+        const char *start = a->cursor.p;
         values[given] = argument(a);
-        while (takes_rest && *a->p == ',') {
-            a->p++;
+        while (takes_rest && *a->cursor.p == ',') {
+            a->cursor.p++;
             argument(a);
-            values[given] = bl_text_trim((bl_text){start, (size_t)(a->p - start)});
+            values[given] = bl_text_trim((bl_text){start, (size_t)(a->cursor.p - start)});
         }
         values[given] = qualified(a, values[given]);
         given++;
-        more = *a->p == ',';
-        if (more) a->p++;
+        more = *a->cursor.p == ',';
+        if (more) a->cursor.p++;
     }
     if (more) {
         asm_error(a, word, NULL, "macro '%.*s' takes at most %u argument%s",
@@ -341,7 +344,7 @@ static bool arguments(bl_program *a, const macro *m, bl_text word, bl_text *valu
 
 void asm_expand(bl_program *a, bl_text word, uint32_t index)
 {
-    macro m = a->macros[index]; /* a copy: the body may define further macros */
+    macro m = a->names.macros[index]; /* a copy: the body may define further macros */
     bl_text values[MOST_PARAMETERS];
     buffer b = {NULL, 0, 0};
     if (!arguments(a, &m, word, values)) return;
@@ -367,20 +370,20 @@ void asm_repeat(bl_program *a, bl_text word)
     bl_text name = {"", 0}, body = {NULL, 0};
     bool good = asm_known_value(a, &count);
     if (good && asm_comma(a)) {
-        a->p = asm_skip(a->p);
-        name = asm_word(a->p);
-        a->p += name.length;
+        a->cursor.p = asm_skip(a->cursor.p);
+        name = asm_word(a->cursor.p);
+        a->cursor.p += name.length;
         if (name.length == 0)
-            asm_error(a, (bl_text){a->p, 0}, ".repeat COUNT, INDEX",
+            asm_error(a, (bl_text){a->cursor.p, 0}, ".repeat COUNT, INDEX",
                       "the name of the index is expected here");
         asm_end_of_line(a);
     }
-    uint32_t row = a->line + 1, call_row = a->line;
+    uint32_t row = a->cursor.line + 1, call_row = a->cursor.line;
     if (!find_body(a, word, BLOCK_REPEAT, &body) || !good) return;
     int64_t most = MOST_EXPANSION / (int64_t)(body.length + 1);
     if (count < 0 || count > most) {
-        asm_report(a, BL_ERROR, a->source, call_row,
-                   (uint32_t)(word.at - a->sources[a->source].text), word.length,
+        asm_report(a, BL_ERROR, a->cursor.source, call_row,
+                   (uint32_t)(word.at - a->code.sources[a->cursor.source].text), word.length,
                    "all repeats and macros may make 8 MiB of text",
                    count < 0 ? "the count is negative" : "this repeats too often");
         return;
@@ -392,7 +395,7 @@ void asm_repeat(bl_program *a, bl_text word)
         if (!substitute(a, &b, body, &name, &value, name.length > 0)) break;
     }
     if (a->fatal == BL_OK && count > 0)
-        read_expansion(a, word, &b, asm_line_of(a, a->source, row), a->source, rows_of(body),
-                       (bl_text){NULL, 0});
+        read_expansion(a, word, &b, asm_line_of(a, a->cursor.source, row), a->cursor.source,
+                       rows_of(body), (bl_text){NULL, 0});
     bl_release(&a->memory, b.text);
 }

@@ -8,8 +8,9 @@ static void say(bl_program *a, bl_severity severity, bl_text word)
     if (!asm_quoted(a, &text)) return;
     asm_end_of_line(a);
     bl_format(message, sizeof message, "%.*s", (int)(text.length & 0xFF), text.at);
-    asm_report(a, severity, a->source, a->line, (uint32_t)(word.at - a->sources[a->source].text),
-               word.length, NULL, message);
+    asm_report(a, severity, a->cursor.source, a->cursor.line,
+               (uint32_t)(word.at - a->code.sources[a->cursor.source].text), word.length, NULL,
+               message);
 }
 
 void asm_note(bl_program *a, bl_text word)

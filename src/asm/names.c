@@ -27,10 +27,10 @@ static uint32_t hash_of(uint32_t parent, bl_text name)
 /* The hash is kept in the symbol, so that a chain is walked without looking at names. */
 static uint32_t find_hashed(const bl_program *a, uint32_t parent, bl_text name, uint32_t hash)
 {
-    if (a->chain_count == 0) return 0;
-    uint32_t i = a->chains[hash & (a->chain_count - 1)];
+    if (a->names.chain_count == 0) return 0;
+    uint32_t i = a->names.chains[hash & (a->names.chain_count - 1)];
     while (i != 0) {
-        const symbol *s = &a->symbols[i];
+        const symbol *s = &a->names.symbols[i];
         if (s->hash == hash && s->parent == parent && bl_text_same(asm_own_name(s), name)) return i;
         i = s->next;
     }
@@ -44,18 +44,18 @@ uint32_t asm_find_under(const bl_program *a, uint32_t parent, bl_text name)
 
 static bool grow_chains(bl_program *a, size_t least)
 {
-    size_t wanted = a->chain_count == 0 ? 256 : a->chain_count;
+    size_t wanted = a->names.chain_count == 0 ? 256 : a->names.chain_count;
     while (wanted < least)
         wanted *= 2;
     uint32_t *chains = a->memory.resize(a->memory.context, NULL, wanted * sizeof *chains);
     if (chains == NULL) return false;
     memset(chains, 0, wanted * sizeof *chains);
-    bl_release(&a->memory, a->chains);
-    a->chains = chains;
-    a->chain_count = wanted;
-    for (uint32_t i = 1; i < a->symbol_count; i++) {
-        size_t c = (size_t)(a->symbols[i].hash & (wanted - 1));
-        a->symbols[i].next = chains[c];
+    bl_release(&a->memory, a->names.chains);
+    a->names.chains = chains;
+    a->names.chain_count = wanted;
+    for (uint32_t i = 1; i < a->names.symbol_count; i++) {
+        size_t c = (size_t)(a->names.symbols[i].hash & (wanted - 1));
+        a->names.symbols[i].next = chains[c];
         chains[c] = i;
     }
     return true;
@@ -63,9 +63,9 @@ static bool grow_chains(bl_program *a, size_t least)
 
 void asm_reserve_names(bl_program *a, size_t count)
 {
-    symbol *s = bl_grown(&a->memory, a->symbols, &a->symbol_capacity, count, sizeof *s);
+    symbol *s = bl_grown(&a->memory, a->names.symbols, &a->names.symbol_capacity, count, sizeof *s);
     if (s == NULL) return;
-    a->symbols = s;
+    a->names.symbols = s;
     grow_chains(a, count);
 }
 
@@ -74,26 +74,26 @@ static uint32_t intern(bl_program *a, uint32_t parent, bl_text name, uint32_t ha
 {
     uint32_t found = find_hashed(a, parent, name, hash);
     if (found != 0) return found;
-    if (a->symbol_count == 0) a->symbol_count = 1;
-    symbol *symbols =
-        bl_grown(&a->memory, a->symbols, &a->symbol_capacity, a->symbol_count + 1, sizeof *symbols);
-    if (symbols != NULL) a->symbols = symbols;
-    if (symbols == NULL ||
-        (a->symbol_count >= a->chain_count && !grow_chains(a, a->symbol_count + 1))) {
+    if (a->names.symbol_count == 0) a->names.symbol_count = 1;
+    symbol *symbols = bl_grown(&a->memory, a->names.symbols, &a->names.symbol_capacity,
+                               a->names.symbol_count + 1, sizeof *symbols);
+    if (symbols != NULL) a->names.symbols = symbols;
+    if (symbols == NULL || (a->names.symbol_count >= a->names.chain_count &&
+                            !grow_chains(a, a->names.symbol_count + 1))) {
         a->fatal = BL_E_MEMORY;
         return 0;
     }
-    uint32_t index = (uint32_t)a->symbol_count++;
-    size_t c = (size_t)(hash & (a->chain_count - 1));
+    uint32_t index = (uint32_t)a->names.symbol_count++;
+    size_t c = (size_t)(hash & (a->names.chain_count - 1));
     symbols[index] = (symbol){.name = name.at,
                               .length = (uint32_t)name.length,
                               .parent = parent,
                               .hash = hash,
-                              .next = a->chains[c],
-                              .line = a->line,
-                              .source = a->source,
+                              .next = a->names.chains[c],
+                              .line = a->cursor.line,
+                              .source = a->cursor.source,
                               .kind = SYMBOL_UNDEFINED};
-    a->chains[c] = index;
+    a->names.chains[c] = index;
     return index;
 }
 
@@ -127,16 +127,16 @@ static bl_text level(bl_text *rest)
 
 uint32_t asm_name(bl_program *a, bl_text word)
 {
-    uint32_t at = a->group;
+    uint32_t at = a->cursor.group;
     bl_text whole = word;
     if (word.at[0] == '_') {
-        at = a->above;
+        at = a->cursor.above;
         if (at == 0) {
             asm_error(a, word, "a name that begins with _ belongs to the label above it",
                       "no label stands above '%.*s'", (int)(word.length & 127), word.at);
             return 0;
         }
-    } else if (bl_sheet_is_reserved(a->sheet, word)) {
+    } else if (bl_sheet_is_reserved(a->machine.sheet, word)) {
         asm_error(a, word, NULL, "'%.*s' is a register, not a value", (int)word.length, word.at);
         return 0;
     }
@@ -147,9 +147,9 @@ uint32_t asm_name(bl_program *a, bl_text word)
     }
     if (plain != 0) at = plain;
     /* The first use marks the whole dotted name. */
-    if (a->symbols[at].kind == SYMBOL_UNDEFINED && a->symbols[at].statement == 0) {
-        a->symbols[at].at = (uint32_t)(whole.at - a->sources[a->source].text);
-        a->symbols[at].statement = (uint32_t)whole.length;
+    if (a->names.symbols[at].kind == SYMBOL_UNDEFINED && a->names.symbols[at].use == 0) {
+        a->names.symbols[at].at = (uint32_t)(whole.at - a->code.sources[a->cursor.source].text);
+        a->names.symbols[at].use = (uint32_t)whole.length;
     }
     return at;
 }
@@ -167,30 +167,30 @@ bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
                   "'here' is the address of the statement, and cannot be defined");
         return false;
     }
-    if (bl_sheet_is_reserved(a->sheet, word)) {
+    if (bl_sheet_is_reserved(a->machine.sheet, word)) {
         asm_error(a, word, "choose another name", "'%.*s' is a register of the %.*s",
-                  (int)word.length, word.at, (int)bl_sheet_name(a->sheet).length,
-                  bl_sheet_name(a->sheet).at);
+                  (int)word.length, word.at, (int)bl_sheet_name(a->machine.sheet).length,
+                  bl_sheet_name(a->machine.sheet).at);
         return false;
     }
     uint32_t i = asm_name(a, word);
     if (i == 0) return false;
-    symbol *s = &a->symbols[i];
+    symbol *s = &a->names.symbols[i];
     if (s->kind != SYMBOL_UNDEFINED) {
         char hint[160];
         if (s->kind == SYMBOL_FIXED || (s->kind == SYMBOL_LEVEL && !s->is_group))
             bl_format(hint, sizeof hint, "it comes from the bench file, the command or .use");
         else
-            bl_format(hint, sizeof hint, "the first is at %s:%lu", a->sources[s->source].name,
+            bl_format(hint, sizeof hint, "the first is at %s:%lu", a->code.sources[s->source].name,
                       (unsigned long)asm_line_of(a, s->source, s->line));
         asm_error(a, word, hint, "'%.*s' is defined twice", (int)(word.length & 127), word.at);
         return false;
     }
-    if (a->parsing) a->epoch++; /* what had no value before may have one now */
+    if (a->cursor.parsing) a->layout.epoch++; /* what had no value before may have one now */
     s->kind = (uint8_t)kind;
-    s->at = (uint32_t)(word.at - a->sources[a->source].text);
-    s->line = a->line;
-    s->source = a->source;
+    s->at = (uint32_t)(word.at - a->code.sources[a->cursor.source].text);
+    s->line = a->cursor.line;
+    s->source = a->cursor.source;
     *index = i;
     return true;
 }
@@ -202,12 +202,12 @@ bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t valu
     while (name.length > 0) {
         at = asm_name_under(a, at, level(&name));
         if (at == 0) return false;
-        if (name.length > 0 && a->symbols[at].kind == SYMBOL_UNDEFINED)
-            a->symbols[at].kind = SYMBOL_LEVEL;
+        if (name.length > 0 && a->names.symbols[at].kind == SYMBOL_UNDEFINED)
+            a->names.symbols[at].kind = SYMBOL_LEVEL;
     }
-    symbol *s = &a->symbols[at];
+    symbol *s = &a->names.symbols[at];
     if (at == 0 || (s->kind != SYMBOL_UNDEFINED && s->kind != SYMBOL_LEVEL)) return false;
-    if (a->parsing) a->epoch++;
+    if (a->cursor.parsing) a->layout.epoch++;
     s->kind = SYMBOL_FIXED;
     s->value = value;
     s->known = true;
@@ -218,11 +218,11 @@ size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t r
 {
     uint32_t path[32];
     size_t depth = 0, n = 0;
-    for (uint32_t i = index; i != 0 && i != MACROS && depth < 32; i = a->symbols[i].parent)
+    for (uint32_t i = index; i != 0 && i != MACROS && depth < 32; i = a->names.symbols[i].parent)
         path[depth++] = i;
     if (room > 0) buffer[0] = '\0';
     while (depth > 0) {
-        const symbol *s = &a->symbols[path[--depth]];
+        const symbol *s = &a->names.symbols[path[--depth]];
         n += bl_format(n < room ? buffer + n : NULL, n < room ? room - n : 0, "%.*s%s",
                        (int)(s->length & 0x7FFF), s->name, depth > 0 ? "." : "");
     }
@@ -237,8 +237,8 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
     if (length >= sizeof lost) return NULL;
     unsigned best = bl_name_tolerance(length) + 1;
     uint32_t found = 0;
-    for (uint32_t i = 1; i < a->symbol_count; i++) {
-        const symbol *s = &a->symbols[i];
+    for (uint32_t i = 1; i < a->names.symbol_count; i++) {
+        const symbol *s = &a->names.symbols[i];
         if (s->kind == SYMBOL_UNDEFINED || s->kind == SYMBOL_LEVEL || s->kind == SYMBOL_ALIAS ||
             s->kind == SYMBOL_MACRO || i == index)
             continue;
@@ -246,18 +246,19 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
         unsigned d = n < sizeof name
                          ? bl_name_distance((bl_text){lost, length}, (bl_text){name, n}, best)
                          : best;
-        if (d > 2 && bl_text_same(asm_own_name(s), asm_own_name(&a->symbols[index]))) d = 2;
+        if (d > 2 && bl_text_same(asm_own_name(s), asm_own_name(&a->names.symbols[index]))) d = 2;
         if (d >= best) continue;
         best = d;
         found = i;
     }
     if (found == 0) return NULL;
     asm_full_name(a, found, name, sizeof name);
-    const symbol *s = &a->symbols[found];
+    const symbol *s = &a->names.symbols[found];
     if (s->kind == SYMBOL_FIXED)
         bl_format(buffer, room, "did you mean '%s'?", name);
     else
-        bl_format(buffer, room, "did you mean '%s' (%s:%lu)?", name, a->sources[s->source].name,
+        bl_format(buffer, room, "did you mean '%s' (%s:%lu)?", name,
+                  a->code.sources[s->source].name,
                   (unsigned long)asm_line_of(a, s->source, s->line));
     return buffer;
 }
@@ -265,21 +266,21 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
 void asm_report_undefined(bl_program *a)
 {
     unsigned suggestions = 0;
-    for (uint32_t i = 1; i < a->symbol_count && a->fatal == BL_OK; i++) {
-        symbol *s = &a->symbols[i];
+    for (uint32_t i = 1; i < a->names.symbol_count && a->fatal == BL_OK; i++) {
+        symbol *s = &a->names.symbols[i];
         /* The levels above a dotted name were made on the way and never used by themselves. */
-        if (s->kind != SYMBOL_UNDEFINED || s->statement == 0 || s->told) continue;
+        if (s->kind != SYMBOL_UNDEFINED || s->use == 0 || s->told) continue;
         char name[192], text[256], hint[320];
         asm_full_name(a, i, name, sizeof name);
         bl_format(text, sizeof text, "undefined name '%s'", name);
         const char *near = suggestions++ < 20 ? asm_suggest(a, i, hint, sizeof hint) : NULL;
-        asm_report(a, BL_ERROR, s->source, s->line, s->at, (size_t)s->statement, near, text);
+        asm_report(a, BL_ERROR, s->source, s->line, s->at, (size_t)s->use, near, text);
     }
 }
 
 bool asm_is_listed(const bl_program *a, uint32_t index)
 {
-    const symbol *s = &a->symbols[index];
+    const symbol *s = &a->names.symbols[index];
     if (s->kind != SYMBOL_LABEL && s->kind != SYMBOL_CONST) return false;
-    return s->parent == 0 || !a->symbols[s->parent].hidden;
+    return s->parent == 0 || !a->names.symbols[s->parent].hidden;
 }

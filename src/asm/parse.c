@@ -25,14 +25,14 @@ const uint8_t asm_class[256] = {
 
 void asm_end_of_line(bl_program *a)
 {
-    a->p = asm_skip(a->p);
-    if (asm_is(*a->p, C_END)) return;
-    const char *end = a->p;
+    a->cursor.p = asm_skip(a->cursor.p);
+    if (asm_is(*a->cursor.p, C_END)) return;
+    const char *end = a->cursor.p;
     while (!asm_is(*end, C_END))
         end++;
     while (asm_is(end[-1], C_BLANK))
         end--;
-    asm_error(a, (bl_text){a->p, (size_t)(end - a->p)}, "a comment begins with ';'",
+    asm_error(a, (bl_text){a->cursor.p, (size_t)(end - a->cursor.p)}, "a comment begins with ';'",
               "unexpected text at the end of the line");
 }
 
@@ -40,58 +40,58 @@ static void label(bl_program *a, bl_text word)
 {
     uint32_t index;
     if (!asm_define(a, word, SYMBOL_LABEL, &index)) return;
-    a->symbols[index].statement = (uint32_t)a->statement_count;
+    a->names.symbols[index].statement = (uint32_t)a->code.statement_count;
     asm_push_statement(a, ST_LABEL, word.at, index, 0);
-    if (word.at[0] != '_') a->above = index;
+    if (word.at[0] != '_') a->cursor.above = index;
 }
 
 static void constant(bl_program *a, bl_text word)
 {
     uint32_t index, ref_index;
-    a->p++;
+    a->cursor.p++;
     if (!asm_expression_ref(a, &ref_index)) return;
     asm_end_of_line(a);
     if (!asm_define(a, word, SYMBOL_CONST, &index)) return;
-    a->symbols[index].ref = ref_index;
-    a->symbols[index].statement = (uint32_t)a->statement_count;
+    a->names.symbols[index].ref = ref_index;
+    a->names.symbols[index].statement = (uint32_t)a->code.statement_count;
     asm_push_statement(a, ST_CONST, word.at, index, 0);
 }
 
 /* A word that is not followed by ':' or '='. True when the line may go on (it was a label). */
 static bool plain_word(bl_program *a, bl_text word)
 {
-    int32_t mnemonic = bl_sheet_find_mnemonic(a->sheet, word);
+    int32_t mnemonic = bl_sheet_find_mnemonic(a->machine.sheet, word);
     if (mnemonic >= 0) {
-        a->p = word.at + word.length;
+        a->cursor.p = word.at + word.length;
         asm_instruction(a, word, (uint16_t)mnemonic);
         return false;
     }
     int32_t macro_index = asm_find_macro(a, word);
     if (macro_index >= 0) {
-        a->p = word.at + word.length;
+        a->cursor.p = word.at + word.length;
         asm_expand(a, word, (uint32_t)macro_index);
         return false;
     }
-    if (word.at != a->line_start) {
+    if (word.at != a->cursor.line_start) {
         asm_unknown_word(a, word);
         return false;
     }
     label(a, word);
-    a->p = word.at + word.length;
+    a->cursor.p = word.at + word.length;
     return true;
 }
 
 bool asm_known_value(bl_program *a, int64_t *value)
 {
     ref r = {0};
-    statement nowhere = {.source = a->source, .line = a->line};
+    statement nowhere = {.source = a->cursor.source, .line = a->cursor.line};
     if (!asm_expression(a, &r)) return false;
     value_state state = asm_value(a, &r, &nowhere, value);
     if (state == VALUE_KNOWN) return true;
-    bl_text mark = {a->sources[a->source].text + r.at, r.length};
+    bl_text mark = {a->code.sources[a->cursor.source].text + r.at, r.length};
     char message[320], hint[320];
-    bool undefined = r.kind == REF_SYMBOL && a->symbols[r.symbol].kind == SYMBOL_UNDEFINED;
-    if (r.kind == REF_SYMBOL) a->symbols[r.symbol].told = true;
+    bool undefined = r.kind == REF_SYMBOL && a->names.symbols[r.symbol].kind == SYMBOL_UNDEFINED;
+    if (r.kind == REF_SYMBOL) a->names.symbols[r.symbol].told = true;
     if (asm_explain_level(a, &r, message, hint, sizeof hint))
         asm_error(a, mark, hint, "%s", message);
     else if (undefined)
@@ -112,24 +112,24 @@ static void parse_line(bl_program *a)
         return;
     }
     for (;;) {
-        a->p = asm_skip(a->p);
-        if (asm_is(*a->p, C_END)) return;
-        if (*a->p == '.') {
+        a->cursor.p = asm_skip(a->cursor.p);
+        if (asm_is(*a->cursor.p, C_END)) return;
+        if (*a->cursor.p == '.') {
             asm_directive(a);
             return;
         }
-        bl_text word = asm_word(a->p);
+        bl_text word = asm_word(a->cursor.p);
         if (word.length == 0) {
-            asm_error(a, (bl_text){a->p, 1}, "a line is: label: instruction ; comment",
+            asm_error(a, (bl_text){a->cursor.p, 1}, "a line is: label: instruction ; comment",
                       "a label, an instruction or a directive is expected here");
             return;
         }
         const char *after = asm_skip(word.at + word.length);
         if (*after == ':') {
             label(a, word);
-            a->p = after + 1;
+            a->cursor.p = after + 1;
         } else if (*after == '=' && after[1] != '=') {
-            a->p = after;
+            a->cursor.p = after;
             constant(a, word);
             return;
         } else if (!plain_word(a, word)) {
@@ -140,15 +140,16 @@ static void parse_line(bl_program *a)
 
 void asm_parse_lines(bl_program *a)
 {
-    const char *end = a->p + a->sources[a->source].length;
+    const char *end = a->cursor.p + a->code.sources[a->cursor.source].length;
     /* Editors put a byte-order mark before texts of UTF-8; it belongs to no line. */
-    if (a->sources[a->source].length > 3 && memcmp(a->p, "\xEF\xBB\xBF", 3) == 0) a->p += 3;
-    while (a->p < end && a->fatal == BL_OK) {
-        a->line++;
-        a->line_start = a->p;
+    if (a->code.sources[a->cursor.source].length > 3 && memcmp(a->cursor.p, "\xEF\xBB\xBF", 3) == 0)
+        a->cursor.p += 3;
+    while (a->cursor.p < end && a->fatal == BL_OK) {
+        a->cursor.line++;
+        a->cursor.line_start = a->cursor.p;
         parse_line(a);
-        while (*a->p != '\n')
-            a->p++;
-        a->p++;
+        while (*a->cursor.p != '\n')
+            a->cursor.p++;
+        a->cursor.p++;
     }
 }

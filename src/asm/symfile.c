@@ -5,13 +5,14 @@ static const char first_line[] = "bootlace symbols 1";
 
 bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
 {
-    bl_text cpu = bl_sheet_name(a->sheet);
+    bl_text cpu = bl_sheet_name(a->machine.sheet);
     uint32_t entry;
     bl_status s = bl_print(w, "%s\ncpu %.*s\n", first_line, (int)cpu.length, cpu.at);
     if (s == BL_OK && bl_image_entry(a->image, &entry))
-        s = bl_print(w, "entry $%04lX\n", (unsigned long)(entry / bl_sheet_unit_bytes(a->sheet)));
-    for (uint32_t i = 1; i < a->symbol_count && s == BL_OK; i++) {
-        const symbol *y = &a->symbols[i];
+        s = bl_print(w, "entry $%04lX\n",
+                     (unsigned long)(entry / bl_sheet_unit_bytes(a->machine.sheet)));
+    for (uint32_t i = 1; i < a->names.symbol_count && s == BL_OK; i++) {
+        const symbol *y = &a->names.symbols[i];
         char name[256], value[32];
         if (!asm_is_listed(a, i)) continue;
         asm_full_name(a, i, name, sizeof name);
@@ -20,9 +21,9 @@ bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
                   (unsigned long long)(y->value < 0 ? 0 - v : v));
         s = bl_print(w, "%s %s %s %lu %s\n", y->kind == SYMBOL_LABEL ? "label" : "value", name,
                      value, (unsigned long)asm_line_of(a, y->source, y->line),
-                     a->sources[y->source].name);
+                     a->code.sources[y->source].name);
         /* In .runat a label stands for where it runs; where it is kept is told too. */
-        const statement *at = &a->statements[y->statement];
+        const statement *at = &a->code.statements[y->statement];
         if (s == BL_OK && y->kind == SYMBOL_LABEL && at->stored != at->address)
             s = bl_print(w, "kept %s $%04lX\n", name, (unsigned long)at->stored);
     }
@@ -31,7 +32,7 @@ bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
 
 bl_status bl_map_write(bl_program *a, const bl_writer *w)
 {
-    size_t wide = bl_sheet_unit_bytes(a->sheet);
+    size_t wide = bl_sheet_unit_bytes(a->machine.sheet);
     bl_status status = bl_print(w, "bootlace map 1\n");
     for (size_t i = 0; i < bl_image_pieces(a->image) && status == BL_OK; i++) {
         bl_piece p = bl_image_piece(a->image, i);

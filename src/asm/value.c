@@ -4,8 +4,9 @@
 /* The symbol that has the value of this one; 0: there is none so far. */
 static uint32_t bearer(const bl_program *a, uint32_t index)
 {
-    if (a->symbols[index].kind == SYMBOL_UNDEFINED && a->parsing) index = asm_visible(a, index);
-    return a->symbols[index].kind == SYMBOL_ALIAS ? a->symbols[index].ref : index;
+    if (a->names.symbols[index].kind == SYMBOL_UNDEFINED && a->cursor.parsing)
+        index = asm_visible(a, index);
+    return a->names.symbols[index].kind == SYMBOL_ALIAS ? a->names.symbols[index].alias : index;
 }
 
 /* A constant that is being worked out, and how much of its expression has been looked through. */
@@ -16,15 +17,16 @@ typedef struct pending {
 /* The next constant of the expression that this pass has not worked out yet; 0: no more. */
 static uint32_t next_needed(const bl_program *a, pending *p)
 {
-    const ref *r = &a->refs[a->symbols[p->symbol].ref];
+    const ref *r = &a->code.refs[a->names.symbols[p->symbol].ref];
     uint32_t count = r->kind == REF_SYMBOL ? 1 : r->kind == REF_EXPR ? r->count : 0;
     while (p->next < count) {
         uint32_t i = p->next++;
-        const op *o = r->kind == REF_EXPR ? &a->ops[(size_t)r->first + i] : NULL;
+        const op *o = r->kind == REF_EXPR ? &a->code.ops[(size_t)r->first + i] : NULL;
         if (o != NULL && o->code != OP_SYMBOL) continue;
         uint32_t index = bearer(a, o != NULL ? o->symbol : r->symbol);
-        const symbol *s = &a->symbols[index];
-        if (index != 0 && s->kind == SYMBOL_CONST && s->epoch != a->epoch && !s->open) return index;
+        const symbol *s = &a->names.symbols[index];
+        if (index != 0 && s->kind == SYMBOL_CONST && s->epoch != a->layout.epoch && !s->open)
+            return index;
     }
     return 0;
 }
@@ -33,14 +35,14 @@ static uint32_t next_needed(const bl_program *a, pending *p)
 static void work_out(bl_program *a, uint32_t index)
 {
     int64_t v = 0;
-    symbol *s = &a->symbols[index];
-    value_state state = asm_value(a, &a->refs[s->ref], &a->statements[s->statement], &v);
-    s = &a->symbols[index];
+    symbol *s = &a->names.symbols[index];
+    value_state state = asm_value(a, &a->code.refs[s->ref], &a->code.statements[s->statement], &v);
+    s = &a->names.symbols[index];
     s->open = false;
-    s->epoch = a->epoch;
+    s->epoch = a->layout.epoch;
     s->state = (uint8_t)state;
     if (state != VALUE_KNOWN) return;
-    if (!s->known || s->value != v) a->changed = true;
+    if (!s->known || s->value != v) a->layout.changed = true;
     s->known = true;
     s->value = v;
 }
@@ -52,16 +54,17 @@ static void settle(bl_program *a, uint32_t index)
     size_t n = 0;
     for (uint32_t needed = index; needed != 0 || n > 0;) {
         if (needed != 0) {
-            pending *p = bl_grown(&a->memory, a->pending, &a->pending_capacity, n + 1, sizeof *p);
+            pending *p = bl_grown(&a->memory, a->layout.pending, &a->layout.pending_capacity, n + 1,
+                                  sizeof *p);
             if (p == NULL) {
                 a->fatal = BL_E_MEMORY;
                 return;
             }
-            a->pending = p;
+            a->layout.pending = p;
             p[n++] = (pending){needed, 0};
-            a->symbols[needed].open = true;
+            a->names.symbols[needed].open = true;
         }
-        pending *top = (pending *)a->pending + n - 1;
+        pending *top = (pending *)a->layout.pending + n - 1;
         needed = next_needed(a, top);
         if (needed != 0) continue;
         work_out(a, top->symbol);
@@ -73,12 +76,13 @@ value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value)
 {
     index = bearer(a, index);
     if (index == 0) return VALUE_UNKNOWN;
-    if (a->symbols[index].kind == SYMBOL_CONST && !a->symbols[index].open) {
-        if (a->symbols[index].epoch != a->epoch) settle(a, index);
+    if (a->names.symbols[index].kind == SYMBOL_CONST && !a->names.symbols[index].open) {
+        if (a->names.symbols[index].epoch != a->layout.epoch) settle(a, index);
         if (a->fatal != BL_OK) return VALUE_UNKNOWN;
-        if (a->symbols[index].state != VALUE_KNOWN) return (value_state)a->symbols[index].state;
+        if (a->names.symbols[index].state != VALUE_KNOWN)
+            return (value_state)a->names.symbols[index].state;
     }
-    const symbol *s = &a->symbols[index];
+    const symbol *s = &a->names.symbols[index];
     *value = s->value;
     return s->known ? VALUE_KNOWN : VALUE_UNKNOWN;
 }
@@ -143,10 +147,10 @@ typedef struct cell {
 
 static cell group_size(const bl_program *a, uint32_t index)
 {
-    const symbol *s = &a->symbols[index];
-    if (s->kind == SYMBOL_ALIAS) s = &a->symbols[s->ref];
-    if (!s->is_group) return (cell){0, a->parsing ? VALUE_UNKNOWN : VALUE_BAD};
-    return (cell){s->value, s->sized && !a->parsing ? VALUE_KNOWN : VALUE_UNKNOWN};
+    const symbol *s = &a->names.symbols[index];
+    if (s->kind == SYMBOL_ALIAS) s = &a->names.symbols[s->alias];
+    if (!s->is_group) return (cell){0, a->cursor.parsing ? VALUE_UNKNOWN : VALUE_BAD};
+    return (cell){s->value, s->sized && !a->cursor.parsing ? VALUE_KNOWN : VALUE_UNKNOWN};
 }
 
 static cell load(bl_program *a, const op *o, const statement *s)
@@ -155,7 +159,7 @@ static cell load(bl_program *a, const op *o, const statement *s)
     if (o->code == OP_SYMBOL) c.state = asm_symbol_value(a, o->symbol, &c.value);
     if (o->code == OP_HERE) {
         c.value = s->address;
-        if (a->parsing) c.state = VALUE_UNKNOWN;
+        if (a->cursor.parsing) c.state = VALUE_UNKNOWN;
     }
     if (o->code == OP_SIZE) c = group_size(a, o->symbol);
     return c;
@@ -231,7 +235,7 @@ value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *
     cell stack[MOST_STACK + 1];
     size_t n = 0;
     for (size_t i = 0; i < r->count; i++) {
-        const op *o = &a->ops[(size_t)r->first + i];
+        const op *o = &a->code.ops[(size_t)r->first + i];
         if (o->code <= OP_SIZE) {
             stack[n++] = load(a, o, s);
         } else if (o->code <= OP_BANK) {

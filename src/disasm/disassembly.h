@@ -1,4 +1,4 @@
-/* disasm/disasm.h - what the disassembler knows of each unit, shared by its files.
+/* disassembly.h - what the disassembler knows of each unit, shared by its files.
  *
  * FILES  trace.c which units are code   write.c the source
  */

@@ -1,4 +1,4 @@
-/* isa/sheet.h - a sheet in memory, shared by its reader and its look-ups.
+/* sheet_parts.h - a sheet in memory, shared by its reader and its look-ups.
  *
  * FILES  read.c lines and keywords    form.c a form    expand.c modes, suffixes    mnemonic.c names
  *        spell.c what the assembler looks for                         decode.c back from units
