@@ -24,20 +24,12 @@ static const GOptionEntry board_entries[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
-/* "7s", "250ms", "1.5 s" in nanoseconds. */
-static bool parse_time(const char *text, uint64_t *ns)
+/* "7s", "250ms", "1.5 s" in nanoseconds; an hour at most. */
+static bool parse_duration(const char *text, uint64_t *ns)
 {
-    char *end;
-    double value = g_ascii_strtod(text, &end);
-    while (*end == ' ')
-        end++;
-    double unit = strcmp(end, "ms") == 0                  ? 1e6
-                  : strcmp(end, "us") == 0                ? 1e3
-                  : strcmp(end, "s") == 0 || *end == '\0' ? 1e9
-                                                          : 0;
-    if (end == text || unit == 0 || !(value > 0) || value * unit > 3.6e12) return false;
-    *ns = (uint64_t)(value * unit);
-    return true;
+    const uint64_t hour = 3600000000000u;
+    bl_text written = {text, strlen(text)};
+    return bl_quantity_parse(written, BL_NANOSECONDS, "s", ns) == BL_OK && *ns > 0 && *ns <= hour;
 }
 
 static void run_until(simulation *s, board_events *e, uint64_t end)
@@ -125,7 +117,7 @@ static int run(int argc, char **argv)
     simulation *s = NULL;
     board_events e;
     uint64_t ns = 0;
-    if (!parse_time(options.how_long != NULL ? options.how_long : "5s", &ns))
+    if (!parse_duration(options.how_long != NULL ? options.how_long : "5s", &ns))
         return cli_usage("--for %s is not a time; like 7s or 250ms, at most an hour",
                          options.how_long);
     int code = board_open(&b, &s);
@@ -249,6 +241,9 @@ int command_board(int argc, char **argv)
 {
     static const subcommand *const all[] = {&run_row, &serve_row, &reset_row,
                                             &on_row,  &off_row,   NULL};
-    const subcommands s = {"board", all, simulation_fault_help, "bootlace board run --for 7s"};
-    return cli_run_subcommand(&s, argc, argv);
+    char *help = simulation_fault_help();
+    const subcommands s = {"board", all, help, "bootlace board run --for 7s"};
+    int code = cli_run_subcommand(&s, argc, argv);
+    g_free(help);
+    return code;
 }

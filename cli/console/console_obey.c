@@ -83,17 +83,28 @@ static void paste(console *k, const char *path)
     g_free(text);
 }
 
+/* Milliseconds, unless it is said otherwise. */
+static bool parse_pause(const char *text, uint32_t *us)
+{
+    const uint64_t longest = 10000000000u;
+    uint64_t ns;
+    bl_text written = {text, strlen(text)};
+    if (bl_quantity_parse(written, BL_NANOSECONDS, "ms", &ns) != BL_OK || ns > longest)
+        return false;
+    *us = (uint32_t)(ns / 1000);
+    return true;
+}
+
 static void set_pace(console *k, int count, char **word)
 {
-    guint64 pace = g_ascii_strtoull(word[1], NULL, 10);
-    guint64 rest = count > 2 ? g_ascii_strtoull(word[2], NULL, 10) : k->rest_us / 1000;
-    if (pace > 10000 || rest > 10000) {
-        fail("milliseconds, 10000 at most");
+    uint32_t pace, rest = k->rest_us;
+    if (!parse_pause(word[1], &pace) || (count > 2 && !parse_pause(word[2], &rest))) {
+        fail("pace CHARACTER [LINE]: pauses like 5 ms, or just milliseconds; 10 s at most");
         k->failed = true;
         return;
     }
-    k->pace_us = (uint32_t)pace * 1000;
-    k->rest_us = (uint32_t)rest * 1000;
+    k->pace_us = pace;
+    k->rest_us = rest;
 }
 
 static void send_break(console *k)

@@ -21,23 +21,14 @@ static char *keep(reader *r, char *text)
     return text;
 }
 
-bl_status bench_clock_parse(const char *text, uint32_t *hertz)
+/* 1 Hz to 100 MHz. */
+static bool parse_clock(const char *text, uint32_t *hertz)
 {
-    char *end;
-    double value = g_ascii_strtod(text, &end), unit = 1;
-    if (end == text) return BL_E_SYNTAX;
-    while (*end == ' ')
-        end++;
-    if (g_ascii_strcasecmp(end, "MHz") == 0)
-        unit = 1e6;
-    else if (g_ascii_strcasecmp(end, "kHz") == 0)
-        unit = 1e3;
-    else if (*end != '\0' && g_ascii_strcasecmp(end, "Hz") != 0)
-        return BL_E_SYNTAX;
-    value *= unit;
-    if (!(value >= 1 && value <= 100e6)) return BL_E_RANGE;
-    *hertz = (uint32_t)(value + 0.5);
-    return BL_OK;
+    uint64_t value;
+    if (bl_quantity_parse(bench_text(text), BL_HERTZ, "Hz", &value) != BL_OK) return false;
+    if (value < 1 || value > 100000000) return false;
+    *hertz = (uint32_t)value;
+    return true;
 }
 
 static const char *firmware_for(bl_text cpu, const char *name)
@@ -293,9 +284,9 @@ static void take_programmer(reader *r)
 {
     const file_programmer *f = r->file->programmer;
     bench *b = r->b;
-    double vpp = 210; /* 21 V: what a programmer usually makes from its 5 */
+    uint64_t vpp = 21000; /* millivolts: what a programmer usually makes from its 5 V */
     b->programmer_baud = 115200;
-    b->programmer_vpp = (uint8_t)vpp;
+    b->programmer_vpp = bench_tenths(vpp);
     if (f == NULL) return;
     yaml_node_t *p = yaml_key(&r->yaml, yaml_root(&r->yaml), "programmer");
     if (f->dialogue != NULL) {
@@ -312,8 +303,8 @@ static void take_programmer(reader *r)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, p, "baud"), NULL,
                    "%lu baud is too slow for any line", (unsigned long)b->programmer_baud);
     if (f->vpp != NULL)
-        bench_quantity(r, yaml_key(&r->yaml, p, "vpp"), f->vpp, bench_volts, 50, 255, &vpp);
-    b->programmer_vpp = (uint8_t)(vpp + 0.5);
+        bench_quantity(r, yaml_key(&r->yaml, p, "vpp"), f->vpp, &bench_volts, 5000, 25500, &vpp);
+    b->programmer_vpp = bench_tenths(vpp);
 }
 
 static void take_pieces(reader *r)
@@ -393,13 +384,13 @@ static void take_machine(reader *r)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "radix"), "hex or octal", "'%s' is no radix",
                    f->radix);
     b->clock = 1000000;
-    if (f->clock != NULL && bench_clock_parse(f->clock, &b->clock) != BL_OK)
+    if (f->clock != NULL && !parse_clock(f->clock, &b->clock))
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
                    "'%s' is not a clock rate", f->clock);
     if (f->clock != NULL) bench_define(r, g_strdup("board.clock"), b->clock);
-    double decode = 0;
+    uint64_t decode = 0;
     if (f->decoder != NULL)
-        bench_quantity(r, yaml_key(&r->yaml, root, "decoder"), f->decoder, bench_ns, 0, 5000,
+        bench_quantity(r, yaml_key(&r->yaml, root, "decoder"), f->decoder, &bench_delays, 0, 5000,
                        &decode);
     b->decode_ns = (uint16_t)decode;
     bool own = g_str_has_suffix(f->cpu, ".sheet");

@@ -73,9 +73,6 @@ bl_status bench_open(const char *path, const bench_hardware *hardware, const bl_
                      bench **b);
 void bench_close(bench *b);
 
-/* "2 MHz", "1.8432 MHz", "500 kHz", "2000000". 1 Hz to 100 MHz. */
-bl_status bench_clock_parse(const char *text, uint32_t *hertz);
-
 /* A range of the machine's addresses as bytes of an image: of a machine with words, two for each.
  */
 static inline bl_range bench_bytes(const bench *b, bl_range range)

@@ -106,7 +106,7 @@ static void unknown_part(reader *r, yaml_node_t *node, const char *name)
 static void take_details(reader *r, yaml_node_t *node, const file_chip *f, bl_chip *c)
 {
     uint32_t fill = 0xFF, copies = 1;
-    double access = 0;
+    uint64_t access = 0;
     if (f->fill != NULL) bench_number(r, yaml_key(&r->yaml, node, "fill"), f->fill, 255, &fill);
     if (f->copies != NULL)
         bench_number(r, yaml_key(&r->yaml, node, "copies"), f->copies, 999, &copies);
@@ -114,7 +114,7 @@ static void take_details(reader *r, yaml_node_t *node, const file_chip *f, bl_ch
         yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "copies"), NULL,
                    "there is at least one copy");
     if (f->access != NULL)
-        bench_quantity(r, yaml_key(&r->yaml, node, "access"), f->access, bench_ns, 1, 5000,
+        bench_quantity(r, yaml_key(&r->yaml, node, "access"), f->access, &bench_delays, 1, 5000,
                        &access);
     c->fill = (uint8_t)fill;
     c->copies = (uint16_t)copies;

@@ -21,8 +21,8 @@ typedef struct file_device {
 } file_device;
 
 typedef struct file_part {
-    char *name, *like, *method, *size, *pins, *page, *cycle, *window, *pulses, *over, *vpp, *supply,
-        *sector, *erase, *access;
+    char *name, *like, *algorithm, *method, *size, *pins, *page, *cycle, *window, *pulses, *over,
+        *vpp, *supply, *sector, *erase, *access;
 } file_part;
 
 typedef struct file_map {

@@ -1,30 +1,28 @@
 /* bench_parts.c - memory parts of the bench file's own, like one that we know or from nothing. */
 #include "bench_read.h"
 
-const bench_unit bench_times[] = {{"us", 1}, {"ns", 0.001}, {"ms", 1000}, {"s", 1e6}, {NULL, 0}};
-const bench_unit bench_volts[] = {{"V", 10}, {NULL, 0}};
-const bench_unit bench_ns[] = {{"ns", 1}, {NULL, 0}};
+const bench_measure bench_cycles = {BL_NANOSECONDS, "us"};
+const bench_measure bench_delays = {BL_NANOSECONDS, "ns"};
+const bench_measure bench_volts = {BL_MILLIVOLTS, "V"};
 
-bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_unit *units,
-                    double least, double most, double *value)
+bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_measure *measure,
+                    uint64_t least, uint64_t most, uint64_t *value)
 {
-    char *end;
-    double number = g_ascii_strtod(text, &end);
-    const bench_unit *u = units;
-    bool good = end != text;
-    while (*end == ' ')
-        end++;
-    while (*end != '\0' && u->name != NULL && strcmp(end, u->name) != 0)
-        u++;
-    good = good && u->name != NULL;
-    double found = good ? number * u->worth : 0;
-    if (good && found >= least && found <= most) {
+    uint64_t found = 0;
+    bl_status status =
+        bl_quantity_parse(bench_text(text), measure->measure, measure->usual, &found);
+    if (status == BL_OK && found >= least && found <= most) {
         *value = found;
         return true;
     }
-    yaml_fault(&r->yaml, node, NULL,
-               good ? "%s is too small or too large here" : "'%s' needs a unit: like 10 %s", text,
-               units[0].name);
+    bool number = status == BL_OK || status == BL_E_RANGE;
+    char *hint =
+        g_strdup_printf("like 10 %s; %s", measure->usual, bl_measure_units(measure->measure));
+    yaml_fault(&r->yaml, node, number ? NULL : hint,
+               number ? "%s is too small or too large here"
+                      : "'%s' needs to be a number and a unit",
+               text);
+    g_free(hint);
     return false;
 }
 
@@ -39,26 +37,41 @@ static void take_number(part_reader *p, const char *key, const char *text, uint3
     if (text != NULL) bench_number(p->r, yaml_key(&p->r->yaml, p->node, key), text, most, value);
 }
 
+/* In units of so many of the measure's own. */
 static void take_quantity(part_reader *p, const char *key, const char *text,
-                          const bench_unit *units, double most, uint32_t *value)
+                          const bench_measure *measure, uint32_t unit, uint32_t most,
+                          uint32_t *value)
 {
-    double v = 0;
+    uint64_t v = 0;
     if (text == NULL) return;
-    if (bench_quantity(p->r, yaml_key(&p->r->yaml, p->node, key), text, units, 0, most, &v))
-        *value = (uint32_t)(v + 0.5);
+    if (bench_quantity(p->r, yaml_key(&p->r->yaml, p->node, key), text, measure, 0,
+                       (uint64_t)most * unit, &v))
+        *value = (uint32_t)((v + unit / 2) / unit);
 }
 
-static void take_method(part_reader *p, const char *text, bl_part *part)
+/* How it is written: 'algorithm', which was called 'method' before. */
+static void take_algorithm(part_reader *p, const file_part *f, bl_part *part)
 {
-    static const char *const names[] = {"page", "byte", "pulses", "commands"};
+    static const char *const names[] = {
+        [BL_ALGORITHM_PAGE] = "page",
+        [BL_ALGORITHM_BYTE] = "byte",
+        [BL_ALGORITHM_PULSE] = "pulses",
+        [BL_ALGORITHM_COMMAND] = "commands",
+    };
+    const char *text = f->algorithm != NULL ? f->algorithm : f->method;
+    yaml_node_t *at = yaml_key(&p->r->yaml, p->node, f->algorithm != NULL ? "algorithm" : "method");
+    if (f->algorithm != NULL && f->method != NULL) {
+        yaml_fault(&p->r->yaml, at, "leave 'method' out", "'algorithm' and 'method' are the same");
+        return;
+    }
     if (text == NULL) return;
     for (size_t i = 0; i < G_N_ELEMENTS(names); i++)
         if (strcmp(names[i], text) == 0) {
             part->algorithm = (uint8_t)i;
             return;
         }
-    yaml_fault(&p->r->yaml, yaml_key(&p->r->yaml, p->node, "method"),
-               "page, byte, pulses or commands", "'%s' is no method of writing a part", text);
+    yaml_fault(&p->r->yaml, at, "page, byte, pulses or commands",
+               "'%s' is no algorithm for writing a part", text);
 }
 
 static void take_access(part_reader *p, const char *text, bl_part *part)
@@ -67,11 +80,15 @@ static void take_access(part_reader *p, const char *text, bl_part *part)
     char **words = g_strsplit_set(text, " ,", 0);
     size_t n = 0;
     memset(part->access_ns, 0, sizeof part->access_ns);
-    for (char **w = words; *w != NULL && n < BL_GRADES - 1; w++) {
+    yaml_node_t *at = yaml_key(&p->r->yaml, p->node, "access");
+    for (char **w = words; *w != NULL; w++) {
         uint32_t value = 0;
-        if (**w != '\0' &&
-            bench_number(p->r, yaml_key(&p->r->yaml, p->node, "access"), *w, 5000, &value))
-            part->access_ns[n++] = (uint16_t)value;
+        if (**w == '\0' || !bench_number(p->r, at, *w, 5000, &value)) continue;
+        if (n == BL_GRADES - 1) {
+            yaml_fault(&p->r->yaml, at, NULL, "a part has at most %d access times", BL_GRADES - 1);
+            break;
+        }
+        part->access_ns[n++] = (uint16_t)value;
     }
     g_strfreev(words);
 }
@@ -86,11 +103,11 @@ static void take_figures(part_reader *p, const file_part *f, bl_part *part)
     take_number(p, "pulses", f->pulses, 255, &pulses);
     take_number(p, "over", f->over, 255, &over);
     take_number(p, "sector", f->sector, 0x1000000, &part->sector);
-    take_quantity(p, "cycle", f->cycle, bench_times, 1e6, &part->cycle_us);
-    take_quantity(p, "window", f->window, bench_times, 65000, &window);
-    take_quantity(p, "erase", f->erase, bench_times, 2e7, &part->erase_us);
-    take_quantity(p, "vpp", f->vpp, bench_volts, 255, &vpp);
-    take_quantity(p, "supply", f->supply, bench_volts, 70, &vcc);
+    take_quantity(p, "cycle", f->cycle, &bench_cycles, 1000, 1000000, &part->cycle_us);
+    take_quantity(p, "window", f->window, &bench_cycles, 1000, 65000, &window);
+    take_quantity(p, "erase", f->erase, &bench_cycles, 1000, 20000000, &part->erase_us);
+    take_quantity(p, "vpp", f->vpp, &bench_volts, 100, 255, &vpp);
+    take_quantity(p, "supply", f->supply, &bench_volts, 100, 70, &vcc);
     part->page = (uint16_t)page;
     part->window_us = (uint16_t)window;
     part->pins = (uint8_t)pins, part->pulses = (uint8_t)pulses, part->over = (uint8_t)over;
@@ -110,12 +127,12 @@ static void take_part(reader *r, yaml_node_t *node, const file_part *f, bl_part 
         yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
                    "the name of a part has at most %d characters", BL_PART_NAME - 1);
     g_strlcpy(part->name, f->name, sizeof part->name);
-    take_method(&p, f->method, part);
+    take_algorithm(&p, f, part);
     take_figures(&p, f, part);
     take_access(&p, f->access, part);
     const char *fault = bl_part_fault(part);
     if (fault != NULL && r->yaml.faults == before)
-        yaml_fault(&r->yaml, node, "docs/parts.md tells what each method needs", "part '%s': %s",
+        yaml_fault(&r->yaml, node, "docs/parts.md tells what each algorithm needs", "part '%s': %s",
                    f->name, fault);
 }
 

@@ -7,6 +7,7 @@
 
 #include "bench.h"
 #include "bench_file.h"
+#include "bootlace/quantity.h"
 #include "yaml_lines.h"
 
 typedef struct reader {
@@ -28,17 +29,23 @@ bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t most,
 bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value);
 bool bench_identifier(reader *r, yaml_node_t *node, const char *name);
 
-/* A number with a unit, "12.5 V". units: pairs of a unit and what it is worth, ended by NULL; the
- * first is meant when none stands there. False when it is none, or not from least to most. */
-typedef struct bench_unit {
-    const char *name;
-    double worth;
-} bench_unit;
-extern const bench_unit bench_times[]; /* in microseconds */
-extern const bench_unit bench_volts[]; /* in tenths */
-extern const bench_unit bench_ns[];
-bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_unit *units,
-                    double least, double most, double *value);
+/* A number with a unit, "12.5 V" (quantity.h). usual: what is meant when none stands there. False
+ * when it is none, or not from least to most. */
+typedef struct bench_measure {
+    bl_measure measure;
+    const char *usual;
+} bench_measure;
+extern const bench_measure bench_cycles; /* nanoseconds; microseconds are usual */
+extern const bench_measure bench_delays; /* nanoseconds */
+extern const bench_measure bench_volts;  /* millivolts; volts are usual */
+bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_measure *measure,
+                    uint64_t least, uint64_t most, uint64_t *value);
+
+/* Millivolts as tenths of a volt. */
+static inline uint8_t bench_tenths(uint64_t millivolts)
+{
+    return (uint8_t)((millivolts + 50) / 100);
+}
 
 /* A symbol for sources; the name is taken over. */
 void bench_define(reader *r, char *name, int64_t value);

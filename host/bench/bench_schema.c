@@ -33,6 +33,7 @@ static const cyaml_schema_value_t device = {
 
 static const cyaml_schema_field_t part_fields[] = {TEXT("name", file_part, name),
                                                    OPTIONAL_TEXT("like", file_part, like),
+                                                   OPTIONAL_TEXT("algorithm", file_part, algorithm),
                                                    OPTIONAL_TEXT("method", file_part, method),
                                                    OPTIONAL_TEXT("size", file_part, size),
                                                    OPTIONAL_TEXT("pins", file_part, pins),

@@ -1,144 +1,306 @@
-/* sim_faults.c - "flip=1/500", "stuck=$4000:3:0" and the like. */
+/* sim_faults.c - "flip=1/500", "stuck=$4000:3:0" and the like: one table of what there is. */
 #include "sim_faults.h"
 
 #include <glib.h>
 #include <string.h>
 
-const char simulation_fault_help[] =
-    "Faults of the simulated bench (--fault, may be repeated):\n"
-    "  flip=1/N           one bit in N arrives wrong, both lines, both ways\n"
-    "  lose=1/N           one byte in N is lost\n"
-    "  vanish=N           after N bytes the lines fall silent\n"
-    "  stuck=AT:BIT:V     a cell of every chip: bit BIT at offset AT always reads V\n"
-    "  blocked            the chip's write enable never reaches it\n"
-    "  locked             the chip's software data protection is on\n"
-    "  cycle=N            a write cycle takes N milliseconds\n"
-    "  tired=N            a byte of an EPROM needs N pulses more\n"
-    "  ultraviolet        the EPROMs have been under the lamp: all FF\n"
-    "  cut=N              the current fails after N steps at the socket's pins\n"
-    "  fixed-supply       the programmer has 5 volts and nothing else\n"
-    "  empty              no chip is in the programmer's socket\n"
-    "  data=LINE:V        a data line of the socket is stuck at V\n"
-    "  data-swap=A:B      two data lines of the socket are swapped\n"
-    "  data-bridge=A:B    two data lines of the socket touch\n"
-    "  address=LINE:V     an address line of the socket is stuck at V\n"
-    "  address-swap=A:B   two address lines of the socket are swapped\n"
-    "  poke=ADDRESS:BYTE  a byte of the board's RAM has changed\n";
+/* The numbers of a fault's value, in order. */
+enum { VALUES = 3 };
 
-static bool numbers(const char *text, const char *separator, uint32_t *out, size_t count)
+/* One fault: how it is written, and what it does. */
+typedef struct fault {
+    const char *name;
+    const char *form; /* of its value; NULL: it has none */
+    const char *help;
+    uint32_t most[VALUES]; /* the largest that each number may be; the rest is 0 */
+    uint32_t least[VALUES];
+    char separator; /* of the numbers */
+    bool (*apply)(simulation *s, const uint32_t *n);
+} fault;
+
+/* ---- the lines ---- */
+
+static sim_line_faults *faults_of_line(simulation *s, size_t index)
 {
-    char **parts = g_strsplit(text, separator, 0);
-    bool good = g_strv_length(parts) == count;
-    for (size_t i = 0; good && i < count; i++)
-        good = bl_number_parse((bl_text){parts[i], strlen(parts[i])}, UINT32_MAX, &out[i]) == BL_OK;
-    g_strfreev(parts);
-    return good;
+    return index == 0 ? &s->sim.board_line.faults : &s->sim.socket_line.faults;
 }
 
-static bool line_fault(simulation *s, const char *name, const char *value)
+static bool flip_bits(simulation *s, const uint32_t *n)
 {
-    sim_line_faults *lines[] = {&s->sim.board_line.faults, &s->sim.socket_line.faults};
-    uint32_t n[2] = {0};
-    bool vanish = strcmp(name, "vanish") == 0;
-    if (vanish ? !numbers(value, "/", n + 1, 1) : !numbers(value, "/", n, 2)) return false;
-    if (n[1] == 0 || (!vanish && n[0] != 1)) return false;
-    for (size_t i = 0; i < 2; i++) {
-        if (vanish)
-            lines[i]->vanish_after = n[1];
-        else if (strcmp(name, "flip") == 0)
-            lines[i]->flip_one_in = n[1];
-        else
-            lines[i]->lose_one_in = n[1];
-    }
+    for (size_t i = 0; i < 2; i++)
+        faults_of_line(s, i)->flip_one_in = n[1];
     return true;
 }
 
-static bool chip_fault(simulation *s, const char *name, const char *value)
+static bool lose_bytes(simulation *s, const uint32_t *n)
 {
-    uint32_t n[3] = {0};
-    bool stuck = strcmp(name, "stuck") == 0, cycle = strcmp(name, "cycle") == 0,
-         tired = strcmp(name, "tired") == 0, light = strcmp(name, "ultraviolet") == 0;
-    if (stuck && (!numbers(value, ":", n, 3) || n[1] > 7 || n[2] > 1)) return false;
-    if ((cycle || tired) && (!numbers(value, ":", n, 1) || n[0] == 0 || n[0] > 1000)) return false;
-    if (!stuck && !cycle && !tired && *value != '\0') return false;
+    for (size_t i = 0; i < 2; i++)
+        faults_of_line(s, i)->lose_one_in = n[1];
+    return true;
+}
+
+static bool fall_silent(simulation *s, const uint32_t *n)
+{
+    for (size_t i = 0; i < 2; i++)
+        faults_of_line(s, i)->vanish_after = n[0];
+    return true;
+}
+
+/* ---- the chips ---- */
+
+static bool stick_cell(simulation *s, const uint32_t *n)
+{
     for (size_t i = 0; i < s->b->chip_count; i++) {
         sim_part_faults *f = &s->sim.parts[i].faults;
-        if (stuck && f->stuck_count == SIM_STUCK_MOST) return false;
-        if (stuck)
-            f->stuck[f->stuck_count++] = (sim_stuck){n[0], (uint8_t)n[1], n[2] != 0};
-        else if (cycle)
-            f->cycle_us = n[0] * 1000;
-        else if (tired)
-            f->tired = n[0];
-        else if (light)
-            sim_part_ultraviolet(&s->sim.parts[i]);
-        else if (strcmp(name, "blocked") == 0)
-            f->write_blocked = true;
-        else
-            s->sim.parts[i].protect = true;
+        if (f->stuck_count == SIM_STUCK_MOST) return false;
+        f->stuck[f->stuck_count++] = (sim_stuck){n[0], (uint8_t)n[1], n[2] != 0};
     }
     return true;
 }
 
-static bool socket_fault(simulation *s, const char *name, const char *value)
+static bool block_writes(simulation *s, const uint32_t *n)
+{
+    (void)n;
+    for (size_t i = 0; i < s->b->chip_count; i++)
+        s->sim.parts[i].faults.write_blocked = true;
+    return true;
+}
+
+static bool lock_chips(simulation *s, const uint32_t *n)
+{
+    (void)n;
+    for (size_t i = 0; i < s->b->chip_count; i++)
+        s->sim.parts[i].protect = true;
+    return true;
+}
+
+static bool slow_cycles(simulation *s, const uint32_t *n)
+{
+    for (size_t i = 0; i < s->b->chip_count; i++)
+        s->sim.parts[i].faults.cycle_us = n[0] * 1000;
+    return true;
+}
+
+static bool tire_chips(simulation *s, const uint32_t *n)
+{
+    for (size_t i = 0; i < s->b->chip_count; i++)
+        s->sim.parts[i].faults.tired = n[0];
+    return true;
+}
+
+static bool shine_on_chips(simulation *s, const uint32_t *n)
+{
+    (void)n;
+    for (size_t i = 0; i < s->b->chip_count; i++)
+        sim_part_ultraviolet(&s->sim.parts[i]);
+    return true;
+}
+
+/* ---- the socket ---- */
+
+static bool cut_current(simulation *s, const uint32_t *n)
+{
+    s->sim.socket.cut_after = n[0];
+    return true;
+}
+
+static bool fix_supply(simulation *s, const uint32_t *n)
+{
+    (void)n;
+    s->sim.socket.fixed_supply = true;
+    return true;
+}
+
+static bool empty_socket(simulation *s, const uint32_t *n)
+{
+    (void)n;
+    s->sim.socket.wiring.empty = true;
+    return true;
+}
+
+static bool stick_data(simulation *s, const uint32_t *n)
 {
     sim_wiring *w = &s->sim.socket.wiring;
-    uint32_t n[2] = {0, 0};
-    if (strcmp(name, "empty") == 0 || strcmp(name, "fixed-supply") == 0) {
-        w->empty |= *name == 'e';
-        s->sim.socket.fixed_supply |= *name == 'f';
-        return *value == '\0';
-    }
-    if (strcmp(name, "cut") == 0) {
-        bool good = numbers(value, ":", n, 1) && n[0] > 0;
-        s->sim.socket.cut_after = n[0];
-        return good;
-    }
-    bool data = g_str_has_prefix(name, "data"), two = strchr(name, '-') != NULL;
-    uint32_t most = data ? 7 : 23;
-    if (!numbers(value, ":", n, 2) || n[0] > most || n[1] > (two ? most : 1)) return false;
-    uint8_t *pair = strcmp(name, "data-swap") == 0     ? w->data_swap
-                    : strcmp(name, "data-bridge") == 0 ? w->data_bridge
-                                                       : w->address_swap;
-    if (two) {
-        pair[0] = (uint8_t)n[0], pair[1] = (uint8_t)n[1];
-    } else if (data) {
-        w->data_stuck = (uint8_t)(w->data_stuck | 1u << n[0]);
-        w->data_levels = (uint8_t)(w->data_levels | n[1] << n[0]);
-    } else {
-        w->address_stuck |= 1u << n[0];
-        w->address_levels |= n[1] << n[0];
-    }
+    w->data_stuck = (uint8_t)(w->data_stuck | 1u << n[0]);
+    w->data_levels = (uint8_t)(w->data_levels | n[1] << n[0]);
     return true;
 }
 
-static bool apply(simulation *s, const char *name, const char *value)
+static bool pair_lines(uint8_t *pair, const uint32_t *n)
 {
-    static const char *const of_lines[] = {"flip", "lose", "vanish", NULL};
-    static const char *const of_chips[] = {"stuck", "blocked",     "locked", "cycle",
-                                           "tired", "ultraviolet", NULL};
-    if (g_strv_contains(of_lines, name)) return line_fault(s, name, value);
-    static const char *const of_socket[] = {"empty",        "data",    "data-swap",
-                                            "data-bridge",  "address", "address-swap",
-                                            "fixed-supply", "cut",     NULL};
-    if (g_strv_contains(of_chips, name)) return chip_fault(s, name, value);
-    if (g_strv_contains(of_socket, name)) return socket_fault(s, name, value);
-    uint32_t n[2];
-    if (strcmp(name, "poke") != 0 || !numbers(value, ":", n, 2) || n[0] > 0xFFFF || n[1] > 0xFF)
-        return false;
+    pair[0] = (uint8_t)n[0], pair[1] = (uint8_t)n[1];
+    return true;
+}
+
+static bool swap_data(simulation *s, const uint32_t *n)
+{
+    return pair_lines(s->sim.socket.wiring.data_swap, n);
+}
+
+static bool bridge_data(simulation *s, const uint32_t *n)
+{
+    return pair_lines(s->sim.socket.wiring.data_bridge, n);
+}
+
+static bool stick_address(simulation *s, const uint32_t *n)
+{
+    sim_wiring *w = &s->sim.socket.wiring;
+    w->address_stuck |= 1u << n[0];
+    w->address_levels |= n[1] << n[0];
+    return true;
+}
+
+static bool swap_address(simulation *s, const uint32_t *n)
+{
+    return pair_lines(s->sim.socket.wiring.address_swap, n);
+}
+
+/* ---- the board ---- */
+
+static bool poke_memory(simulation *s, const uint32_t *n)
+{
     s->sim.board.ram[n[0]] = (uint8_t)n[1];
     return true;
 }
 
-bl_status simulation_apply_faults(simulation *s, char **faults, const bl_sink *sink)
+/* ---- all of them ---- */
+
+#define ANY UINT32_MAX
+
+static const fault faults[] = {
+    {"flip",
+     "1/N",
+     "one bit in N arrives wrong, both lines, both ways",
+     {1, ANY},
+     {1, 1},
+     '/',
+     flip_bits},
+    {"lose", "1/N", "one byte in N is lost", {1, ANY}, {1, 1}, '/', lose_bytes},
+    {"vanish", "N", "after N bytes the lines fall silent", {ANY}, {1}, ':', fall_silent},
+    {"stuck",
+     "AT:BIT:V",
+     "a cell of every chip: bit BIT at offset AT always reads V",
+     {ANY, 7, 1},
+     {0},
+     ':',
+     stick_cell},
+    {"blocked", NULL, "the chip's write enable never reaches it", {0}, {0}, ':', block_writes},
+    {"locked",
+     NULL,
+     "the chip's software data protection is on (it stays on: it is the chip's)",
+     {0},
+     {0},
+     ':',
+     lock_chips},
+    {"cycle", "N", "a write cycle takes N milliseconds", {1000}, {1}, ':', slow_cycles},
+    {"tired", "N", "a byte of an EPROM needs N pulses more", {1000}, {1}, ':', tire_chips},
+    {"ultraviolet",
+     NULL,
+     "the EPROMs have been under the lamp: all FF (no fault, but what one does)",
+     {0},
+     {0},
+     ':',
+     shine_on_chips},
+    {"cut",
+     "N",
+     "the current fails after N steps at the socket's pins: what the chip was doing stays half "
+     "done",
+     {ANY},
+     {1},
+     ':',
+     cut_current},
+    {"fixed-supply",
+     NULL,
+     "the programmer has 5 volts and nothing else",
+     {0},
+     {0},
+     ':',
+     fix_supply},
+    {"empty", NULL, "no chip is in the programmer's socket", {0}, {0}, ':', empty_socket},
+    {"data", "LINE:V", "a data line of the socket is stuck at V", {7, 1}, {0}, ':', stick_data},
+    {"data-swap", "A:B", "two data lines of the socket are swapped", {7, 7}, {0}, ':', swap_data},
+    {"data-bridge", "A:B", "two data lines of the socket touch", {7, 7}, {0}, ':', bridge_data},
+    {"address",
+     "LINE:V",
+     "an address line of the socket is stuck at V",
+     {23, 1},
+     {0},
+     ':',
+     stick_address},
+    {"address-swap",
+     "A:B",
+     "two address lines of the socket are swapped",
+     {23, 23},
+     {0},
+     ':',
+     swap_address},
+    {"poke",
+     "ADDRESS:BYTE",
+     "a byte of the board's RAM has changed",
+     {0xFFFF, 0xFF},
+     {0},
+     ':',
+     poke_memory},
+};
+enum { FAULTS = sizeof faults / sizeof faults[0] };
+
+const char *simulation_fault(size_t index, const char **form, const char **help)
 {
-    for (char **f = faults; f != NULL && *f != NULL; f++) {
+    if (index >= FAULTS) return NULL;
+    *form = faults[index].form;
+    *help = faults[index].help;
+    return faults[index].name;
+}
+
+char *simulation_fault_help(void)
+{
+    GString *text = g_string_new("Faults of the simulated bench (--fault, may be repeated):\n");
+    for (size_t i = 0; i < FAULTS; i++) {
+        char *written =
+            g_strconcat(faults[i].name, faults[i].form != NULL ? "=" : NULL, faults[i].form, NULL);
+        g_string_append_printf(text, "  %-18s %s\n", written, faults[i].help);
+        g_free(written);
+    }
+    return g_string_free(text, FALSE);
+}
+
+/* As many numbers as the form has, each within its limits. */
+static bool take_values(const fault *f, const char *text, uint32_t *n)
+{
+    char separator[2] = {f->separator, '\0'};
+    char **parts = g_strsplit(text, separator, 0), **forms = g_strsplit(f->form, separator, 0);
+    guint count = g_strv_length(forms);
+    bool good = g_strv_length(parts) == count && count <= VALUES;
+    for (guint i = 0; good && i < count; i++)
+        good = bl_number_parse((bl_text){parts[i], strlen(parts[i])}, f->most[i], &n[i]) == BL_OK &&
+               n[i] >= f->least[i];
+    g_strfreev(parts);
+    g_strfreev(forms);
+    return good;
+}
+
+static bool apply_fault(simulation *s, const char *name, const char *value)
+{
+    uint32_t n[VALUES] = {0};
+    for (size_t i = 0; i < FAULTS; i++) {
+        const fault *f = &faults[i];
+        if (strcmp(f->name, name) != 0) continue;
+        bool good = f->form == NULL ? value == NULL : value != NULL && take_values(f, value, n);
+        return good && f->apply(s, n);
+    }
+    return false;
+}
+
+bl_status simulation_apply_faults(simulation *s, char **list, const bl_sink *sink)
+{
+    for (char **f = list; f != NULL && *f != NULL; f++) {
         char **parts = g_strsplit(*f, "=", 2);
-        bool good = parts[0] != NULL && apply(s, parts[0], parts[1] != NULL ? parts[1] : "");
+        bool good = parts[0] != NULL && apply_fault(s, parts[0], parts[1]);
         g_strfreev(parts);
         if (good) continue;
-        bl_report(sink, BL_ERROR, NULL, 0, simulation_fault_help,
-                  "'%s' is not a fault of the simulated bench", *f);
+        char *help = simulation_fault_help();
+        bl_report(sink, BL_ERROR, NULL, 0, help, "'%s' is not a fault of the simulated bench", *f);
+        g_free(help);
         return BL_E_SYNTAX;
     }
     return BL_OK;

@@ -7,7 +7,10 @@
 /* Switches on each fault of a NULL-terminated list (may be NULL). BL_E_SYNTAX, reported. */
 bl_status simulation_apply_faults(simulation *s, char **faults, const bl_sink *sink);
 
-/* One line a fault, for help. */
-extern const char simulation_fault_help[];
+/* The faults that there are, by index: name, the form of its value (NULL: none), and what it is.
+ * NULL: there are no more. */
+const char *simulation_fault(size_t index, const char **form, const char **help);
+/* One line a fault, for help. Free with g_free. */
+char *simulation_fault_help(void);
 
 #endif

@@ -33,6 +33,7 @@
 #include "part.h"
 #include "port.h"
 #include "programmer.h"
+#include "quantity.h"
 #include "sheet.h"
 #include "tap.h"
 #include "target.h"

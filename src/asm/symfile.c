@@ -1,5 +1,6 @@
 /* symfile.c - the symbol file, docs/symbols.md: written for other sources and other tools. */
 #include "assembler.h"
+#include "base/line_reader.h"
 
 static const char first_line[] = "bootlace symbols 1";
 
@@ -54,28 +55,6 @@ bl_status bl_map_write(bl_program *a, const bl_writer *w)
     return status;
 }
 
-static bl_text next_line(bl_text *rest)
-{
-    size_t n = 0;
-    while (n < rest->length && rest->at[n] != '\n')
-        n++;
-    bl_text line = {rest->at, n};
-    size_t skip = n < rest->length ? n + 1 : n;
-    *rest = (bl_text){rest->at + skip, rest->length - skip};
-    return bl_text_trim(line);
-}
-
-static bl_text next_word(bl_text *line)
-{
-    *line = bl_text_trim(*line);
-    size_t n = 0;
-    while (n < line->length && !bl_is_blank(line->at[n]))
-        n++;
-    bl_text word = {line->at, n};
-    *line = (bl_text){line->at + n, line->length - n};
-    return word;
-}
-
 static bool read_value(bl_text word, int64_t *value)
 {
     size_t used;
@@ -89,27 +68,26 @@ static bool read_value(bl_text word, int64_t *value)
 bool bl_symbols_read(const char *file, bl_text *rest, uint32_t *line, bl_symbol_line *out,
                      const bl_sink *sink, bl_status *status)
 {
-    *status = BL_OK;
-    while (rest->length > 0) {
-        bl_text text = next_line(rest);
-        ++*line;
-        if (*line == 1) {
-            if (bl_text_same(text, bl_text_of(first_line))) continue;
-            bl_report(sink, BL_ERROR, file, 1, "its first line would be: bootlace symbols 1",
-                      "this is not a symbol file");
-            *status = BL_E_SYNTAX;
-            return false;
+    bl_line_reader r = {.name = file, .sink = sink, .text = *rest, .number = *line};
+    bool found = false;
+    while (!found && r.faults == 0 && bl_line_next(&r)) {
+        if (r.number == 1 && bl_text_same(bl_text_trim(r.line), bl_text_of(first_line))) continue;
+        if (r.number == 1) {
+            bl_line_fault(&r, r.line, "its first line would be: bootlace symbols 1",
+                          "this is not a symbol file");
+            break;
         }
-        bl_text kind = next_word(&text);
+        bl_text kind = bl_line_word(&r);
         bool label = bl_text_same(kind, bl_text_of("label"));
         if (!label && !bl_text_same(kind, bl_text_of("value"))) continue; /* for newer readers */
         out->kind = label ? BL_SYMBOL_LABEL : BL_SYMBOL_VALUE;
-        out->name = next_word(&text);
-        if (out->name.length > 0 && read_value(next_word(&text), &out->value)) return true;
-        bl_report(sink, BL_ERROR, file, *line, "label NAME $VALUE LINE FILE",
-                  "a symbol line is malformed");
-        *status = BL_E_SYNTAX;
-        return false;
+        out->name = bl_line_word(&r);
+        found = out->name.length > 0 && read_value(bl_line_word(&r), &out->value);
+        if (!found)
+            bl_line_fault(&r, r.line, "label NAME $VALUE LINE FILE", "a symbol line is malformed");
     }
-    return false;
+    *rest = r.text;
+    *line = r.number;
+    *status = r.faults > 0 ? BL_E_SYNTAX : BL_OK;
+    return found;
 }

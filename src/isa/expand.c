@@ -35,12 +35,12 @@ static bl_text replaced(reader *r, bl_text text, bl_text piece, bl_text with)
 /* Both cycle columns together. */
 static bl_text cycles_together(reader *r, bl_text a, bl_text b)
 {
-    r->rest = b;
+    r->lines.rest = b;
     uint32_t more = read_number(r, 255);
-    bl_text extras = bl_text_trim(r->rest);
-    r->rest = a;
+    bl_text extras = bl_text_trim(r->lines.rest);
+    r->lines.rest = a;
     uint32_t sum = read_number(r, 255) + more;
-    bl_text rest = bl_text_trim(r->rest);
+    bl_text rest = bl_text_trim(r->lines.rest);
     char text[64];
     size_t n = bl_format(text, sizeof text, "%lu %.*s %.*s", (unsigned long)sum,
                          (int)(rest.length & 63), rest.at, (int)(extras.length & 63), extras.at);
@@ -117,12 +117,12 @@ static void add_suffix(reader *r, const bl_row *x, bl_text written, bl_text code
                        form_purpose purpose)
 {
     bl_text changes = x->written, dotted = x->name;
-    r->rest = written;
+    r->lines.rest = written;
     bl_text mnemonic = read_word(r), end = {mnemonic.at + mnemonic.length, 0};
     for (;;) {
-        r->rest = changes;
+        r->lines.rest = changes;
         bl_text w = read_word(r);
-        changes = r->rest;
+        changes = r->lines.rest;
         size_t n = 0;
         while (n < w.length && w.at[n] != '=')
             n++;
@@ -155,11 +155,11 @@ static void add_suffixes(reader *r, bl_text written, bl_text code, bl_text cycle
 
 void read_forms(reader *r, form_purpose purpose)
 {
-    bl_text rest = r->rest;
+    bl_text rest = r->lines.rest;
     do {
-        r->rest = rest;
+        r->lines.rest = rest;
         bl_text written = read_column(r);
-        rest = r->rest;
+        rest = r->lines.rest;
         if (written.length == 0)
             read_fault(r, written, "a form, or several between bars", "which form?");
         else

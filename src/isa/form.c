@@ -195,7 +195,7 @@ static bool take_bits(reader *r, draft *d, bl_text word, uint8_t *left)
 static bool count_letters(reader *r, bl_text column, const draft *d, uint8_t *left)
 {
     memset(left, 0, BL_FORM_OPERANDS);
-    r->rest = column;
+    r->lines.rest = column;
     for (bl_text w = read_word(r); w.length > 0; w = read_word(r)) {
         if (place_named(r, d, w) >= 0 || !is_bits(r->sheet, w)) continue;
         for (size_t i = 0; i < w.length; i++) {
@@ -222,7 +222,7 @@ static bool take_code(reader *r, bl_text column, draft *d)
     if (!count_letters(r, column, d, left)) return false;
     for (uint8_t i = 0; i < BL_FORM_OPERANDS; i++)
         lettered[i] = left[i] > 0;
-    r->rest = column;
+    r->lines.rest = column;
     for (bl_text w = read_word(r); w.length > 0; w = read_word(r)) {
         int32_t place = place_named(r, d, w), code = read_code(r->sheet, w);
         bool good;
@@ -252,7 +252,7 @@ static bool take_code(reader *r, bl_text column, draft *d)
 
 static bool take_cycles(reader *r, bl_text column, bl_form *f)
 {
-    r->rest = column;
+    r->lines.rest = column;
     f->cycles = (uint8_t)read_number(r, 255);
     for (bl_text w = read_word(r); w.length > 0; w = read_word(r)) {
         size_t i = 0;
@@ -388,11 +388,11 @@ bl_status read_compact(bl_sheet *s)
 void read_one_form(reader *r, bl_text written, bl_text code, bl_text cycles, form_purpose purpose)
 {
     draft d = {.form = {.written = written,
-                        .line = r->number,
+                        .line = r->lines.number,
                         .row = (uint16_t)(r->sheet->row_count - 1),
                         .alias = purpose == FORM_ALSO}};
-    r->rest = written;
-    bl_text mnemonic = read_word(r), pattern = r->rest;
+    r->lines.rest = written;
+    bl_text mnemonic = read_word(r), pattern = r->lines.rest;
     bl_status status = sheet_mnemonic_of(r->sheet, mnemonic, &d.form.mnemonic);
     if (status == BL_E_MEMORY) r->status = status;
     if (status == BL_E_RANGE)
@@ -401,5 +401,5 @@ void read_one_form(reader *r, bl_text written, bl_text code, bl_text cycles, for
     if (status == BL_OK && take_pattern(r, pattern, &d) &&
         (purpose >= FORM_REMOVE || (take_code(r, code, &d) && take_cycles(r, cycles, &d.form))))
         keep_form(r, &d.form, purpose);
-    r->rest = (bl_text){NULL, 0};
+    r->lines.rest = (bl_text){NULL, 0};
 }

@@ -6,29 +6,16 @@
 
 void read_fault(reader *r, bl_text at, const char *hint, const char *message, ...)
 {
-    char text[200];
     va_list list;
     r->status = BL_E_SYNTAX;
-    if (r->sink == NULL || r->sink->report == NULL) return;
     va_start(list, message);
-    bl_format_list(text, sizeof text, message, list);
+    bl_line_fault_list(&r->lines, at, hint, message, list);
     va_end(list);
-    /* What a mode or a suffix made is not in the line. */
-    bool inside = at.at != NULL && at.at >= r->line.at && at.at <= r->line.at + r->line.length;
-    uint32_t column = inside ? (uint32_t)(at.at - r->line.at) + 1 : 0;
-    bl_diag d = {BL_ERROR, r->name, r->number, column, inside ? (uint32_t)at.length : 0,
-                 r->line,  text,    hint};
-    r->sink->report(r->sink->context, &d);
 }
 
 bl_text read_word(reader *r)
 {
-    bl_text t = bl_text_trim(r->rest);
-    size_t n = 0;
-    while (n < t.length && !bl_is_blank(t.at[n]))
-        n++;
-    r->rest = (bl_text){t.at + n, t.length - n};
-    return (bl_text){t.at, n};
+    return bl_line_word(&r->lines);
 }
 
 bl_text read_name(reader *r)
@@ -44,7 +31,7 @@ bl_text read_name(reader *r)
 
 bl_text read_quoted(reader *r)
 {
-    bl_text t = bl_text_trim(r->rest);
+    bl_text t = bl_text_trim(r->lines.rest);
     size_t n = 1;
     while (n < t.length && t.at[n] != '"')
         n++;
@@ -52,7 +39,7 @@ bl_text read_quoted(reader *r)
         read_fault(r, t, NULL, "text in double quotes is needed here");
         return (bl_text){NULL, 0};
     }
-    r->rest = (bl_text){t.at + n + 1, t.length - n - 1};
+    r->lines.rest = (bl_text){t.at + n + 1, t.length - n - 1};
     return (bl_text){t.at + 1, n - 1};
 }
 
@@ -68,11 +55,11 @@ uint32_t read_number(reader *r, uint32_t limit)
 bl_text read_column(reader *r)
 {
     size_t n = 0;
-    while (n < r->rest.length && r->rest.at[n] != '|')
+    while (n < r->lines.rest.length && r->lines.rest.at[n] != '|')
         n++;
-    bl_text column = bl_text_trim((bl_text){r->rest.at, n});
-    size_t skip = n < r->rest.length ? n + 1 : n;
-    r->rest = (bl_text){r->rest.at + skip, r->rest.length - skip};
+    bl_text column = bl_text_trim((bl_text){r->lines.rest.at, n});
+    size_t skip = n < r->lines.rest.length ? n + 1 : n;
+    r->lines.rest = (bl_text){r->lines.rest.at + skip, r->lines.rest.length - skip};
     return column;
 }
 
@@ -203,7 +190,7 @@ static void take_extra(reader *r)
 {
     bl_sheet *s = r->sheet;
     bl_extra e = {.name = read_name(r), .cycles = 1};
-    bl_text next = bl_text_trim(r->rest);
+    bl_text next = bl_text_trim(r->lines.rest);
     if (next.length > 0 && next.at[0] != '"') e.cycles = (uint8_t)read_number(r, 99);
     e.meaning = read_quoted(r);
     if (s->extra_count == SHEET_EXTRAS) {
@@ -241,9 +228,8 @@ static void take_sheet(reader *r)
         return;
     }
     reader base = {.sheet = r->sheet,
-                   .name = r->name,
                    .source = r->source,
-                   .sink = r->sink,
+                   .lines = {.name = r->lines.name, .sink = r->lines.sink},
                    .depth = r->depth + 1};
     read_text(&base, text);
     if (base.status != BL_OK) r->status = base.status;
@@ -253,7 +239,7 @@ static void take_sheet(reader *r)
 /* A property with a number; it comes before what depends on it. */
 static void take_width(reader *r, unsigned *width, unsigned least, unsigned most, unsigned mark)
 {
-    bl_text at = bl_text_trim(r->rest);
+    bl_text at = bl_text_trim(r->lines.rest);
     bool settled = r->depth > 0 && (r->sheet->given & mark) != 0;
     uint32_t value = read_number(r, most);
     if (r->status == BL_OK && (value < least || r->sheet->form_count > 0))
@@ -354,7 +340,7 @@ static void take_line(reader *r)
             "sheet title takes unit word order radix address access cycles reserved vector start "
             "operand extra mode suffix form also remove jumps ends",
             "unknown keyword");
-    bl_text left = bl_text_trim(r->rest);
+    bl_text left = bl_text_trim(r->lines.rest);
     if (left.length > 0 && r->status == BL_OK) read_fault(r, left, NULL, "unexpected words");
 }
 
@@ -369,16 +355,11 @@ static bl_text without_comment(bl_text line)
     return line;
 }
 
-/* The next line of the text from at on. */
-static void next_line(reader *r, size_t *at)
+static bool next_line(reader *r)
 {
-    size_t end = *at;
-    while (end < r->text.length && r->text.at[end] != '\n')
-        end++;
-    r->line = bl_text_trim((bl_text){r->text.at + *at, end - *at});
-    r->rest = without_comment(r->line);
-    r->number++;
-    *at = end + 1;
+    if (!bl_line_next(&r->lines)) return false;
+    r->lines.rest = without_comment(r->lines.line);
+    return true;
 }
 
 static void read_text(reader *r, bl_text text)
@@ -390,13 +371,13 @@ static void read_text(reader *r, bl_text text)
     }
     if (text.length > 0) memcpy(copy, text.at, text.length);
     r->text = (bl_text){copy, text.length};
+    r->lines.text = r->text;
     bl_status worst = BL_OK;
-    for (size_t at = 0; at < text.length && worst != BL_E_MEMORY;) {
-        next_line(r, &at);
+    while (worst != BL_E_MEMORY && next_line(r)) {
         r->status = BL_OK;
-        if (r->line.length > SHEET_LINE)
+        if (r->lines.line.length > SHEET_LINE)
             read_fault(r, (bl_text){NULL, 0}, NULL, "a line has at most %d characters", SHEET_LINE);
-        else if (bl_text_trim(r->rest).length > 0)
+        else if (bl_text_trim(r->lines.rest).length > 0)
             take_line(r);
         if (r->status != BL_OK) worst = r->status;
     }
@@ -406,10 +387,10 @@ static void read_text(reader *r, bl_text text)
 /* Tells of two forms that nothing tells apart. */
 static void tell_alike(reader *r, const bl_form *culprit, const bl_form *other, const char *how)
 {
-    size_t at = 0;
-    r->number = 0;
-    while (r->number < culprit->line && at < r->text.length)
-        next_line(r, &at);
+    r->lines.text = r->text;
+    r->lines.number = 0;
+    while (r->lines.number < culprit->line && next_line(r))
+        continue;
     bl_text name = culprit->written;
     read_fault(r, name, "mark a second spelling with 'also'",
                "'%.*s' is %s alike on line %lu, '%.*s'", (int)(name.length & 63), name.at, how,
@@ -421,9 +402,9 @@ static void finish(reader *r)
     bl_sheet *s = r->sheet;
     const bl_form *culprit = NULL, *other = NULL;
     if (s->name.length == 0) {
-        r->line = (bl_text){NULL, 0};
-        r->number = 0;
-        read_fault(r, r->line, "begin with: sheet NAME", "the sheet has no name");
+        r->lines.line = (bl_text){NULL, 0};
+        r->lines.number = 0;
+        read_fault(r, r->lines.line, "begin with: sheet NAME", "the sheet has no name");
         return;
     }
     r->status = read_compact(s);
@@ -449,7 +430,7 @@ bl_status bl_sheet_read(const bl_memory *memory, const char *name, bl_text text,
     s->address_bits = s->word = 16;
     s->unit = 8;
     s->radix = BL_HEX;
-    reader r = {.sheet = s, .name = name, .source = source, .sink = sink};
+    reader r = {.sheet = s, .source = source, .lines = {.name = name, .sink = sink}};
     read_text(&r, text);
     if (r.status == BL_OK) finish(&r);
     if (r.status != BL_OK) {

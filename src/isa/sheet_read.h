@@ -2,18 +2,15 @@
 #ifndef BOOTLACE_SRC_ISA_READ_H
 #define BOOTLACE_SRC_ISA_READ_H
 
+#include "base/line_reader.h"
 #include "sheet_parts.h"
 
 typedef struct reader {
     bl_sheet *sheet;
-    const char *name;
     const bl_sheet_source *source;
-    const bl_sink *sink;
-    bl_text text; /* the whole sheet */
-    bl_text line; /* the current line, whole */
-    bl_text rest; /* what of it is still unread */
-    uint32_t number;
-    uint32_t inherited; /* forms before this index came from the sheet that was taken */
+    bl_text text;         /* the whole sheet */
+    bl_line_reader lines; /* rest: without the comment */
+    uint32_t inherited;   /* forms before this index came from the sheet that was taken */
     unsigned depth;
     bl_status status;
 } reader;

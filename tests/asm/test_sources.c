@@ -108,7 +108,7 @@ TEST(symbols_of_another_program)
     CHECK_INT(bl_program_symbols(p), 0); /* only its own count */
     bl_program_close(p);
     CHECK_INT(run("badsym.asm", &p), BL_E_SYNTAX);
-    CHECK_CONTAINS(test_messages(), "sub.inc:1: error: this is not a symbol file");
+    CHECK_CONTAINS(test_messages(), "sub.inc:1:1: error: this is not a symbol file");
     CHECK_INT(run("local.asm", &p), BL_E_SYNTAX);
 }
 

@@ -224,7 +224,7 @@ TEST(a_programmer_that_speaks_text)
                    "unexpected text on sim: \"pip> ");
     edit("pip.dialogue", "answer ", "anser ");
     r = expect_code(1, "bootlace chip verify -p sim");
-    CHECK_CONTAINS(r.err, "pip.dialogue:10: error: unknown key 'anser'");
+    CHECK_CONTAINS(r.err, "pip.dialogue:10:1: error: unknown key 'anser'");
     CHECK_CONTAINS(r.err, "the dialogue 'pip.dialogue' cannot be used");
 }
 

@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "bench/bench.h"
+#include "simulation/sim_faults.h"
 #include "simulation/simulation.h"
 
 static const char good[] =
@@ -140,19 +141,6 @@ TEST(not_even_yaml)
     CHECK_CONTAINS(test_messages(), "no such file");
 }
 
-TEST(clock_rates)
-{
-    uint32_t hz;
-    CHECK_INT(bench_clock_parse("2 MHz", &hz), BL_OK);
-    CHECK_INT(hz, 2000000);
-    CHECK_INT(bench_clock_parse("500kHz", &hz), BL_OK);
-    CHECK_INT(hz, 500000);
-    CHECK_INT(bench_clock_parse("1000000", &hz), BL_OK);
-    CHECK_INT(hz, 1000000);
-    CHECK(bench_clock_parse("1 parsec", &hz) != BL_OK);
-    CHECK(bench_clock_parse("-1", &hz) != BL_OK);
-}
-
 TEST(devices_in_the_io_space)
 {
     static const char text[] = "bench: Test\ncpu: z80\nclock: 4 MHz\n"
@@ -204,15 +192,45 @@ TEST(devices_are_those_of_the_hardware_at_hand)
     bench_close(b);
 }
 
+static void read_doc(const char *name, char *text, size_t capacity)
+{
+    char path[512];
+    snprintf(path, sizeof path, "%s/docs/%s", test_source_folder(), name);
+    FILE *file = fopen(path, "r");
+    CHECK(file != NULL);
+    text[fread(text, 1, capacity - 1, file)] = '\0';
+    fclose(file);
+}
+
+/* docs/board.md has a row for each fault, and no other. */
+TEST(faults_are_in_the_docs)
+{
+    static char text[65536];
+    char row[256];
+    const char *name, *form, *help, *table;
+    size_t rows = 0, count = 0;
+    read_doc("board.md", text, sizeof text);
+    for (; (name = simulation_fault(count, &form, &help)) != NULL; count++) {
+        snprintf(row, sizeof row, "| `%s%s%s` | %s |", name, form != NULL ? "=" : "",
+                 form != NULL ? form : "", help);
+        CHECK_CONTAINS(text, row);
+    }
+    table = strstr(text, "| fault |");
+    CHECK(table != NULL);
+    for (const char *line = table; *line == '|'; rows++) {
+        line = strchr(line, '\n');
+        CHECK(line != NULL);
+        line++;
+    }
+    CHECK_INT(rows, count + 2);
+}
+
 /* docs/bench.md has a row for each kind of device, with its registers. */
 TEST(devices_are_in_the_docs)
 {
-    char path[512], row[256], text[65536];
-    snprintf(path, sizeof path, "%s/docs/bench.md", test_source_folder());
-    FILE *file = fopen(path, "r");
-    CHECK(file != NULL);
-    text[fread(text, 1, sizeof text - 1, file)] = '\0';
-    fclose(file);
+    static char text[65536];
+    char row[256];
+    read_doc("bench.md", text, sizeof text);
     const bl_device_kind *kind;
     for (size_t i = 0; (kind = simulation_hardware.device(i)) != NULL; i++) {
         size_t n = (size_t)snprintf(row, sizeof row, "| `%s` |", kind->name);
@@ -228,7 +246,7 @@ TEST(parts_of_its_own)
     static const char parts[] =
         "parts:\n  - {name: 27C64, like: 2764, vpp: 12.5 V, cycle: 100 us, over: 0, access: 90 "
         "120}\n"
-        "  - {name: odd, method: commands, size: 0x10000, pins: 32, page: 64, cycle: 30 us,"
+        "  - {name: odd, algorithm: commands, size: 0x10000, pins: 32, page: 64, cycle: 30 us,"
         " sector: 16384, erase: 1 s}\nchips:\n";
     char text[4096], *at = strstr(good, "chips:\n");
     bench *b;
@@ -251,11 +269,16 @@ TEST(parts_of_its_own)
     refuse("chips:\n", "parts:\n  - {name: x, like: 2799}\nchips:\n", "no part is called '2799'");
     refuse("chips:\n", "parts:\n  - {name: x, size: 100}\nchips:\n", "part 'x': its size must be");
     refuse("chips:\n", "parts:\n  - {name: x, like: 2764, cycle: 1 day}\nchips:\n",
-           "'1 day' needs a unit");
+           "'1 day' needs to be a number and a unit");
     refuse("chips:\n", "parts:\n  - {name: x, like: 2764, vpp: 99 V}\nchips:\n",
            "99 V is too small or too large here");
+    refuse("chips:\n",
+           "parts:\n  - {name: x, like: 2764, method: pulses, algorithm: pulses}\nchips:\n",
+           "'algorithm' and 'method' are the same");
+    refuse("chips:\n", "parts:\n  - {name: x, like: 2764, access: 1 2 3 4 5 6}\nchips:\n",
+           "at most 5 access times");
     refuse("chips:\n", "parts:\n  - {name: x, like: 2764, method: magic}\nchips:\n",
-           "'magic' is no method of writing a part");
+           "'magic' is no algorithm for writing a part");
 }
 
 TEST(lanes_nibbles_and_mirrors)
@@ -277,7 +300,8 @@ TEST(lanes_nibbles_and_mirrors)
     refuse("28C256, maps: [{cpu: $C000..$FFFF, offset: $4000}]",
            "28C64, maps: [{cpu: $C000..$FFFF}]", "say: mirrored: yes");
     refuse("part: 28C256", "part: 28C256, copies: 0", "at least one copy");
-    refuse("clock: 1.8432 MHz\n", "clock: 1.8432 MHz\ndecoder: slow\n", "'slow' needs a unit");
+    refuse("clock: 1.8432 MHz\n", "clock: 1.8432 MHz\ndecoder: slow\n",
+           "'slow' needs to be a number and a unit");
     refuse("link: {", "programmer: {vpp: 90 V}\nlink: {", "too small or too large");
     char text[4096], *at = strstr(good, map);
     snprintf(text, sizeof text, "%.*s%slane: 2 of 2}]}%s", (int)(at - good), good, two,

@@ -34,14 +34,19 @@ TEST(dialogue_files)
     CHECK_INT(d.read_block, 8);
     CHECK_INT(d.timeout_us, 50000);
     CHECK_INT(d.radix, 16);
-    refuse("prompt ready", "dot.dialogue:11: error: text in double quotes is expected");
-    refuse("number roman", "not one of what can stand here: roman");
-    refuse("loader pigeon", "no such way of carrying bytes can stand here: pigeon");
+    refuse("prompt ready", "dot.dialogue:11:8: error: text in double quotes is expected");
+    refuse("number roman", "dot.dialogue:11:8: error: this is not one of what can stand here");
+    CHECK_CONTAINS(test_messages(), "known: hex decimal octal");
+    refuse("loader pigeon",
+           "dot.dialogue:11:8: error: no such way of carrying bytes can stand here");
     refuse("dump \"D {address}\"\ndumper hex-records", "no such way of carrying bytes");
     refuse("word 12\nblock 7", "'block' must be even");
     refuse("dump \"D {address}\"", "'dump' needs a 'dumper'");
     refuse("block 65", "too small or too large");
     refuse("pace 3", "a time is expected");
+    refuse("pace 2 h", "a time is expected");
+    refuse("rest 2000000 s", "longer than an hour");
+    refuse("promt \"x\"", "did you mean 'prompt'?");
     refuse("greeting \"hi\"", "unknown key 'greeting'");
     refuse("write \"set {bytes}\"", "'write' must contain {address");
     refuse("wake \"\\q\"", "an escape in it is unknown");

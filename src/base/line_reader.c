@@ -1,0 +1,69 @@
+/* line_reader.c - lines, words, and what is wrong with them. */
+#include "line_reader.h"
+
+bool bl_line_next(bl_line_reader *r)
+{
+    size_t n = 0;
+    if (r->text.length == 0) return false;
+    while (n < r->text.length && r->text.at[n] != '\n')
+        n++;
+    r->line = (bl_text){r->text.at, n};
+    while (r->line.length > 0 &&
+           (bl_is_blank(r->line.at[r->line.length - 1]) || r->line.at[r->line.length - 1] == '\r'))
+        r->line.length--;
+    r->rest = r->line;
+    r->number++;
+    n += n < r->text.length;
+    r->text = (bl_text){r->text.at + n, r->text.length - n};
+    return true;
+}
+
+bl_text bl_line_word(bl_line_reader *r)
+{
+    bl_text t = bl_text_trim(r->rest);
+    size_t n = 0;
+    while (n < t.length && !bl_is_blank(t.at[n]))
+        n++;
+    r->rest = (bl_text){t.at + n, t.length - n};
+    return (bl_text){t.at, n};
+}
+
+void bl_line_fault_list(bl_line_reader *r, bl_text mark, const char *hint, const char *message,
+                        va_list list)
+{
+    char text[240];
+    r->faults++;
+    if (r->sink == NULL || r->sink->report == NULL) return;
+    bl_format_list(text, sizeof text, message, list);
+    const char *end = r->line.at != NULL ? r->line.at + r->line.length : NULL;
+    bool inside = mark.at != NULL && r->line.at != NULL && mark.at >= r->line.at && mark.at <= end;
+    uint32_t column = inside ? (uint32_t)(mark.at - r->line.at) + 1 : 0;
+    bl_diag d = {BL_ERROR, r->name, r->number, column, inside ? (uint32_t)mark.length : 0,
+                 r->line,  text,    hint};
+    r->sink->report(r->sink->context, &d);
+}
+
+void bl_line_fault(bl_line_reader *r, bl_text mark, const char *hint, const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    bl_line_fault_list(r, mark, hint, message, list);
+    va_end(list);
+}
+
+const char *bl_line_known(bl_text word, const char *(*name)(size_t index), char *buffer,
+                          size_t capacity)
+{
+    unsigned best = bl_name_tolerance(word.length) + 1;
+    const char *near = NULL, *one;
+    size_t n = (size_t)bl_format(buffer, capacity, "known:");
+    for (size_t i = 0; (one = name(i)) != NULL; i++) {
+        unsigned d = bl_name_distance(word, bl_text_of(one), best);
+        if (n < capacity) n += (size_t)bl_format(buffer + n, capacity - n, " %s", one);
+        if (d >= best) continue;
+        best = d;
+        near = one;
+    }
+    if (near != NULL) bl_format(buffer, capacity, "did you mean '%s'?", near);
+    return buffer;
+}
