@@ -136,7 +136,7 @@ static int check_outputs(const char *source)
     return cli_check_outputs(outputs, G_N_ELEMENTS(outputs), inputs);
 }
 
-static int finish(const bench *b, bl_program *program, const char *source, bl_filetype type)
+static int write_outputs(const bench *b, bl_program *program, const char *source, bl_filetype type)
 {
     bl_radix radix = b != NULL ? b->radix : 0;
     int code = check_outputs(source); /* what was included is known now */
@@ -157,7 +157,7 @@ static int finish(const bench *b, bl_program *program, const char *source, bl_fi
     return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
-static int run(const char *source, const project_extras *extras, bl_filetype type)
+static int assemble_source(const char *source, const project_extras *extras, bl_filetype type)
 {
     bench *b = NULL;
     project *p = NULL;
@@ -181,7 +181,7 @@ static int run(const char *source, const project_extras *extras, bl_filetype typ
     } else if (code == EXIT_GOOD) {
         code = run_with_sheet(sheet, source, extras, &program);
     }
-    if (code == EXIT_GOOD) code = finish(b, program, source, type);
+    if (code == EXIT_GOOD) code = write_outputs(b, program, source, type);
     if (code == EXIT_GOOD)
         code = depend_write(given.out != NULL ? given.out : source, b != NULL ? b->path : NULL);
     else if (cli_errors() > 0 && code == EXIT_FAILED)
@@ -201,7 +201,7 @@ static int watch(const char *source, project_extras *extras, bl_filetype type)
         g_ptr_array_set_size(seen, 0);
         if (given.bench_path != NULL) g_ptr_array_add(seen, g_strdup(given.bench_path));
         cli_watch_turn();
-        run(source, extras, type);
+        assemble_source(source, extras, type);
         cli_watch_tell();
         g_ptr_array_add(seen, g_strdup(source));
         cli_watch_wait(seen);
@@ -232,5 +232,5 @@ int command_assemble(int argc, char **argv)
     if (!options.watch) extras.seen = depend_begin();
     code = define_take(&extras);
     if (code != EXIT_GOOD) return code;
-    return options.watch ? watch(argv[1], &extras, type) : run(argv[1], &extras, type);
+    return options.watch ? watch(argv[1], &extras, type) : assemble_source(argv[1], &extras, type);
 }

@@ -11,7 +11,7 @@ static const usage words = {"build",
                             "  bootlace build\n"
                             "  bootlace build -b bench.yaml -D FAST=1"};
 
-static void tell(const project *p)
+static void tell_build(const project *p)
 {
     say("  %-12s %6s  %s", "piece", "bytes", "for");
     for (size_t i = 0; i < p->piece_count; i++) {
@@ -84,7 +84,7 @@ int command_build(int argc, char **argv)
         if (given.json)
             tell_json(p, files);
         else
-            tell(p);
+            tell_build(p);
         say("%s built: %zu files in %s", b->name, files, b->out);
         char *target = g_build_filename(b->out, "chips.hex", NULL);
         code = depend_write(target, b->path);

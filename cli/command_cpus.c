@@ -12,8 +12,8 @@ static const usage words = {
     "  bootlace cpus\n  bootlace cpus z80\n  bootlace cpus mine.sheet"};
 
 /* The widest text of a column. */
-static int widest(const bl_sheet *sheet, size_t count,
-                  const bl_row *(*row)(const bl_sheet *, size_t), size_t offset)
+static int widest_name(const bl_sheet *sheet, size_t count,
+                       const bl_row *(*row)(const bl_sheet *, size_t), size_t offset)
 {
     size_t most = 0;
     for (size_t i = 0; i < count; i++) {
@@ -27,10 +27,10 @@ static int widest(const bl_sheet *sheet, size_t count,
 static void show_rows(const bl_sheet *sheet, size_t count,
                       const bl_row *(*row)(const bl_sheet *, size_t))
 {
-    int name = widest(sheet, count, row, offsetof(bl_row, name));
-    int written = widest(sheet, count, row, offsetof(bl_row, written));
-    int code = widest(sheet, count, row, offsetof(bl_row, code));
-    int cycles = widest(sheet, count, row, offsetof(bl_row, cycles));
+    int name = widest_name(sheet, count, row, offsetof(bl_row, name));
+    int written = widest_name(sheet, count, row, offsetof(bl_row, written));
+    int code = widest_name(sheet, count, row, offsetof(bl_row, code));
+    int cycles = widest_name(sheet, count, row, offsetof(bl_row, cycles));
     int width = name + (name > 0) + written + code + cycles + 4;
     size_t columns = (size_t)MAX(1, cli_width() / (width + 2)), n = 0;
     const bl_row **shown = g_new0(const bl_row *, count + 1);
@@ -56,7 +56,8 @@ enum { MAP_WAYS = 256 };
 
 /* The mnemonic behind a prefix and a code; NULL when there is none. *prefix: what it means depends
  * on the code that follows. */
-static const bl_form *cell(const bl_sheet *sheet, const int *codes, size_t count, bool *prefix)
+static const bl_form *matrix_cell(const bl_sheet *sheet, const int *codes, size_t count,
+                                  bool *prefix)
 {
     const bl_form *found = NULL;
     *prefix = false;
@@ -90,7 +91,7 @@ static void show_map(const bl_sheet *sheet, int first)
         for (unsigned low = 0; low < 16; low++) {
             int codes[2] = {first < 0 ? (int)(high * 16 + low) : first, (int)(high * 16 + low)};
             bool prefix = false;
-            const bl_form *f = cell(sheet, codes, first < 0 ? 1 : 2, &prefix);
+            const bl_form *f = matrix_cell(sheet, codes, first < 0 ? 1 : 2, &prefix);
             bl_text name = f != NULL ? bl_sheet_mnemonic(sheet, f->mnemonic) : (bl_text){".", 1};
             if (prefix) name = (bl_text){"::", 2};
             if (prefix) prefixes[found++] = (int)(high * 16 + low);

@@ -79,7 +79,7 @@ static places symbols_of(const work *w)
                     .name_count = w->names->len};
 }
 
-static int take_number(const work *w, const char *option, const char *text, uint32_t *value)
+static int take_address(const work *w, const char *option, const char *text, uint32_t *value)
 {
     places p = symbols_of(w);
     return where_address(&p, option, text, value);
@@ -91,10 +91,10 @@ static int take_options(work *w)
     places p = symbols_of(w);
     if (options.range != NULL && where_range(&p, "-r", options.range, &w->o.range) != EXIT_GOOD)
         return EXIT_USAGE;
-    if (options.direct != NULL) code = take_number(w, "--direct", options.direct, &w->o.direct);
+    if (options.direct != NULL) code = take_address(w, "--direct", options.direct, &w->o.direct);
     for (char **c = options.code; c != NULL && *c != NULL && code == EXIT_GOOD; c++) {
         uint32_t entry = 0;
-        code = take_number(w, "--code", *c, &entry);
+        code = take_address(w, "--code", *c, &entry);
         g_array_append_val(w->entries, entry);
     }
     w->o.entries = (const uint32_t *)(void *)w->entries->data;
@@ -103,7 +103,7 @@ static int take_options(work *w)
     return code;
 }
 
-static int write_source(work *w)
+static int write_disassembly(work *w)
 {
     bl_disasm_counts counts;
     bl_writer all;
@@ -140,7 +140,7 @@ static int disassemble(const char *path, const bench *b, work *w)
     w->o.title = title;
     if (code == EXIT_GOOD) code = take_symbols(w); /* options name them */
     if (code == EXIT_GOOD) code = take_options(w);
-    if (code == EXIT_GOOD) code = write_source(w);
+    if (code == EXIT_GOOD) code = write_disassembly(w);
     g_free(title);
     return code;
 }

@@ -64,7 +64,7 @@ static void work_end(work *k)
 }
 
 /* What is to be entered, and whose addresses those are. */
-static int load(work *k, const char *operand)
+static int load_payload(work *k, const char *operand)
 {
     bool image = operand != NULL && payload_is_image(operand, options.at);
     int code = cli_bench(!image, &k->b);
@@ -87,7 +87,7 @@ static int load(work *k, const char *operand)
     return code;
 }
 
-static int settle(work *k)
+static int check_options(work *k)
 {
     const bl_dialogue *d = k->b != NULL ? k->b->link_dialogue : NULL;
     const char *const none[] = {NULL}; /* what was read is known */
@@ -139,7 +139,7 @@ static bl_status write_script(const work *k, const bl_writer *writer, const bl_p
     return status;
 }
 
-static int cannot_write(bl_status status)
+static int cannot_write_sheet(bl_status status)
 {
     if (status == BL_E_RANGE)
         return fail("a command gets longer than %d characters, or a piece ends within a word; make "
@@ -156,13 +156,13 @@ static int put_sheet(const work *k, const bl_panel_count *look)
         options.typed ? write_script : write_sheet;
     if (given.out == NULL || strcmp(given.out, "-") == 0) {
         bl_status status = write(k, &cli_out, look);
-        return status == BL_OK ? EXIT_GOOD : cannot_write(status);
+        return status == BL_OK ? EXIT_GOOD : cannot_write_sheet(status);
     }
     host_output_begin(&out, &writer);
     bl_status status = write(k, &writer, look);
     if (status != BL_OK) {
         host_output_drop(&out);
-        return cannot_write(status);
+        return cannot_write_sheet(status);
     }
     if (figure_type_of(given.out) != FIGURE_NONE) {
         status = figure_lines(host_output_text(&out), given.out, &cli_sink);
@@ -196,7 +196,7 @@ static int tell_entry(const work *k, bl_status status, const bl_panel_entry *e)
         (unsigned long)e->expected, (unsigned long)e->found, name);
 }
 
-static int enter(const work *k)
+static int enter_at_panel(const work *k)
 {
     simulation *s;
     sim_panel at;
@@ -234,15 +234,15 @@ int command_panel(int argc, char **argv)
     if (argc > 2) return cli_usage("one source or image at a time");
     if (options.run && !options.enter && !options.typed)
         return cli_usage("--run goes with --enter or --typed");
-    int code = load(&k, argc == 2 ? argv[1] : NULL);
-    if (code == EXIT_GOOD) code = settle(&k);
+    int code = load_payload(&k, argc == 2 ? argv[1] : NULL);
+    if (code == EXIT_GOOD) code = check_options(&k);
     if (code == EXIT_GOOD) {
         bl_panel_look(&k.panel, &look);
         if (look.units == 0)
             code = fail("%s: nothing of it lies in %s", k.name,
                         options.range != NULL ? options.range : "memory");
         else if (options.enter)
-            code = enter(&k);
+            code = enter_at_panel(&k);
         else if (look.listed == 0)
             say("%s: all of it is there already; nothing to enter", k.name);
         else

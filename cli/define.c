@@ -14,7 +14,7 @@ const GOptionEntry define_options[] = {
 };
 
 /* NAME or NAME=VALUE; the name part is cut off in place. */
-static bool read_one(char *text, bl_definition *d)
+static bool read_definition(char *text, bl_definition *d)
 {
     char *equals = strchr(text, '=');
     d->name = text;
@@ -47,7 +47,7 @@ int define_take(project_extras *extras)
     list = g_new0(bl_definition, count + 1);
     for (size_t i = 0; i < count; i++) {
         char *text = given_defines[i], *equals = strchr(text, '=');
-        if (read_one(text, &list[i])) continue;
+        if (read_definition(text, &list[i])) continue;
         bool eaten = equals != NULL && places_eaten(equals + 1);
         return cli_usage("-D %s: like NAME or NAME=12%s%s", text, eaten ? "; " : "",
                          eaten ? places_eaten_hint : "");

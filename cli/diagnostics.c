@@ -173,7 +173,7 @@ void detail(const char *message, ...)
 }
 
 /* The first line is the message, the others what to do. */
-static void note(const char *message, va_list list)
+static void write_note(const char *message, va_list list)
 {
     char *text = g_strdup_vprintf(message, list), *rest = strchr(text, '\n');
     if (rest != NULL) *rest++ = '\0';
@@ -185,7 +185,7 @@ int fail(const char *message, ...)
 {
     va_list list;
     va_start(list, message);
-    note(message, list);
+    write_note(message, list);
     va_end(list);
     va_start(list, message);
     talk(cli_colour(stderr) ? "\x1b[31merror:\x1b[0m " : "error: ", message, list);
@@ -197,7 +197,7 @@ int cli_usage(const char *message, ...)
 {
     va_list list;
     va_start(list, message);
-    note(message, list);
+    write_note(message, list);
     va_end(list);
     va_start(list, message);
     talk("usage: ", message, list);

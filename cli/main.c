@@ -33,7 +33,7 @@ static const struct {
 };
 enum { COMMANDS = sizeof commands / sizeof commands[0] };
 
-static void help(void)
+static void show_commands(void)
 {
     printf("bootlace - from source text to a proven program on a home-built 8-bit computer\n\n"
            "Usage: bootlace COMMAND [OPTIONS] ...\n\n");
@@ -48,7 +48,7 @@ static void help(void)
            "Exit status: 0 done, 1 the work failed or differs, 2 wrong usage.\n");
 }
 
-static int unknown(const char *name)
+static int refuse_command(const char *name)
 {
     const char *near = NULL;
     unsigned best = 3;
@@ -75,7 +75,7 @@ static int run_command(int argc, char **argv)
             return cli_usage("'%s': %s", argv[i], places_eaten_hint);
     for (size_t i = 0; i < COMMANDS; i++)
         if (strcmp(argv[1], commands[i].name) == 0) return commands[i].run(argc - 1, argv + 1);
-    return unknown(argv[1]);
+    return refuse_command(argv[1]);
 }
 
 /* "help chip write" is "chip write --help". */
@@ -101,16 +101,16 @@ static void hold_streams(void)
     signal(SIGPIPE, SIG_IGN); /* a reader that has gone is told of as any other failure */
 }
 
-static int run(int argc, char **argv)
+static int run_arguments(int argc, char **argv)
 {
     if (argc < 2) {
-        help();
+        show_commands();
         return EXIT_USAGE;
     }
     if (strcmp(argv[1], "help") == 0 && argc > 2) return help_on(argc, argv);
     if (strcmp(argv[1], "--help") == 0 || strcmp(argv[1], "-h") == 0 ||
         strcmp(argv[1], "help") == 0) {
-        help();
+        show_commands();
         return EXIT_GOOD;
     }
     if (strcmp(argv[1], "--version") == 0) {
@@ -125,5 +125,5 @@ int main(int argc, char **argv)
     setlocale(LC_CTYPE, "");
     hold_streams();
     cli_guard_terminal();
-    return cli_end(run(argc, argv));
+    return cli_end(run_arguments(argc, argv));
 }

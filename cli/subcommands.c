@@ -4,7 +4,7 @@
 #include <string.h>
 
 /* "plan | blank | write". Free with g_free. */
-static char *names_of(const subcommands *s)
+static char *names_of_subcommands(const subcommands *s)
 {
     GString *names = g_string_new(NULL);
     for (const subcommand *const *one = s->all; *one != NULL; one++)
@@ -12,7 +12,7 @@ static char *names_of(const subcommands *s)
     return g_string_free(names, FALSE);
 }
 
-static void help(const subcommands *s, const char *names)
+static void show_subcommands(const subcommands *s, const char *names)
 {
     int width = 0;
     for (const subcommand *const *one = s->all; *one != NULL; one++)
@@ -37,10 +37,10 @@ int cli_run_subcommand(const subcommands *s, int argc, char **argv)
 {
     for (const subcommand *const *one = s->all; argc >= 2 && *one != NULL; one++)
         if (strcmp(argv[1], (*one)->name) == 0) return run_one(s, *one, argc - 1, argv + 1);
-    char *names = names_of(s);
+    char *names = names_of_subcommands(s);
     int code = EXIT_GOOD;
     if (argc >= 2 && strcmp(argv[1], "--help") == 0)
-        help(s, names);
+        show_subcommands(s, names);
     else
         code = cli_usage("bootlace %s %s; see bootlace %s --help", s->command, names, s->command);
     g_free(names);

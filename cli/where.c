@@ -12,7 +12,7 @@ typedef struct at_hand {
     project *built;
 } at_hand;
 
-static void gather(at_hand *h, const places *p, const char *text)
+static void gather_symbols(at_hand *h, const places *p, const char *text)
 {
     static const places nothing;
     memset(h, 0, sizeof *h);
@@ -30,7 +30,7 @@ static void gather(at_hand *h, const places *p, const char *text)
     h->p.built = h->built;
 }
 
-static int told(at_hand *h, const char *option, bool good, char *why)
+static int report_place(at_hand *h, const char *option, bool good, char *why)
 {
     int code = EXIT_GOOD;
     if (!good)
@@ -44,18 +44,18 @@ int where_address(const places *p, const char *option, const char *text, uint32_
 {
     at_hand h;
     char *why;
-    gather(&h, p, text);
+    gather_symbols(&h, p, text);
     bool good = places_address(&h.p, text, address, &why);
-    return told(&h, option, good, why);
+    return report_place(&h, option, good, why);
 }
 
 int where_range(const places *p, const char *option, const char *text, bl_range *range)
 {
     at_hand h;
     char *why;
-    gather(&h, p, text);
+    gather_symbols(&h, p, text);
     bool good = places_range(&h.p, text, range, &why);
-    return told(&h, option, good, why);
+    return report_place(&h, option, good, why);
 }
 
 int where_number(const char *option, const char *text, uint32_t limit, uint32_t *value)

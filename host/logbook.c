@@ -29,7 +29,7 @@ static const char layout[] =
     "CREATE TABLE IF NOT EXISTS sendings (bench TEXT, line TEXT, records TEXT, time INTEGER,"
     " UNIQUE (bench, line));";
 
-static void give_up(logbook *l, const char *why)
+static void close_logbook(logbook *l, const char *why)
 {
     bl_report(l->sink, BL_WARNING, l->path, 0, "nothing else depends on it",
               "the logbook cannot be used: %s", why);
@@ -49,7 +49,7 @@ const char *logbook_path(const logbook *l)
 }
 
 /* What is in it can still be read. */
-static void cannot_write(logbook *l, const char *why)
+static void warn_unwritten(logbook *l, const char *why)
 {
     if (!l->told)
         bl_report(l->sink, BL_WARNING, l->path, 0, "nothing else depends on it",
@@ -77,15 +77,15 @@ logbook *logbook_open(const bench *b, const bl_sink *sink)
     g_free(folder);
     make_private(l->path);
     if (sqlite3_open(l->path, &l->db) != SQLITE_OK) {
-        give_up(l, sqlite3_errmsg(l->db));
+        close_logbook(l, sqlite3_errmsg(l->db));
         return l;
     }
     sqlite3_busy_timeout(l->db, 3000);
     int result = sqlite3_exec(l->db, layout, NULL, NULL, &error);
     if (result == SQLITE_READONLY || result == SQLITE_IOERR)
-        cannot_write(l, error); /* it may have been laid out before */
+        warn_unwritten(l, error); /* it may have been laid out before */
     else if (result != SQLITE_OK)
-        give_up(l, error);
+        close_logbook(l, error);
     sqlite3_free(error);
     return l;
 }
@@ -107,7 +107,7 @@ static sqlite3_stmt *prepare(logbook *l, const char *sql, const char *kinds, ...
     va_list list;
     if (l->db == NULL) return NULL;
     if (sqlite3_prepare_v2(l->db, sql, -1, &s, NULL) != SQLITE_OK) {
-        give_up(l, sqlite3_errmsg(l->db));
+        close_logbook(l, sqlite3_errmsg(l->db));
         return NULL;
     }
     va_start(list, kinds);
@@ -120,11 +120,11 @@ static sqlite3_stmt *prepare(logbook *l, const char *sql, const char *kinds, ...
     return s;
 }
 
-static void run(logbook *l, sqlite3_stmt *s)
+static void run_statement(logbook *l, sqlite3_stmt *s)
 {
     if (s == NULL) return;
     bool good = sqlite3_step(s) == SQLITE_DONE;
-    if (!good) cannot_write(l, sqlite3_errmsg(l->db));
+    if (!good) warn_unwritten(l, sqlite3_errmsg(l->db));
     sqlite3_finalize(s);
 }
 
@@ -141,7 +141,7 @@ static bool next_row(logbook *l, sqlite3_stmt *s)
     return false;
 }
 
-static const char *text_at(sqlite3_stmt *s, int column)
+static const char *column_text(sqlite3_stmt *s, int column)
 {
     const unsigned char *text = sqlite3_column_text(s, column);
     return text != NULL ? (const char *)text : "";
@@ -157,28 +157,29 @@ static const char *version_of(const bench *b)
 /* All chips together: one write to the disk, and none when nothing is new. */
 void logbook_built(logbook *l, const bench *b, const bl_image *image)
 {
-    run(l, prepare(l, "BEGIN", ""));
+    run_statement(l, prepare(l, "BEGIN", ""));
     for (size_t i = 0; i < b->chip_count; i++) {
         const bl_chip *c = &b->chips[i];
         uint32_t used, size = c->part->size;
         uint8_t *bytes = g_try_malloc(size);
         if (bytes == NULL) continue;
         bl_chip_contents(c, image, bytes, &used);
-        run(l, prepare(l, "INSERT OR IGNORE INTO contents VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
+        run_statement(
+            l, prepare(l, "INSERT OR IGNORE INTO contents VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8)",
                        "tttiiiii", b->name, c->name, version_of(b), (int64_t)size,
                        (int64_t)bl_crc32(0, bytes, size), (int64_t)bl_crc16(0, bytes, size),
                        (int64_t)bl_sum16(0, bytes, size), (int64_t)time(NULL)));
         g_free(bytes);
     }
-    run(l, prepare(l, "COMMIT", ""));
+    run_statement(l, prepare(l, "COMMIT", ""));
 }
 
 void logbook_burned(logbook *l, const bench *b, const logbook_burn *burn)
 {
-    run(l, prepare(l, "INSERT INTO burns VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)", "ttitiiiii",
-                   b->name, burn->chip, (int64_t)burn->copy, burn->part, (int64_t)burn->size,
-                   (int64_t)burn->crc32, (int64_t)burn->pages, (int64_t)burn->verified,
-                   (int64_t)time(NULL)));
+    run_statement(l, prepare(l, "INSERT INTO burns VALUES (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, ?9)",
+                             "ttitiiiii", b->name, burn->chip, (int64_t)burn->copy, burn->part,
+                             (int64_t)burn->size, (int64_t)burn->crc32, (int64_t)burn->pages,
+                             (int64_t)burn->verified, (int64_t)time(NULL)));
 }
 
 /* ---- asking ---- */
@@ -194,9 +195,9 @@ bool logbook_find(logbook *l, const uint8_t *bytes, uint32_t size, logbook_conte
     if (s == NULL) return false;
     bool there = next_row(l, s);
     if (there) {
-        g_strlcpy(found->bench, text_at(s, 0), sizeof found->bench);
-        g_strlcpy(found->chip, text_at(s, 1), sizeof found->chip);
-        g_strlcpy(found->version, text_at(s, 2), sizeof found->version);
+        g_strlcpy(found->bench, column_text(s, 0), sizeof found->bench);
+        g_strlcpy(found->chip, column_text(s, 1), sizeof found->chip);
+        g_strlcpy(found->version, column_text(s, 2), sizeof found->version);
         found->time = sqlite3_column_int64(s, 3);
     }
     sqlite3_finalize(s);
@@ -227,15 +228,15 @@ void logbook_history(logbook *l, const bench *b, const char *chip, logbook_visit
         "tt", b->name, chip != NULL ? chip : "");
     if (s == NULL) return;
     while (next_row(l, s)) {
-        logbook_burn burn = {.chip = text_at(s, 0),
+        logbook_burn burn = {.chip = column_text(s, 0),
                              .copy = (unsigned)sqlite3_column_int64(s, 1),
-                             .part = text_at(s, 2),
+                             .part = column_text(s, 2),
                              .size = (uint32_t)sqlite3_column_int64(s, 3),
                              .crc32 = (uint32_t)sqlite3_column_int64(s, 4),
                              .pages = (uint64_t)sqlite3_column_int64(s, 5),
                              .verified = sqlite3_column_int64(s, 6) != 0,
                              .time = sqlite3_column_int64(s, 7)};
-        visit(context, &burn, text_at(s, 8));
+        visit(context, &burn, column_text(s, 8));
     }
     sqlite3_finalize(s);
 }
@@ -255,7 +256,7 @@ static char *whole_path(const bench *b)
     return g_canonicalize_filename(b->path, NULL);
 }
 
-static bl_status add_text(void *context, const void *bytes, size_t count)
+static bl_status append_source(void *context, const void *bytes, size_t count)
 {
     g_string_append_len(context, bytes, (gssize)count);
     return BL_OK;
@@ -264,11 +265,11 @@ static bl_status add_text(void *context, const void *bytes, size_t count)
 void logbook_sent(logbook *l, const bench *b, const char *line, const bl_image *image)
 {
     GString *records = g_string_new(NULL);
-    bl_writer writer = {records, add_text};
+    bl_writer writer = {records, append_source};
     char *path = whole_path(b);
     if (bl_imagefile_write(BL_FILE_HEX, image, 0, NULL, &writer) == BL_OK)
-        run(l, prepare(l, "INSERT OR REPLACE INTO sendings VALUES (?1, ?2, ?3, ?4)", "ttti", path,
-                       line, records->str, (int64_t)time(NULL)));
+        run_statement(l, prepare(l, "INSERT OR REPLACE INTO sendings VALUES (?1, ?2, ?3, ?4)",
+                                 "ttti", path, line, records->str, (int64_t)time(NULL)));
     g_free(path);
     g_string_free(records, TRUE);
 }
@@ -276,7 +277,8 @@ void logbook_sent(logbook *l, const bench *b, const char *line, const bl_image *
 void logbook_forget_sent(logbook *l, const bench *b, const char *line)
 {
     char *path = whole_path(b);
-    run(l, prepare(l, "DELETE FROM sendings WHERE bench = ?1 AND line = ?2", "tt", path, line));
+    run_statement(
+        l, prepare(l, "DELETE FROM sendings WHERE bench = ?1 AND line = ?2", "tt", path, line));
     g_free(path);
 }
 
@@ -288,7 +290,7 @@ void logbook_last_sent(logbook *l, const bench *b, const char *line, bl_image **
         prepare(l, "SELECT records FROM sendings WHERE bench = ?1 AND line = ?2", "tt", path, line);
     *image = NULL;
     if (next_row(l, s) && bl_image_open(&host_memory, image) == BL_OK) {
-        const char *text = text_at(s, 0);
+        const char *text = column_text(s, 0);
         if (bl_imagefile_read(BL_FILE_HEX, l->path, text, strlen(text), 0, *image, &silent) !=
             BL_OK) {
             bl_image_close(*image);

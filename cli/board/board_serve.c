@@ -18,7 +18,7 @@ static void on_signal(int number)
     stop = 1;
 }
 
-static void carry(posix_pty *pty, sim_line *line)
+static void carry_serial(posix_pty *pty, sim_line *line)
 {
     bl_serial port = sim_line_port(line);
     uint8_t bytes[256];
@@ -81,11 +81,11 @@ static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
             posix_pty_free(programmer);
         }
         posix_pty_wait(serial, programmer, 2);
-        carry(serial, &s->sim.board_line);
-        carry(programmer, &s->sim.socket_line);
+        carry_serial(serial, &s->sim.board_line);
+        carry_serial(programmer, &s->sim.socket_line);
         sim_bench_run(&s->sim, began + (clock.now(clock.context) - wall) * 1000);
-        carry(serial, &s->sim.board_line);
-        carry(programmer, &s->sim.socket_line);
+        carry_serial(serial, &s->sim.board_line);
+        carry_serial(programmer, &s->sim.socket_line);
         mind_socket(s, &rest, off);
         obey_keys(s, &off);
     }

@@ -1,7 +1,7 @@
 /* board_show.c - lamps and words of the simulated board, a line each. */
 #include "board_commands.h"
 
-static void tell(void *context, const board_event *e)
+static void show_event(void *context, const board_event *e)
 {
     double seconds = (double)e->at / 1e9;
     char lamps[9];
@@ -17,10 +17,10 @@ static void tell(void *context, const board_event *e)
     printf("  %8.3f s  %-8s %s%s%s  $%02X\n", seconds, e->name, on, lamps, off, e->lamps);
 }
 
-static void told(void *context)
+static void flush_events(void *context)
 {
     (void)context;
     fflush(stdout);
 }
 
-const board_watcher board_show = {NULL, tell, told};
+const board_watcher board_show = {NULL, show_event, flush_events};

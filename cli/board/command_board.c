@@ -110,7 +110,7 @@ int board_close(bench *b, simulation *s)
     return code;
 }
 
-static int run(int argc, char **argv)
+static int run_board(int argc, char **argv)
 {
     (void)argc, (void)argv;
     bench *b = NULL;
@@ -198,7 +198,7 @@ static const subcommand run_row = {
               "Lets the simulated board run for a while and shows its lamps and what it says.",
               "  bootlace board run --for 7s\n  bootlace board run --for 1s --type '?'"},
     .tables = run_tables,
-    .run = run,
+    .run = run_board,
     .bare = true,
 };
 static const subcommand serve_row = {

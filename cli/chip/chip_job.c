@@ -55,8 +55,8 @@ static void tell_causes(const json_t *causes, bool first)
             i == 0 && first ? "probably:" : "or:", json_string_value(json_array_get(causes, i)));
 }
 
-static void show_json(const connection *c, const bl_transfer *job, const work *k, bool good,
-                      json_t *causes, uint32_t unseen)
+static void answer_job(const connection *c, const bl_transfer *job, const work *k, bool good,
+                       json_t *causes, uint32_t unseen)
 {
     json_t *all = json_pack(
         "{s:s,s:s,s:b,s:I,s:I,s:I,s:I,s:f}", "chip", k->chip->name, "part", k->chip->part->name,
@@ -138,7 +138,7 @@ static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good,
     json_t *causes = differs ? find_causes(k, c, job) : NULL;
     if (!given.json) tell_causes(causes, job->result.refusal != BL_ANSWER_UNCHANGED);
     if (given.json)
-        show_json(c, job, k, good, causes, unseen);
+        answer_job(c, job, k, good, causes, unseen);
     else if (good && compare)
         printf("%s (%s): same: %s read all %lu bytes%s; %s (%.2f s)\n", k->chip->name,
                k->chip->part->name, job->result.name, (unsigned long)job->result.bytes_proved,
@@ -219,7 +219,7 @@ int chip_blank(int argc, char **argv)
     bl_transfer_options o = {.goal = BL_GOAL_COMPARE};
     code = work_job(&k, &o, &c, &job, false);
     if (given.json)
-        show_json(&c, &job, &k, code == EXIT_GOOD, NULL, work_unseen(&k));
+        answer_job(&c, &job, &k, code == EXIT_GOOD, NULL, work_unseen(&k));
     else if (code == EXIT_GOOD)
         printf("%s (%s): blank, all %lu bytes are FF\n", k.chip->name, k.chip->part->name,
                (unsigned long)job.result.bytes_proved);

@@ -21,7 +21,7 @@ static const char *today(GPtrArray *texts)
 }
 
 /* "$8000..$BFFF even"; a chip with several maps tells the first and how many more. */
-static char *range_text(const work *k)
+static char *label_range(const work *k)
 {
     static const map_words words = {" even", " odd", " %u/%u", " low", " high", ""};
     const bl_chip_map *m = &k->chip->maps[0];
@@ -46,7 +46,7 @@ static void add_label(const work *k, GArray *labels, GPtrArray *texts)
         own(texts, k->b->version != NULL ? g_strdup_printf("%s %s", k->b->name, k->b->version)
                                          : g_strdup(k->b->name));
     l.left[1] = c->part->name;
-    l.right[1] = own(texts, range_text(k));
+    l.right[1] = own(texts, label_range(k));
     l.left[2] = own(texts, g_strdup_printf("%08X %04X", bl_crc32(0, k->bytes, size),
                                            bl_sum16(0, k->bytes, size)));
     l.right[2] = today(texts);

@@ -6,7 +6,7 @@
 #include "chip_work.h"
 
 /* "A14, A13" */
-static char *names_of(uint32_t lines)
+static char *names_of_lines(uint32_t lines)
 {
     GString *text = g_string_new(NULL);
     for (unsigned n = BL_LINES_MOST; n-- > 0;)
@@ -15,8 +15,8 @@ static char *names_of(uint32_t lines)
     return g_string_free(text, FALSE);
 }
 
-static bl_status run(work *k, connection *c, bl_goal goal, const bl_piece *pieces, size_t count,
-                     bl_transfer *job)
+static bl_status run_on_chip(work *k, connection *c, bl_goal goal, const bl_piece *pieces,
+                             size_t count, bl_transfer *job)
 {
     bl_transfer_options o = {.goal = goal,
                              .pieces = pieces,
@@ -39,7 +39,7 @@ static uint32_t find_dead(work *k, connection *c, uint32_t unseen, bool *told, b
     bl_transfer job;
     uint32_t dead = 0, page = k->chip->part->page;
     bl_line_probe_make(&p, k->bytes, k->chip->part, unseen);
-    bl_status status = run(k, c, BL_GOAL_WRITE, &p.changed, 1, &job);
+    bl_status status = run_on_chip(k, c, BL_GOAL_WRITE, &p.changed, 1, &job);
     if (status == BL_E_DIFFERS) /* within the page */
         for (size_t i = 0; i < job.result.differences && i < BL_DIFFERENCES; i++)
             dead |= (job.result.difference[i].address ^ (page - 1)) & (page - 1) & unseen;
@@ -47,11 +47,11 @@ static uint32_t find_dead(work *k, connection *c, uint32_t unseen, bool *told, b
     bl_transfer_end(&job);
     for (size_t i = 0; i < p.other_count && *tried && (status == BL_OK || status == BL_E_DIFFERS);
          i++) {
-        status = run(k, c, BL_GOAL_COMPARE, &p.others[i], 1, &job);
+        status = run_on_chip(k, c, BL_GOAL_COMPARE, &p.others[i], 1, &job);
         if (status == BL_E_DIFFERS) dead |= (uint32_t)1 << p.line[i];
         bl_transfer_end(&job);
     }
-    bl_status end = run(k, c, BL_GOAL_WRITE, &p.original, 1, &job);
+    bl_status end = run_on_chip(k, c, BL_GOAL_WRITE, &p.original, 1, &job);
     *told = (status != BL_OK && status != BL_E_DIFFERS) || end != BL_OK;
     if (*told) explain(c, &job, end != BL_OK ? end : status, k->chip, &k->names);
     bl_transfer_end(&job);
@@ -76,7 +76,7 @@ int work_probe(work *k, connection *c, uint32_t *unseen)
         if (tried) *unseen = 0; /* a part that is protected takes nothing */
         return EXIT_GOOD;
     }
-    char *names = names_of(dead);
+    char *names = names_of_lines(dead);
     int code = fail("address line %s does nothing: halves of %s that should hold the same are one "
                     "and the same\n  is a pin of the socket bent, or the chip smaller than a %s?",
                     names, k->chip->name, k->chip->part->name);
@@ -87,7 +87,7 @@ int work_probe(work *k, connection *c, uint32_t *unseen)
 void work_tell_unseen(const work *k, uint32_t unseen)
 {
     if (unseen == 0) return;
-    char *names = names_of(unseen);
+    char *names = names_of_lines(unseen);
     printf("  not seen: whether address line%s %s work%s; what %s should hold is the same either "
            "way\n",
            strchr(names, ',') != NULL ? "s" : "", names, strchr(names, ',') != NULL ? "" : "s",

@@ -45,7 +45,7 @@ static void print_strip(const strip_mark *marks, unsigned count)
     putchar('|');
 }
 
-static void range_text(const work *k, uint64_t first, uint64_t count, char *text, size_t room)
+static void write_chip_range(const work *k, uint64_t first, uint64_t count, char *text, size_t room)
 {
     g_snprintf(text, room, "%s..%s", cli_address(k->b, (uint32_t)first),
                cli_address(k->b, (uint32_t)(first + count - 1)));
@@ -79,7 +79,7 @@ static void draw_memory(const work *k)
         printf("  %-*s ", wide, a->name);
         print_strip(marks, count);
         bl_range bytes = bench_bytes(k->b, a->range);
-        range_text(k, bytes.first, bytes.count, text, sizeof text);
+        write_chip_range(k, bytes.first, bytes.count, text, sizeof text);
         printf(" %s\n", text);
     }
     for (size_t i = 0; i < k->b->chip_count; i++) {
@@ -104,7 +104,7 @@ static void plan_runs(const work *k, const bl_chip *chip, const bl_chip_map *m)
         bl_chip_run run;
         char cpu[40], chip_text[40];
         if (!bl_chip_map_run(chip, m, &p, &run)) continue;
-        range_text(k, run.first, (uint64_t)run.last - run.first + 1, cpu, sizeof cpu);
+        write_chip_range(k, run.first, (uint64_t)run.last - run.first + 1, cpu, sizeof cpu);
         offsets_text(k, run.offset, (uint64_t)run.highest - run.offset + 1, chip_text,
                      sizeof chip_text);
         printf("    %-16s %-16s %lu\n", cpu, chip_text, (unsigned long)run.count);
@@ -119,7 +119,7 @@ static void plan_maps(const work *k, const bl_chip *chip)
     for (size_t i = 0; i < chip->map_count; i++) {
         const bl_chip_map *m = &chip->maps[i];
         char cpu[40], chip_text[40], *kind = map_words_text(m, &words);
-        range_text(k, m->cpu.first, m->cpu.count, cpu, sizeof cpu);
+        write_chip_range(k, m->cpu.first, m->cpu.count, cpu, sizeof cpu);
         offsets_text(k, m->offset, bl_chip_map_size(chip, m), chip_text, sizeof chip_text);
         printf("    decoded: %s is offset %s%s\n", cpu, chip_text, kind);
         g_free(kind);
@@ -283,7 +283,7 @@ static int list_parts(const work *k)
 
 /* ---- the subcommand ---- */
 
-static int show(const work *k)
+static int show_plan(const work *k)
 {
     if (given.json) {
         plan_json(k);
@@ -317,7 +317,7 @@ int chip_plan(int argc, char **argv)
     if (code == EXIT_GOOD && k.b->chip_count == 0)
         code = fail("%s: there are no chips in it", k.b->path);
     if (code == EXIT_GOOD) code = work_image(&k);
-    if (code == EXIT_GOOD) code = show(&k);
+    if (code == EXIT_GOOD) code = show_plan(&k);
     work_end(&k);
     return code;
 }

@@ -9,7 +9,7 @@ typedef struct tally {
 } tally;
 
 /* The first letter of an answer: '\n' for Enter, 'q' at the end of input. */
-static char ask(const char *question)
+static char ask_user(const char *question)
 {
     char line[80];
     printf("%s ", question);
@@ -23,7 +23,7 @@ static char ask(const char *question)
     return g_ascii_tolower(line[0]);
 }
 
-static void announce(const work *k, tally *t)
+static void announce_chip(const work *k, tally *t)
 {
     const bl_chip *c = k->chip;
     printf("\nchip %u of %u: %s", ++t->number, t->total, c->name);
@@ -36,7 +36,7 @@ static void announce(const work *k, tally *t)
 }
 
 /* What is in the socket now, before anything is written. */
-static int look(work *k)
+static int look_into_socket(work *k)
 {
     connection c;
     uint8_t *found = g_malloc0(k->chip->part->size);
@@ -56,19 +56,19 @@ static bool do_chip(work *k, tally *t)
 {
     const char *question = "  put it into the socket, then Enter (s: skip it, q: stop):";
     for (;;) {
-        char answer = ask(question);
+        char answer = ask_user(question);
         if (answer == 'q') return false;
         if (answer == 's') {
             t->skipped++;
             return true;
         }
         if (answer != '\n' && answer != 'r') continue;
-        if (look(k) == EXIT_GOOD && work_burn(k, false) == EXIT_GOOD) {
+        if (look_into_socket(k) == EXIT_GOOD && work_burn(k, false) == EXIT_GOOD) {
             t->good++;
             return true;
         }
         question = "  this one is not good. r: try again, s: leave it out, q: stop:";
-        while ((answer = ask(question)) != 'r' && answer != 's' && answer != 'q')
+        while ((answer = ask_user(question)) != 'r' && answer != 's' && answer != 'q')
             continue;
         if (answer == 'q') return false;
         if (answer == 's') {
@@ -88,7 +88,7 @@ int chip_set(work *k)
     for (size_t i = 0; i < k->b->chip_count && going; i++)
         for (unsigned copy = 1; copy <= MAX(k->b->chips[i].copies, 1u) && going; copy++) {
             work_turn(k, i, copy);
-            announce(k, &t);
+            announce_chip(k, &t);
             going = do_chip(k, &t);
         }
     printf("\n%u of %u chips written and verified", t.good, t.total);

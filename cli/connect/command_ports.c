@@ -50,7 +50,7 @@ static bool wake(port_found *f, const bl_serial *port, const bl_dialogue *d, boo
 }
 
 /* One question on a device at one rate. True: that was it, or there is no use in going on. */
-static bool ask(port_found *f, uint32_t baud, const bl_dialogue *d, bool programmer)
+static bool ask_who(port_found *f, uint32_t baud, const bl_dialogue *d, bool programmer)
 {
     enum { LISTEN_US = 50000 };
     posix_serial device = {.file = -1};
@@ -81,18 +81,18 @@ static void look_at(const bench *b, port_found *f)
     if (b == NULL) {
         static const uint32_t usual[] = {115200, 19200, 9600};
         for (size_t i = 0; i < G_N_ELEMENTS(usual); i++)
-            if (ask(f, usual[i], NULL, false)) return;
+            if (ask_who(f, usual[i], NULL, false)) return;
         return;
     }
     bool link = b->has_link && (b->link_dialogue != NULL || b->method == BL_METHOD_EYELET);
-    if (link && ask(f, b->link_baud, b->link_dialogue, false)) return;
+    if (link && ask_who(f, b->link_baud, b->link_dialogue, false)) return;
     bool asked = link && b->link_baud == b->programmer_baud && b->link_dialogue == b->dialogue;
-    if (!asked) ask(f, b->programmer_baud, b->dialogue, true);
+    if (!asked) ask_who(f, b->programmer_baud, b->dialogue, true);
 }
 
 /* ---- all of them ---- */
 
-static void add(void *context, const char *path, const char *what)
+static void add_port(void *context, const char *path, const char *what)
 {
     port_found *f = g_new0(port_found, 1);
     f->path = g_strdup(path);
@@ -108,7 +108,7 @@ static void add_served(const bench *b, GPtrArray *found)
         char *folder = given.state != NULL ? g_strdup(given.state) : g_strdup(b->state);
         char *path = g_build_filename(folder, names[i], NULL);
         if (g_file_test(path, G_FILE_TEST_IS_SYMLINK) && g_file_test(path, G_FILE_TEST_EXISTS))
-            add(found, path, "served by bootlace board serve");
+            add_port(found, path, "served by bootlace board serve");
         g_free(path);
         g_free(folder);
     }
@@ -118,9 +118,9 @@ GPtrArray *ports_look(const bench *b, char **named)
 {
     GPtrArray *found = g_ptr_array_new_with_free_func(free_port);
     for (char **n = named; n != NULL && *n != NULL; n++)
-        add(found, *n, "");
+        add_port(found, *n, "");
     if (named == NULL) {
-        posix_serial_list(found, add);
+        posix_serial_list(found, add_port);
         add_served(b, found);
     }
     for (guint i = 0; i < found->len && !cli_stopped(); i++)
@@ -208,7 +208,7 @@ static const usage words = {
     "greeting was sent.",
     "  bootlace ports\n  bootlace ports /dev/ttyUSB0"};
 
-static void show_json(const GPtrArray *found)
+static void answer_ports(const GPtrArray *found)
 {
     json_t *all = json_array();
     for (guint i = 0; i < found->len; i++) {
@@ -221,7 +221,7 @@ static void show_json(const GPtrArray *found)
     answer(object);
 }
 
-static void show(const GPtrArray *found)
+static void show_ports(const GPtrArray *found)
 {
     size_t widest = 0;
     for (guint i = 0; i < found->len; i++) {
@@ -247,11 +247,11 @@ int command_ports(int argc, char **argv)
     cli_take_interrupts();
     GPtrArray *found = ports_look(b, argc > 1 ? argv + 1 : NULL);
     if (given.json)
-        show_json(found);
+        answer_ports(found);
     else if (found->len == 0)
         say("no serial device is plugged in here; the simulated bench is -p sim");
     else
-        show(found);
+        show_ports(found);
     ports_free(found);
     bench_close(b);
     return EXIT_GOOD;

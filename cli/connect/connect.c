@@ -25,7 +25,7 @@ static int open_device(connection *c)
 }
 
 /* programmer: who is to be at the other end; otherwise the board. */
-static int begin(const bench *b, connection *c, uint32_t baud, bool programmer)
+static int begin_connection(const bench *b, connection *c, uint32_t baud, bool programmer)
 {
     memset(c, 0, sizeof *c);
     c->b = b;
@@ -63,7 +63,7 @@ static int close_all(connection *c)
 }
 
 /* Takes back what opening has done so far. Returns code. */
-static int give_up(connection *c, int code)
+static int abandon_connection(connection *c, int code)
 {
     close_all(c);
     return code;
@@ -75,7 +75,7 @@ static void trace_passed(void *context, bool sent, const uint8_t *bytes, size_t 
 }
 
 /* From now on the line is listened to, and time counts. */
-static int settle(connection *c, trace_protocol protocol)
+static int open_line(connection *c, trace_protocol protocol)
 {
     bl_serial port = c->port;
     c->port = bl_tap_begin(&c->tap, &port);
@@ -108,15 +108,15 @@ int connect_board(const bench *b, connection *c)
     if (!b->has_link || (sim && b->neighbour == NULL && !parallel && b->link_device == NULL))
         return fail("%s: no 'link:' says which device the serial line is on", b->path);
     if (sim && simulation_check_cpu(b, &cli_sink) != BL_OK) return EXIT_FAILED;
-    int code = begin(b, c, b->link_baud, false);
-    if (code != EXIT_GOOD) return give_up(c, code);
+    int code = begin_connection(b, c, b->link_baud, false);
+    if (code != EXIT_GOOD) return abandon_connection(c, code);
     if (c->sim != NULL) {
         simulation_come_up(c->sim);
         c->port = sim_line_port(&c->sim->sim.board_line);
     }
     if (given.trace != NULL && parallel)
         code = cli_usage("--trace is of serial lines; --method parallel uses none");
-    if (code == EXIT_GOOD) code = settle(c, protocol_of(b));
+    if (code == EXIT_GOOD) code = open_line(c, protocol_of(b));
     if (code != EXIT_GOOD) connect_end(c);
     return code;
 }
@@ -136,14 +136,14 @@ bool connect_is_eyelet(const bench *b)
 
 int connect_programmer(const bench *b, size_t chip, unsigned copy, connection *c)
 {
-    int code = begin(b, c, b->programmer_baud, true);
-    if (code != EXIT_GOOD) return give_up(c, code);
+    int code = begin_connection(b, c, b->programmer_baud, true);
+    if (code != EXIT_GOOD) return abandon_connection(c, code);
     if (c->sim != NULL) {
         if (simulation_insert(c->sim, chip, copy, &cli_sink) != BL_OK)
-            return give_up(c, EXIT_FAILED);
+            return abandon_connection(c, EXIT_FAILED);
         c->port = sim_line_port(&c->sim->sim.socket_line);
     }
-    code = settle(c, b->dialogue == NULL ? TRACE_FRAMES : TRACE_RAW);
+    code = open_line(c, b->dialogue == NULL ? TRACE_FRAMES : TRACE_RAW);
     if (code != EXIT_GOOD) connect_end(c);
     return code;
 }

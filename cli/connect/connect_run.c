@@ -25,7 +25,7 @@ static bool show_progress(void *context, const bl_progress *p)
     return !cli_stopped();
 }
 
-static void keep_words(void *context, const uint8_t *bytes, size_t count)
+static void keep_program_words(void *context, const uint8_t *bytes, size_t count)
 {
     connection *c = context;
     g_byte_array_append(c->words, bytes, (guint)count);
@@ -67,9 +67,9 @@ char *connect_hear(connection *c)
 }
 
 /* By whatever is at the other end. */
-static bl_status run(connection *c, bl_transfer *job)
+static bl_status run_transfer(connection *c, bl_transfer *job)
 {
-    const bl_drive_watch watch = {c, show_progress, keep_words};
+    const bl_drive_watch watch = {c, show_progress, keep_program_words};
     bool programmer = job->options.who == BL_WHO_PROGRAMMER;
     const bl_dialogue *d = programmer ? c->b->dialogue : c->b->link_dialogue;
     if (programmer ? d == NULL : connect_is_eyelet(c->b))
@@ -86,7 +86,7 @@ static bl_status run(connection *c, bl_transfer *job)
 bl_status connect_run(connection *c, bl_transfer *job)
 {
     cli_take_interrupts();
-    bl_status status = run(c, job);
+    bl_status status = run_transfer(c, job);
     progress_end();
     detail("%s: %lu bytes out, %lu in, %u sent again, %u damaged", c->name,
            (unsigned long)c->tap.sent_count, (unsigned long)c->tap.came_count,

@@ -24,7 +24,7 @@ static void show_hex(console *k, const uint8_t *bytes, size_t count)
     }
 }
 
-static void show(console *k, const uint8_t *bytes, size_t count)
+static void show_received(console *k, const uint8_t *bytes, size_t count)
 {
     if (count == 0) return;
     if (k->hex)
@@ -38,7 +38,7 @@ static void show(console *k, const uint8_t *bytes, size_t count)
 
 void console_show_words(console *k)
 {
-    show(k, k->c->words->data, k->c->words->len);
+    show_received(k, k->c->words->data, k->c->words->len);
     g_byte_array_set_size(k->c->words, 0);
 }
 
@@ -57,14 +57,14 @@ bool console_listen(console *k, uint32_t microseconds)
             k->over = k->failed = true;
             return false;
         }
-        show(k, bytes, got);
+        show_received(k, bytes, got);
         if (now >= end) return true;
     }
 }
 
 bool console_type(console *k, uint8_t byte)
 {
-    if (k->echo) show(k, &byte, 1);
+    if (k->echo) show_received(k, &byte, 1);
     if (bl_drive_send(&k->c->port, &byte, 1) != BL_OK) {
         fail("%s failed or was unplugged", k->c->name);
         k->over = k->failed = true;

@@ -39,7 +39,7 @@ static void transfer(console *k, int count, char **word, bool compare)
     g_free(name);
 }
 
-static void fetch(console *k, char **word)
+static void fetch_range(console *k, char **word)
 {
     bl_range range;
     bl_filetype type = cli_type_of_output(word[2]);
@@ -116,14 +116,14 @@ static void send_break(console *k)
         posix_serial_break(&k->c->device);
 }
 
-static void obey(console *k, int count, char **word)
+static void obey_line(console *k, int count, char **word)
 {
     const char *verb = word[0];
     bool on = count == 2 && strcmp(word[1], "on") == 0;
     if (strcmp(verb, "send") == 0 || strcmp(verb, "check") == 0)
         transfer(k, count, word, verb[0] == 'c');
     else if (strcmp(verb, "fetch") == 0 && count == 3)
-        fetch(k, word);
+        fetch_range(k, word);
     else if (strcmp(verb, "paste") == 0 && count == 2)
         paste(k, word[1]);
     else if (strcmp(verb, "pace") == 0 && count > 1)
@@ -158,6 +158,6 @@ void console_obey(console *k, const char *line)
         return;
     }
     host_forget_read(); /* what one command has read the next may replace */
-    obey(k, count, word);
+    obey_line(k, count, word);
     g_strfreev(word);
 }

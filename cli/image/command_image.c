@@ -45,7 +45,7 @@ int image_keep(bl_image **image, bl_range range, const char *shown)
 }
 
 /* What of the image lies in the range asked for, which may name areas and symbols of a bench. */
-static int cut(bl_image **image)
+static int cut_range(bl_image **image)
 {
     bl_range range;
     bench *b = NULL;
@@ -101,7 +101,7 @@ static void show_text(const char *path, const bl_image *image)
         dump(bl_image_piece(image, i));
 }
 
-static void show_json(const bl_image *image)
+static void answer_image(const bl_image *image)
 {
     uint32_t entry;
     json_t *pieces = json_array(), *all = json_object();
@@ -121,16 +121,16 @@ static void show_json(const bl_image *image)
     answer(all);
 }
 
-static int show(int argc, char **argv)
+static int show_image(int argc, char **argv)
 {
     bl_image *image;
     if (argc != 2)
         return cli_usage(argc < 2 ? "no file given: bootlace image show FILE"
                                   : "one file at a time");
     int code = cli_read_image(NULL, argv[1], options.at, &image);
-    if (code == EXIT_GOOD) code = cut(&image);
+    if (code == EXIT_GOOD) code = cut_range(&image);
     if (code == EXIT_GOOD && given.json)
-        show_json(image);
+        answer_image(image);
     else if (code == EXIT_GOOD)
         show_text(argv[1], image);
     bl_image_close(image);
@@ -178,7 +178,7 @@ static int convert(int argc, char **argv)
     if (options.fill != NULL && where_number("--fill", options.fill, 255, &fill) != EXIT_GOOD)
         return EXIT_USAGE;
     int code = cli_read_image(NULL, argv[1], options.at, &image);
-    if (code == EXIT_GOOD) code = cut(&image);
+    if (code == EXIT_GOOD) code = cut_range(&image);
     if (code == EXIT_GOOD) code = image_write(image, type, (uint8_t)fill, options.fill != NULL);
     if (code == EXIT_GOOD)
         say("%s: %lu bytes as %s%s", given.out, (unsigned long)bl_image_size(image),
@@ -195,7 +195,7 @@ static const subcommand image_show = {
               "  bootlace image show out/chips.hex\n  bootlace image show rom.bin --at 0xC000 -r "
               "0xFFFA..0xFFFF"},
     .tables = (const GOptionEntry *const[]){entries, bench_options, json_options, NULL},
-    .run = show,
+    .run = show_image,
     .brief = "pieces, checksums, entry point, bytes",
 };
 

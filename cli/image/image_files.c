@@ -27,7 +27,7 @@ static const GOptionEntry at_entries[] = {
 };
 
 /* "rom.bin@0xC000": a name with its address. */
-static int read_one(const char *name, bl_image **image)
+static int read_input(const char *name, bl_image **image)
 {
     const char *sign = strrchr(name, '@');
     bool exists = g_file_test(name, G_FILE_TEST_EXISTS) || strcmp(name, "-") == 0;
@@ -56,11 +56,11 @@ static int check_output(void)
 
 /* ---- join ---- */
 
-static int add_file(bl_image *all, const char *name)
+static int join_file(bl_image *all, const char *name)
 {
     bl_image *one = NULL;
     uint32_t conflict = 0, here, there;
-    int code = read_one(name, &one);
+    int code = read_input(name, &one);
     if (code != EXIT_GOOD) return code;
     if (bl_image_entry(all, &there) && bl_image_entry(one, &here) && here != there)
         say("%s: its entry point is %s; that of a file before it is kept, %s", name,
@@ -86,7 +86,7 @@ static int join(int argc, char **argv)
     if (code == EXIT_GOOD && bl_image_open(&host_memory, &all) != BL_OK)
         return fail("out of memory");
     for (int i = 1; i < argc && code == EXIT_GOOD; i++)
-        code = add_file(all, argv[i]);
+        code = join_file(all, argv[i]);
     if (code == EXIT_GOOD) code = check_output();
     if (code == EXIT_GOOD) code = image_write(all, type, fill, options.fill != NULL);
     if (code == EXIT_GOOD)
@@ -98,7 +98,7 @@ static int join(int argc, char **argv)
 
 /* ---- cut ---- */
 
-static int cut(int argc, char **argv)
+static int cut_image(int argc, char **argv)
 {
     bl_image *image = NULL;
     bench *b = NULL;
@@ -112,7 +112,7 @@ static int cut(int argc, char **argv)
     if (code == EXIT_GOOD) code = cli_bench(false, &b);
     if (code == EXIT_GOOD)
         code = where_range(&(places){.b = b, .count = PLACES_FILE}, "-r", options.range, &range);
-    if (code == EXIT_GOOD) code = read_one(argv[1], &image);
+    if (code == EXIT_GOOD) code = read_input(argv[1], &image);
     if (code == EXIT_GOOD) code = image_keep(&image, range, options.range);
     if (code == EXIT_GOOD) code = check_output();
     if (code == EXIT_GOOD) code = image_write(image, type, fill, options.fill != NULL);
@@ -171,7 +171,7 @@ static void visit(void *context, bl_image_difference kind, bl_range range)
     printf("%s%s\n", *name != '\0' ? "  " : "", name);
 }
 
-static int compare(comparison *c)
+static int compare_files(comparison *c)
 {
     bool same = bl_image_compare(c->images[0], c->images[1], c, visit);
     if (c->list != NULL) {
@@ -197,15 +197,15 @@ static int run_compare(int argc, char **argv)
     project *p = NULL;
     if (argc != 3) return cli_usage("two files: bootlace image compare FIRST SECOND");
     int code = cli_bench(false, &b);
-    if (code == EXIT_GOOD) code = read_one(argv[1], &first);
-    if (code == EXIT_GOOD) code = read_one(argv[2], &second);
+    if (code == EXIT_GOOD) code = read_input(argv[1], &first);
+    if (code == EXIT_GOOD) code = read_input(argv[2], &second);
     if (code == EXIT_GOOD) {
         comparison c = {.images = {first, second}, .names = {argv[1], argv[2]}, .b = b};
         if (given.json) c.list = json_array();
         /* Names help; without a build that works there are none. */
         if (b != NULL && project_build(b, PROJECT_ALL, NULL, NULL, &p) == BL_OK)
             whereis_add_project(&c.names_known, p);
-        code = compare(&c);
+        code = compare_files(&c);
     }
     project_close(p);
     bl_image_close(first);
@@ -235,7 +235,7 @@ const subcommand image_cut = {
               "  bootlace image cut out/chips.hex -r eyelet -o eyelet.bin"},
     .tables = (const GOptionEntry *const[]){output_options, range_entries, fill_entries, at_entries,
                                             bench_options, NULL},
-    .run = cut,
+    .run = cut_image,
     .brief = "a range of one",
 };
 

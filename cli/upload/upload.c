@@ -78,8 +78,8 @@ static void tell_words(const char *said)
     g_strfreev(lines);
 }
 
-static void show_json(const connection *c, const bl_transfer *job, const payload *l,
-                      const char *said, bool good)
+static void answer_upload(const connection *c, const bl_transfer *job, const payload *l,
+                          const char *said, bool good)
 {
     json_t *differences = json_array();
     for (size_t i = 0; i < job->result.differences && i < BL_DIFFERENCES; i++) {
@@ -183,7 +183,7 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
     if (code == EXIT_GOOD) code = connect_keep(c);
     char *said = code == EXIT_GOOD && w->run && !w->stay && given.json ? connect_hear(c) : NULL;
     if (given.json)
-        show_json(c, &job, l, said, code == EXIT_GOOD);
+        answer_upload(c, &job, l, said, code == EXIT_GOOD);
     else if (code == EXIT_GOOD && w->compare)
         printf("%s: same: %s %s all %lu bytes%s (%.2f s)\n", l->name, job.result.name,
                job.result.proved_by == BL_PROOF_SUMS ? "computed the CRC-32 of" : "gave back",

@@ -15,7 +15,7 @@ typedef struct owned {
     GPtrArray *texts;
 } owned;
 
-static char *keep(reader *r, char *text)
+static char *keep_text(reader *r, char *text)
 {
     g_ptr_array_add(((owned *)r->b->owned)->texts, text);
     return text;
@@ -94,7 +94,7 @@ bool bench_identifier(reader *r, yaml_node_t *node, const char *name)
 
 void bench_define(reader *r, char *name, int64_t value)
 {
-    bl_definition d = {keep(r, name), value};
+    bl_definition d = {keep_text(r, name), value};
     g_array_append_val(r->definitions, d);
 }
 
@@ -344,8 +344,8 @@ static void take_folders(reader *r)
     bool usual = strcmp(stem, "bench") == 0;
     char *out = usual ? g_strdup("out") : g_strconcat("out-", stem, NULL),
          *state = usual ? g_strdup("state") : g_strconcat("state-", stem, NULL);
-    b->out = keep(r, host_path_in(b->folder, r->file->out != NULL ? r->file->out : out));
-    b->state = keep(r, host_path_in(b->folder, state));
+    b->out = keep_text(r, host_path_in(b->folder, r->file->out != NULL ? r->file->out : out));
+    b->state = keep_text(r, host_path_in(b->folder, state));
     g_free(out);
     g_free(state);
     g_free(stem);
@@ -474,8 +474,8 @@ bl_status bench_open(const char *path, const bench_hardware *hardware, const bl_
                 .hardware = hardware,
                 .sink = sink,
                 .definitions = g_array_new(FALSE, FALSE, sizeof(bl_definition))};
-    b->path = keep(&r, g_strdup(path));
-    b->folder = keep(&r, g_path_get_dirname(path));
+    b->path = keep_text(&r, g_strdup(path));
+    b->folder = keep_text(&r, g_path_get_dirname(path));
     status = BL_E_SYNTAX;
     if (yaml_file_open(&r.yaml, path, text, length, sink)) {
         bool good = yaml_file_check(&r.yaml, &bench_schema);

@@ -3,7 +3,7 @@
 
 #include "bench_read.h"
 
-static bool value_of(const char *text, int64_t *value)
+static bool parse_value(const char *text, int64_t *value)
 {
     bool negative = *text == '-';
     bl_text number = bench_text(text + negative);
@@ -28,7 +28,7 @@ void bench_take_defines(reader *r)
         int64_t value = 0;
         const char *text = yaml_text(node);
         if (!bench_identifier(r, key, name)) continue;
-        if (text == NULL || !value_of(text, &value)) {
+        if (text == NULL || !parse_value(text, &value)) {
             yaml_fault(&r->yaml, node, "like 12, 0x8010, -1", "the value of '%s' is not a number",
                        name);
             continue;

@@ -28,7 +28,7 @@ static void take_device(reader *r, yaml_node_t *node, const file_link *f)
                    f->device);
 }
 
-static void take_baud(reader *r, yaml_node_t *node, const file_link *f)
+static void take_line_rate(reader *r, yaml_node_t *node, const file_link *f)
 {
     bench *b = r->b;
     yaml_node_t *at = yaml_key(&r->yaml, node, "baud");
@@ -110,7 +110,7 @@ void bench_take_link(reader *r)
             bench_take_dialogue(r, yaml_key(&r->yaml, node, "dialogue"), f->dialogue);
     take_device(r, node, f);
     take_method(r, node, f);
-    take_baud(r, node, f);
+    take_line_rate(r, node, f);
     take_small(r, node, "packet", f->packet, BL_PACKET_LEAST, BL_PACKET_MOST, &b->packet);
     take_small(r, node, "rounds", f->rounds, 1, 50, &b->rounds);
     take_neighbour(r, node, f);

@@ -31,8 +31,8 @@ typedef struct part_reader {
     yaml_node_t *node;
 } part_reader;
 
-static void take_number(part_reader *p, const char *key, const char *text, uint32_t most,
-                        uint32_t *value)
+static void take_part_number(part_reader *p, const char *key, const char *text, uint32_t most,
+                             uint32_t *value)
 {
     if (text != NULL) bench_number(p->r, yaml_key(&p->r->yaml, p->node, key), text, most, value);
 }
@@ -74,7 +74,7 @@ static void take_algorithm(part_reader *p, const file_part *f, bl_part *part)
                "'%s' is no algorithm for writing a part", text);
 }
 
-static void take_access(part_reader *p, const char *text, bl_part *part)
+static void take_access_times(part_reader *p, const char *text, bl_part *part)
 {
     if (text == NULL) return;
     char **words = g_strsplit_set(text, " ,", 0);
@@ -97,12 +97,12 @@ static void take_figures(part_reader *p, const file_part *f, bl_part *part)
 {
     uint32_t page = part->page, pins = part->pins, pulses = part->pulses, over = part->over;
     uint32_t vpp = part->vpp, vcc = part->vcc, window = part->window_us;
-    take_number(p, "size", f->size, 0x1000000, &part->size);
-    take_number(p, "pins", f->pins, 40, &pins);
-    take_number(p, "page", f->page, BL_PAGE_MOST, &page);
-    take_number(p, "pulses", f->pulses, 255, &pulses);
-    take_number(p, "over", f->over, 255, &over);
-    take_number(p, "sector", f->sector, 0x1000000, &part->sector);
+    take_part_number(p, "size", f->size, 0x1000000, &part->size);
+    take_part_number(p, "pins", f->pins, 40, &pins);
+    take_part_number(p, "page", f->page, BL_PAGE_MOST, &page);
+    take_part_number(p, "pulses", f->pulses, 255, &pulses);
+    take_part_number(p, "over", f->over, 255, &over);
+    take_part_number(p, "sector", f->sector, 0x1000000, &part->sector);
     take_quantity(p, "cycle", f->cycle, &bench_cycles, 1000, 1000000, &part->cycle_us);
     take_quantity(p, "window", f->window, &bench_cycles, 1000, 65000, &window);
     take_quantity(p, "erase", f->erase, &bench_cycles, 1000, 20000000, &part->erase_us);
@@ -129,7 +129,7 @@ static void take_part(reader *r, yaml_node_t *node, const file_part *f, bl_part 
     g_strlcpy(part->name, f->name, sizeof part->name);
     take_algorithm(&p, f, part);
     take_figures(&p, f, part);
-    take_access(&p, f->access, part);
+    take_access_times(&p, f->access, part);
     const char *fault = bl_part_fault(part);
     if (fault != NULL && r->yaml.faults == before)
         yaml_fault(&r->yaml, node, "docs/parts.md tells what each algorithm needs", "part '%s': %s",

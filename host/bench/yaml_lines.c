@@ -12,7 +12,7 @@ enum {
     MOST_FAULTS = 100,
 };
 
-static bool refuse(yaml_file *f, const yaml_token_t *t, const char *hint, const char *why)
+static bool refuse_token(yaml_file *f, const yaml_token_t *t, const char *hint, const char *why)
 {
     bl_report(f->sink, BL_ERROR, f->path, t != NULL ? (uint32_t)t->start_mark.line + 1 : 0, hint,
               "%s", why);
@@ -43,15 +43,18 @@ static bool check_token(yaml_file *f, const yaml_token_t *t, unsigned *count, un
     case YAML_FLOW_MAPPING_END_TOKEN: *depth -= *depth > 0; break;
     case YAML_ALIAS_TOKEN:
     case YAML_ANCHOR_TOKEN:
-        return refuse(f, t, "write it out where it is needed", "anchors and aliases are not used");
+        return refuse_token(f, t, "write it out where it is needed",
+                            "anchors and aliases are not used");
     case YAML_SCALAR_TOKEN:
-        if (has_control(t)) return refuse(f, t, NULL, "this text has a control character in it");
+        if (has_control(t))
+            return refuse_token(f, t, NULL, "this text has a control character in it");
         break;
     default: break;
     }
     if (*depth > MOST_DEPTH)
-        return refuse(f, t, NULL, "lists and maps are nested more than 16 deep");
-    if (++*count > MOST_TOKENS) return refuse(f, t, NULL, "the file holds more than 50,000 items");
+        return refuse_token(f, t, NULL, "lists and maps are nested more than 16 deep");
+    if (++*count > MOST_TOKENS)
+        return refuse_token(f, t, NULL, "the file holds more than 50,000 items");
     return true;
 }
 
@@ -63,8 +66,8 @@ static bool check_tokens(yaml_file *f)
     yaml_token_t token;
     unsigned count = 0, depth = 0;
     bool good = true, more = true;
-    if (f->length > MOST_BYTES) return refuse(f, NULL, NULL, "the file is larger than 1 MiB");
-    if (!yaml_parser_initialize(&parser)) return refuse(f, NULL, NULL, "out of memory");
+    if (f->length > MOST_BYTES) return refuse_token(f, NULL, NULL, "the file is larger than 1 MiB");
+    if (!yaml_parser_initialize(&parser)) return refuse_token(f, NULL, NULL, "out of memory");
     yaml_parser_set_input_string(&parser, (const unsigned char *)f->text, f->length);
     while (good && more && yaml_parser_scan(&parser, &token)) {
         more = token.type != YAML_STREAM_END_TOKEN && token.type != YAML_NO_TOKEN;
@@ -81,7 +84,7 @@ bool yaml_file_open(yaml_file *f, const char *path, const char *text, size_t len
     yaml_parser_t parser;
     *f = (yaml_file){.path = path, .text = text, .length = length, .sink = sink};
     if (!check_tokens(f)) return false;
-    if (!yaml_parser_initialize(&parser)) return refuse(f, NULL, NULL, "out of memory");
+    if (!yaml_parser_initialize(&parser)) return refuse_token(f, NULL, NULL, "out of memory");
     yaml_parser_set_input_string(&parser, (const unsigned char *)text, length);
     bool good = yaml_parser_load(&parser, &f->document);
     if (!good) {
@@ -148,7 +151,7 @@ uint32_t yaml_line(const yaml_node_t *node)
     return node == NULL ? 0 : (uint32_t)node->start_mark.line + 1;
 }
 
-static bl_text line_at(const yaml_file *f, size_t index)
+static bl_text line_of_file(const yaml_file *f, size_t index)
 {
     size_t start = index < f->length ? index : f->length, end = start;
     while (start > 0 && f->text[start - 1] != '\n')
@@ -175,7 +178,7 @@ void yaml_fault(yaml_file *f, const yaml_node_t *node, const char *hint, const c
         size_t start = node->start_mark.index, end = node->end_mark.index;
         d.line = yaml_line(node);
         d.column = (uint32_t)node->start_mark.column + 1;
-        d.source = line_at(f, start);
+        d.source = line_of_file(f, start);
         size_t most = d.source.length >= node->start_mark.column
                           ? d.source.length - node->start_mark.column
                           : 0;
@@ -204,7 +207,7 @@ static void unknown_key(yaml_file *f, const yaml_node_t *key, const cyaml_schema
     yaml_fault(f, key, hint, "unknown key '%s'", name);
 }
 
-static void check(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *schema);
+static void check_node(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *schema);
 
 static void check_mapping(yaml_file *f, yaml_node_t *node, const cyaml_schema_field_t *fields)
 {
@@ -229,7 +232,7 @@ static void check_mapping(yaml_file *f, yaml_node_t *node, const cyaml_schema_fi
         if (s->key == NULL)
             unknown_key(f, key, fields);
         else
-            check(f, yaml_document_get_node(&f->document, p->value), &s->value);
+            check_node(f, yaml_document_get_node(&f->document, p->value), &s->value);
     }
     g_hash_table_destroy(seen);
     for (const cyaml_schema_field_t *s = fields; s->key != NULL; s++)
@@ -237,7 +240,7 @@ static void check_mapping(yaml_file *f, yaml_node_t *node, const cyaml_schema_fi
             yaml_fault(f, node, NULL, "'%s' is missing here", s->key);
 }
 
-static void check(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *schema)
+static void check_node(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *schema)
 {
     switch (schema->type) {
     case CYAML_MAPPING: check_mapping(f, node, schema->mapping.fields); break;
@@ -247,7 +250,7 @@ static void check(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *s
             break;
         }
         for (size_t i = 0; yaml_item(f, node, i) != NULL; i++)
-            check(f, yaml_item(f, node, i), schema->sequence.entry);
+            check_node(f, yaml_item(f, node, i), schema->sequence.entry);
         break;
     case CYAML_IGNORE: break; /* its keys are the user's */
     default:
@@ -259,6 +262,6 @@ static void check(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *s
 
 bool yaml_file_check(yaml_file *f, const cyaml_schema_value_t *schema)
 {
-    check(f, yaml_root(f), schema);
+    check_node(f, yaml_root(f), schema);
     return f->faults == 0;
 }

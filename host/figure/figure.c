@@ -17,7 +17,7 @@ figure_type figure_type_of(const char *path)
     return FIGURE_NONE;
 }
 
-static cairo_status_t collect(void *context, const unsigned char *bytes, unsigned count)
+static cairo_status_t collect_picture(void *context, const unsigned char *bytes, unsigned count)
 {
     const figure *f = context;
     return f->writer.write(f->writer.context, bytes, count) == BL_OK ? CAIRO_STATUS_SUCCESS
@@ -31,9 +31,9 @@ bl_status figure_begin(figure *f, figure_type type, double width, double height,
     f->type = type;
     host_output_begin(&f->out, &f->writer);
     if (type == FIGURE_PDF)
-        f->surface = cairo_pdf_surface_create_for_stream(collect, f, width, height);
+        f->surface = cairo_pdf_surface_create_for_stream(collect_picture, f, width, height);
     else if (type == FIGURE_SVG)
-        f->surface = cairo_svg_surface_create_for_stream(collect, f, width, height);
+        f->surface = cairo_svg_surface_create_for_stream(collect_picture, f, width, height);
     else
         f->surface = cairo_image_surface_create(CAIRO_FORMAT_RGB24, (int)(width * scale + 0.5),
                                                 (int)(height * scale + 0.5));
@@ -59,7 +59,7 @@ bl_status figure_end(figure *f, const char *path, const bl_sink *sink)
     cairo_status_t status = cairo_status(f->cr);
     cairo_destroy(f->cr);
     if (status == CAIRO_STATUS_SUCCESS && f->type == FIGURE_PNG)
-        status = cairo_surface_write_to_png_stream(f->surface, collect, f);
+        status = cairo_surface_write_to_png_stream(f->surface, collect_picture, f);
     cairo_surface_finish(f->surface);
     if (status == CAIRO_STATUS_SUCCESS) status = cairo_surface_status(f->surface);
     cairo_surface_destroy(f->surface);

@@ -27,7 +27,7 @@ static double line_width(figure *f, const package_label *l, size_t i, double siz
 }
 
 /* The largest size at which a line fits; below the smallest when it does not. */
-static double fitting_size(figure *f, const package_label *l, size_t i)
+static double label_text_size(figure *f, const package_label *l, size_t i)
 {
     double width, height;
     package_label_size(l, &width, &height);
@@ -37,10 +37,10 @@ static double fitting_size(figure *f, const package_label *l, size_t i)
     return size;
 }
 
-static bool fits(figure *f, const package_label *l, const char *path, const bl_sink *sink)
+static bool label_fits(figure *f, const package_label *l, const char *path, const bl_sink *sink)
 {
     for (size_t i = 0; i < LABEL_LINES; i++) {
-        if (fitting_size(f, l, i) >= smallest) continue;
+        if (label_text_size(f, l, i) >= smallest) continue;
         bl_report(sink, BL_ERROR, path, 0, "shorten it, or leave --narrow out",
                   "the label of %s has no room for '%s%s%s'", l->name,
                   l->left[i] != NULL ? l->left[i] : "",
@@ -61,7 +61,7 @@ static void draw_label(figure *f, const package_label *l, double x, double y)
     cairo_arc(f->cr, x, y + height / 2, notch * 0.7, -G_PI / 2, G_PI / 2);
     cairo_fill(f->cr);
     for (size_t i = 0; i < LABEL_LINES; i++) {
-        double size = fitting_size(f, l, i), base = y + height * ((double)i + 0.5) / LABEL_LINES;
+        double size = label_text_size(f, l, i), base = y + height * ((double)i + 0.5) / LABEL_LINES;
         figure_font(f, size, i == 0, false);
         figure_colour(f, 0x000000);
         if (l->left[i] != NULL)
@@ -78,7 +78,7 @@ typedef struct cursor {
 } cursor;
 
 /* The next free place. True: it is on a new page. */
-static bool advance(cursor *at, double width, double height, double bottom)
+static bool advance_label(cursor *at, double width, double height, double bottom)
 {
     if (at->x > margin && at->x + width > page_width - margin) {
         at->x = margin;
@@ -98,7 +98,7 @@ static double needed_height(const package_label *labels, size_t count)
     for (size_t i = 0; i < count; i++) {
         double width, height;
         package_label_size(&labels[i], &width, &height);
-        advance(&at, width, height, INFINITY);
+        advance_label(&at, width, height, INFINITY);
         at.x += width + gap;
     }
     return at.y + at.row + margin;
@@ -116,12 +116,12 @@ bl_status figure_labels(const package_label *labels, size_t count, const char *p
         return status;
     }
     for (size_t i = 0; i < count; i++)
-        if (!fits(&f, &labels[i], path, sink)) status = BL_E_RANGE;
+        if (!label_fits(&f, &labels[i], path, sink)) status = BL_E_RANGE;
     cursor at = {margin, margin, 0};
     for (size_t i = 0; i < count && status == BL_OK; i++) {
         double width, height;
         package_label_size(&labels[i], &width, &height);
-        if (advance(&at, width, height, tall - margin + 1)) figure_page(&f);
+        if (advance_label(&at, width, height, tall - margin + 1)) figure_page(&f);
         draw_label(&f, &labels[i], at.x, at.y);
         at.x += width + gap;
     }

@@ -6,7 +6,7 @@
 
 static const double page_width = 595, page_height = 842, margin = 48, largest = 11;
 
-static char *line_at(bl_text text, size_t *at)
+static char *next_text_line(bl_text text, size_t *at)
 {
     size_t from = *at;
     while (*at < text.length && text.at[*at] != '\n')
@@ -16,13 +16,13 @@ static char *line_at(bl_text text, size_t *at)
     return line;
 }
 
-static double widest(figure *f, bl_text text, double size, unsigned *count)
+static double widest_line(figure *f, bl_text text, double size, unsigned *count)
 {
     double width = 1;
     figure_font(f, size, false, true);
     *count = 0;
     for (size_t at = 0; at < text.length; ++*count) {
-        char *line = line_at(text, &at);
+        char *line = next_text_line(text, &at);
         width = fmax(width, figure_text_width(f, line));
         g_free(line);
     }
@@ -30,11 +30,11 @@ static double widest(figure *f, bl_text text, double size, unsigned *count)
 }
 
 /* A sheet without paper, only to measure on. */
-static double fitting_size(bl_text text, unsigned *count)
+static double page_text_size(bl_text text, unsigned *count)
 {
     figure f;
     if (figure_begin(&f, FIGURE_PNG, 8, 8, 72) != BL_OK) return largest;
-    double width = widest(&f, text, largest, count);
+    double width = widest_line(&f, text, largest, count);
     figure_drop(&f);
     return fmin(largest, largest * (page_width - 2 * margin) / width);
 }
@@ -44,7 +44,7 @@ bl_status figure_lines(bl_text text, const char *path, const bl_sink *sink)
     figure f;
     unsigned count = 0;
     figure_type type = figure_type_of(path);
-    double size = fitting_size(text, &count), step = size * 1.35;
+    double size = page_text_size(text, &count), step = size * 1.35;
     double tall = type == FIGURE_PDF ? page_height : 2 * margin + count * step;
     bl_status status = figure_begin(&f, type, page_width, tall, 144);
     if (status != BL_OK) {
@@ -54,7 +54,7 @@ bl_status figure_lines(bl_text text, const char *path, const bl_sink *sink)
     }
     double y = margin;
     for (size_t at = 0; at < text.length;) {
-        char *line = line_at(text, &at);
+        char *line = next_text_line(text, &at);
         y += step;
         if (y > tall - margin + 1) {
             figure_page(&f);

@@ -23,7 +23,7 @@ static void *resize(void *context, void *block, size_t size)
 
 const bl_memory host_memory = {NULL, resize};
 
-static bl_status collect(void *context, const void *bytes, size_t count)
+static bl_status collect_output(void *context, const void *bytes, size_t count)
 {
     host_output *o = context;
     if (o->status != BL_OK || count == 0) return o->status;
@@ -72,9 +72,9 @@ static bl_status read_stream(FILE *in, char **text, size_t *length)
     char block[16384];
     size_t n;
     while ((n = fread(block, 1, sizeof block, in)) > 0)
-        collect(&all, block, n);
+        collect_output(&all, block, n);
     bl_status status = ferror(in) ? BL_E_IO : all.status;
-    collect(&all, "", 1); /* terminated, as files are */
+    collect_output(&all, "", 1); /* terminated, as files are */
     if (status == BL_OK) status = all.status;
     if (status != BL_OK) {
         host_output_drop(&all);
@@ -120,7 +120,7 @@ bl_status host_read_file(const char *path, char **text, size_t *length, const bl
 void host_output_begin(host_output *o, bl_writer *writer)
 {
     *o = (host_output){0};
-    *writer = (bl_writer){o, collect};
+    *writer = (bl_writer){o, collect_output};
 }
 
 bl_text host_output_text(const host_output *o)

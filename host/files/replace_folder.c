@@ -124,7 +124,7 @@ static int exchange_now(void *context)
 }
 
 /* The moment in which all is new. BL_E_UNSUPPORTED: it cannot be done here; all is old. */
-static bl_status exchange(set *s)
+static bl_status exchange_folders(set *s)
 {
     sigset_t before;
     char *above = g_path_get_dirname(s->folder);
@@ -174,7 +174,7 @@ bl_status replace_set(const char *folder, const replace_file *files, size_t coun
         s.fds[i] = -1;
     replace_clean(s.folder);
     bl_status status = can_exchange(&s) ? fill_set(&s) : BL_E_UNSUPPORTED;
-    if (status == BL_OK) status = exchange(&s);
+    if (status == BL_OK) status = exchange_folders(&s);
     for (size_t i = 0; i < count; i++)
         if (s.fds[i] >= 0) close(s.fds[i]);
     if (status == BL_E_UNSUPPORTED) status = replace_each(&s);

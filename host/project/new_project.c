@@ -120,7 +120,7 @@ static char *readme(const char *name, const board *b, const char *cpu)
 
 /* ---- writing ---- */
 
-static void add_text(GArray *files, const char *name, char *text)
+static void add_template(GArray *files, const char *name, char *text)
 {
     replace_file f = {name, text, strlen(text)};
     g_array_append_val(files, f);
@@ -140,9 +140,9 @@ static bl_status write_all(const char *folder, const char *name, const board *b,
             g_free(text);
             text = renamed;
         }
-        add_text(files, t->name + n + 1, text);
+        add_template(files, t->name + n + 1, text);
     }
-    add_text(files, "README.md", readme(name, b, cpu));
+    add_template(files, "README.md", readme(name, b, cpu));
     const replace_file *all = (const replace_file *)(void *)files->data;
     bl_status status = replace_fresh(folder, all, files->len, sink);
     for (guint i = 0; i < files->len; i++)

@@ -12,7 +12,7 @@ typedef struct beside {
     GPtrArray *texts;
 } beside;
 
-static bl_status find(void *context, bl_text name, bl_text *text)
+static bl_status find_sheet_text(void *context, bl_text name, bl_text *text)
 {
     beside *b = context;
     char *file = g_strdup_printf("%.*s.sheet", (int)name.length, name.at), *contents = NULL;
@@ -39,7 +39,7 @@ bl_status host_sheet_open(const char *cpu, const char *folder, const bl_sink *si
     bl_status status = host_read_file(path, &text, &length, sink);
     if (status == BL_OK) {
         beside b = {g_path_get_dirname(path), g_ptr_array_new_with_free_func(g_free)};
-        bl_sheet_source source = {&b, find};
+        bl_sheet_source source = {&b, find_sheet_text};
         status = bl_sheet_read(&host_memory, path, (bl_text){text, length}, &source, sink, sheet);
         g_ptr_array_free(b.texts, TRUE);
         g_free(b.folder);

@@ -72,7 +72,7 @@ typedef struct loader {
     char wrong[80]; /* the first that is not; empty: all are */
 } loader;
 
-static uint64_t get(loader *l, const char *group, const char *key, uint64_t most)
+static uint64_t get_number(loader *l, const char *group, const char *key, uint64_t most)
 {
     GError *error = NULL;
     uint64_t value = g_key_file_get_uint64(l->f, group, key, &error);
@@ -82,7 +82,7 @@ static uint64_t get(loader *l, const char *group, const char *key, uint64_t most
     return 0;
 }
 
-static void put(GKeyFile *f, const char *group, const char *key, uint64_t value)
+static void put_state_number(GKeyFile *f, const char *group, const char *key, uint64_t value)
 {
     g_key_file_set_uint64(f, group, key, value);
 }
@@ -91,7 +91,7 @@ static void load_number(void *context, const char *group, const char *name, void
                         size_t bytes)
 {
     uint64_t most = bytes == 8 ? UINT64_MAX : ((uint64_t)1 << 8 * bytes) - 1;
-    uint64_t value = get(context, group, name, most);
+    uint64_t value = get_number(context, group, name, most);
     if (bytes == 1)
         *(uint8_t *)field = (uint8_t)value;
     else if (bytes == 2)
@@ -105,11 +105,11 @@ static void load_number(void *context, const char *group, const char *name, void
 static void save_number(void *context, const char *group, const char *name, void *field,
                         size_t bytes)
 {
-    put(context, group, name,
-        bytes == 1   ? *(uint8_t *)field
-        : bytes == 2 ? *(uint16_t *)field
-        : bytes == 4 ? *(uint32_t *)field
-                     : *(uint64_t *)field);
+    put_state_number(context, group, name,
+                     bytes == 1   ? *(uint8_t *)field
+                     : bytes == 2 ? *(uint16_t *)field
+                     : bytes == 4 ? *(uint32_t *)field
+                                  : *(uint64_t *)field);
 }
 
 static void load_row(void *context, const char *group, const char *name, uint8_t *bytes,
@@ -139,7 +139,7 @@ static void save_row(void *context, const char *group, const char *name, uint8_t
 static bool load_powered(simulation *s, loader *l)
 {
     sim_state_visit visit = {l, load_number, load_row};
-    if (s->sim.neighbour != NULL && get(l, "bench", "started", 1) == 0)
+    if (s->sim.neighbour != NULL && get_number(l, "bench", "started", 1) == 0)
         sim_bench_neighbour(&s->sim);
     sim_state_board(&s->sim, &visit);
     s->sim.powered = true;
@@ -167,14 +167,14 @@ static bool load_ram(simulation *s, const bl_sink *sink)
 static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
 {
     uint64_t latest = (uint64_t)INT64_MAX / 8; /* nanoseconds; sums of times must not wrap */
-    s->sim.now = get(l, "bench", "now", latest);
+    s->sim.now = get_number(l, "bench", "now", latest);
     s->sim.chance.state ^= s->sim.now;
     for (size_t i = 0; i < s->b->chip_count; i++) {
         const char *name = s->b->chips[i].name; /* one that is new to the bench is not in there */
         if (g_key_file_has_key(l->f, "protect", name, NULL))
-            s->sim.parts[i].protect = get(l, "protect", name, 1) != 0;
+            s->sim.parts[i].protect = get_number(l, "protect", name, 1) != 0;
     }
-    bool on = get(l, "bench", "powered", 1) != 0;
+    bool on = get_number(l, "bench", "powered", 1) != 0;
     if (l->wrong[0] != '\0') return BL_E_SYNTAX;
     if (on && !load_ram(s, sink)) return BL_E_IO; /* told */
     return !on || load_powered(s, l) ? BL_OK : BL_E_SYNTAX;
@@ -214,8 +214,8 @@ typedef struct saved {
     size_t count;
 } saved;
 
-static void add_file(saved *v, const char *name, const char *ending, const void *bytes,
-                     size_t count)
+static void add_state_file(saved *v, const char *name, const char *ending, const void *bytes,
+                           size_t count)
 {
     v->names[v->count] = g_strconcat(name, ending, NULL);
     v->files[v->count] = (replace_file){v->names[v->count], bytes, count};
@@ -235,26 +235,27 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
     if (s->copied != NULL) { /* is put away, and the board's own chip is there again */
         char *name = simulation_copy_name(s);
         let_end(s, s->socket);
-        add_file(&v, name, ".bin", s->copied, s->b->chips[s->socket].part->size);
+        add_state_file(&v, name, ".bin", s->copied, s->b->chips[s->socket].part->size);
         s->sim.parts[s->socket].cells = s->cells[s->socket];
         g_free(name);
     }
-    put(f, "bench", "now", s->sim.now);
-    put(f, "bench", "powered", s->sim.powered);
-    put(f, "bench", "started", s->sim.neighbour != NULL && s->sim.monitor.kind == NULL);
+    put_state_number(f, "bench", "now", s->sim.now);
+    put_state_number(f, "bench", "powered", s->sim.powered);
+    put_state_number(f, "bench", "started",
+                     s->sim.neighbour != NULL && s->sim.monitor.kind == NULL);
     for (size_t i = 0; i < s->b->chip_count; i++) {
         let_end(s, i);
-        add_file(&v, s->b->chips[i].name, ".bin", s->cells[i], s->b->chips[i].part->size);
-        put(f, "protect", s->b->chips[i].name, s->sim.parts[i].protect);
+        add_state_file(&v, s->b->chips[i].name, ".bin", s->cells[i], s->b->chips[i].part->size);
+        put_state_number(f, "protect", s->b->chips[i].name, s->sim.parts[i].protect);
     }
     if (s->sim.powered) {
         sim_state_visit visit = {f, save_number, save_row};
         sim_state_board(&s->sim, &visit);
-        add_file(&v, "ram", ".bin", s->sim.board.ram, sizeof s->sim.board.ram);
+        add_state_file(&v, "ram", ".bin", s->sim.board.ram, sizeof s->sim.board.ram);
     }
     gsize length;
     char *text = g_key_file_to_data(f, &length, NULL);
-    add_file(&v, "board", ".ini", text, length);
+    add_state_file(&v, "board", ".ini", text, length);
     bl_status status = replace_set(s->folder, v.files, v.count, sink);
     for (size_t i = 0; i < v.count; i++)
         g_free(v.names[i]);

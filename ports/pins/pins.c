@@ -57,21 +57,21 @@ static unsigned address_pin(uint32_t size, uint8_t method, unsigned line)
 }
 
 /* Only what changes is switched. */
-static void set(bl_pin_bus *b, unsigned pin, bl_pin_state state)
+static void set_pin(bl_pin_bus *b, unsigned pin, bl_pin_state state)
 {
     if (pin == 0 || b->state[pin] == state) return;
     b->state[pin] = (uint8_t)state;
     b->pins->set(b->pins->context, pin, state);
 }
 
-static void level(bl_pin_bus *b, unsigned pin, bool high)
+static void set_level(bl_pin_bus *b, unsigned pin, bool high)
 {
-    set(b, pin, high ? BL_PIN_HIGH : BL_PIN_LOW);
+    set_pin(b, pin, high ? BL_PIN_HIGH : BL_PIN_LOW);
 }
 
 /* ---- the enables, in each part's own way ---- */
 
-static void apply(bl_pin_bus *b)
+static void apply_pins(bl_pin_bus *b)
 {
     wiring w = wiring_of(b->wired_size, b->wired_method);
     bool programming = b->vpp > 0;
@@ -80,26 +80,26 @@ static void apply(bl_pin_bus *b)
         chip_low = b->write || (b->chip && b->output);
     if (programming && w.strobe == STROBE_HIGH) chip_low = !b->write;
     if (vpp_on_output && !b->output)
-        set(b, OUTPUT, BL_PIN_VPP);
+        set_pin(b, OUTPUT, BL_PIN_VPP);
     else
-        level(b, OUTPUT, !b->output);
-    level(b, CHIP, !chip_low);
-    if (w.write != 0) level(b, w.write, !b->write);
+        set_level(b, OUTPUT, !b->output);
+    set_level(b, CHIP, !chip_low);
+    if (w.write != 0) set_level(b, w.write, !b->write);
 }
 
 /* A part was selected: its supplies and its idle levels. */
-static void wire(bl_pin_bus *b)
+static void wire_part(bl_pin_bus *b)
 {
     if (b->wired_size == b->part->size && b->wired_method == b->part->algorithm) return;
     b->wired_size = b->part->size;
     b->wired_method = b->part->algorithm;
     wiring w = wiring_of(b->wired_size, b->wired_method);
     for (unsigned pin = 1; pin <= BL_SOCKET_PINS; pin++)
-        set(b, pin, BL_PIN_FREE);
-    set(b, GROUND, BL_PIN_GROUND);
-    set(b, w.supply, BL_PIN_SUPPLY);
-    if (w.vpp != 0 && w.vpp != OUTPUT) level(b, w.vpp, true);
-    apply(b);
+        set_pin(b, pin, BL_PIN_FREE);
+    set_pin(b, GROUND, BL_PIN_GROUND);
+    set_pin(b, w.supply, BL_PIN_SUPPLY);
+    if (w.vpp != 0 && w.vpp != OUTPUT) set_level(b, w.vpp, true);
+    apply_pins(b);
 }
 
 /* ---- the bus ---- */
@@ -107,24 +107,24 @@ static void wire(bl_pin_bus *b)
 static void bus_address(void *context, uint32_t address)
 {
     bl_pin_bus *b = context;
-    wire(b);
+    wire_part(b);
     for (unsigned line = 0; line < sizeof address_32; line++)
         if (address_pin(b->wired_size, b->wired_method, line) != 0)
-            level(b, address_pin(b->wired_size, b->wired_method, line), address >> line & 1);
+            set_level(b, address_pin(b->wired_size, b->wired_method, line), address >> line & 1);
 }
 
 static void bus_drive(void *context, uint8_t data)
 {
     bl_pin_bus *b = context;
     for (unsigned i = 0; i < 8; i++)
-        level(b, data_pins[i], data >> i & 1);
+        set_level(b, data_pins[i], data >> i & 1);
 }
 
 static void bus_release(void *context)
 {
     bl_pin_bus *b = context;
     for (unsigned i = 0; i < 8; i++)
-        set(b, data_pins[i], BL_PIN_FREE);
+        set_pin(b, data_pins[i], BL_PIN_FREE);
 }
 
 static uint8_t bus_sense(void *context)
@@ -140,7 +140,7 @@ static void bus_enables(void *context, bool chip, bool output, bool write)
 {
     bl_pin_bus *b = context;
     b->chip = chip, b->output = output, b->write = write;
-    if (b->wired_size != 0) apply(b);
+    if (b->wired_size != 0) apply_pins(b);
 }
 
 static void bus_pause(void *context, uint32_t nanoseconds)
@@ -154,11 +154,11 @@ static bool bus_supply(void *context, uint8_t vcc, uint8_t vpp)
     bl_pin_bus *b = context;
     if (!b->pins->volts(b->pins->context, vcc, vpp)) return false;
     if (b->part->size == 0) return true;
-    wire(b);
+    wire_part(b);
     wiring w = wiring_of(b->wired_size, b->wired_method);
     b->vpp = vpp;
-    if (w.vpp != 0 && w.vpp != OUTPUT) set(b, w.vpp, vpp > 0 ? BL_PIN_VPP : BL_PIN_HIGH);
-    apply(b);
+    if (w.vpp != 0 && w.vpp != OUTPUT) set_pin(b, w.vpp, vpp > 0 ? BL_PIN_VPP : BL_PIN_HIGH);
+    apply_pins(b);
     return true;
 }
 

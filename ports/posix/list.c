@@ -20,7 +20,7 @@ static bool is_there(const char *path)
 }
 
 /* The system gives adapters names that tell who made them. */
-static void describe(const char *path, char *what, size_t room)
+static void describe_device(const char *path, char *what, size_t room)
 {
     glob_t names;
     char mine[4096], other[4096];
@@ -47,7 +47,7 @@ void posix_serial_list(void *context,
         if (glob(patterns[i], 0, NULL, &found) != 0) continue;
         for (size_t k = 0; k < found.gl_pathc; k++) {
             if (!is_there(found.gl_pathv[k])) continue;
-            describe(found.gl_pathv[k], what, sizeof what);
+            describe_device(found.gl_pathv[k], what, sizeof what);
             visit(context, found.gl_pathv[k], what);
         }
         globfree(&found);

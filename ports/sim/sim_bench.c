@@ -73,7 +73,7 @@ static void run_neighbour(sim_bench *s, uint64_t until)
 }
 
 /* Until a moment, or to a breakpoint: returns when that was. */
-static uint64_t run_board(sim_bench *s, uint64_t until)
+static uint64_t run_powered(sim_bench *s, uint64_t until)
 {
     if (s->monitor.kind != NULL) {
         run_neighbour(s, until);
@@ -97,7 +97,7 @@ bl_stop sim_bench_run(sim_bench *s, uint64_t until)
 {
     uint8_t byte;
     if (until <= s->now) return stop_of(s);
-    if (s->powered) until = run_board(s, until);
+    if (s->powered) until = run_powered(s, until);
     /* Nobody listens at a board without power. */
     while ((!s->powered || (s->stands && s->monitor.kind == NULL)) &&
            sim_wire_take(&s->board_line.from_pc, until, &byte))

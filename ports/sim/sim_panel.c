@@ -1,12 +1,12 @@
 /* sim_panel.c - switches, keys and lamps. */
 #include "sim_panel.h"
 
-static void deposit(sim_panel *p)
+static void deposit_switches(sim_panel *p)
 {
     p->board->bus.write(p->board, p->address, (uint8_t)p->switches);
 }
 
-static void set(void *context, uint32_t switches)
+static void set_switches(void *context, uint32_t switches)
 {
     sim_panel *p = context;
     p->switches = switches;
@@ -24,7 +24,7 @@ static void start_at(sim_panel *p)
     p->board->cpu.rest = false;
 }
 
-static void press(void *context, bl_panel_key key)
+static void press_sim_key(void *context, bl_panel_key key)
 {
     sim_panel *p = context;
     if (p->running && key != BL_KEY_STOP) return;
@@ -32,7 +32,7 @@ static void press(void *context, bl_panel_key key)
     case BL_KEY_EXAMINE: p->address = (uint16_t)p->switches; break;
     case BL_KEY_EXAMINE_NEXT: p->address++; break;
     case BL_KEY_DEPOSIT_NEXT: p->address++; /* fall through */
-    case BL_KEY_DEPOSIT: deposit(p); break;
+    case BL_KEY_DEPOSIT: deposit_switches(p); break;
     case BL_KEY_RUN:
         start_at(p);
         p->running = true;
@@ -62,7 +62,7 @@ void sim_panel_begin(sim_panel *p, sim_board *board)
 
 bl_front_panel sim_panel_port(sim_panel *p)
 {
-    return (bl_front_panel){p, set, press, lamps};
+    return (bl_front_panel){p, set_switches, press_sim_key, lamps};
 }
 
 void sim_panel_pass(sim_panel *p, uint64_t until)

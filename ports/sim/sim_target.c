@@ -99,7 +99,7 @@ static bl_status step_cpu(void *context)
     return status;
 }
 
-static bl_status let_go(void *context, const uint32_t *entry)
+static bl_status let_cpu_go(void *context, const uint32_t *entry)
 {
     sim_bench *s = context;
     bl_status status = check_cpu(s);
@@ -158,7 +158,7 @@ bl_target sim_target(sim_bench *bench)
         .registers = list_registers,
         .set_register = set_register,
         .step = step_cpu,
-        .go = let_go,
+        .go = let_cpu_go,
         .wait = wait_for_stop,
         .stop = stop_cpu,
         .set_breakpoint = set_breakpoint,

@@ -9,32 +9,32 @@ typedef struct walk {
     const char *group;
 } walk;
 
-static void number(const walk *w, const char *name, void *field, size_t bytes)
+static void visit_number(const walk *w, const char *name, void *field, size_t bytes)
 {
     w->visit->number(w->visit->context, w->group, name, field, bytes);
 }
 
-#define NUMBER(w, object, field) number(w, #field, &(object)->field, sizeof((object)->field))
+#define NUMBER(w, object, field) visit_number(w, #field, &(object)->field, sizeof((object)->field))
 
 /* Anything but 0 is true: a bool that holds something else may be taken for both. */
-static void flag(const walk *w, const char *name, bool *field)
+static void visit_flag(const walk *w, const char *name, bool *field)
 {
     uint8_t value = *field;
-    number(w, name, &value, sizeof value);
+    visit_number(w, name, &value, sizeof value);
     *field = value != 0;
 }
 
-#define FLAG(w, object, field) flag(w, #field, &(object)->field)
+#define FLAG(w, object, field) visit_flag(w, #field, &(object)->field)
 
 /* A row of numbers is named name0, name1, ... */
 static void numbered(const walk *w, const char *name, unsigned index, void *field, size_t bytes)
 {
     char full[40];
     snprintf(full, sizeof full, "%s%u", name, index);
-    number(w, full, field, bytes);
+    visit_number(w, full, field, bytes);
 }
 
-static void cpu(sim_board *b, const sim_state_visit *v)
+static void visit_cpu(sim_board *b, const sim_state_visit *v)
 {
     walk w = {v, "cpu"};
     sim_cpu *c = &b->cpu;
@@ -50,9 +50,9 @@ static void cpu(sim_board *b, const sim_state_visit *v)
         if (r->offset < sizeof *c && r->offset != offsetof(sim_cpu, pc)) continue; /* above */
         uint8_t *field = (uint8_t *)c + r->offset;
         if (r->flag)
-            flag(&w, r->name, (bool *)field);
+            visit_flag(&w, r->name, (bool *)field);
         else
-            number(&w, r->name, field, r->bytes);
+            visit_number(&w, r->name, field, r->bytes);
     }
 }
 
@@ -80,14 +80,14 @@ static void device(sim_board *b, unsigned index, const sim_state_visit *v)
         if (d->kind->numbered)
             numbered(&w, f->name, index, field, f->bytes);
         else if (f->form == SIM_FIELD_FLAG)
-            flag(&w, f->name, field);
+            visit_flag(&w, f->name, field);
         else
-            number(&w, f->name, field, f->bytes);
+            visit_number(&w, f->name, field, f->bytes);
     }
 }
 
 /* Bytes under way, from the one that arrives first. */
-static void wire(sim_wire *x, const char *name, const sim_state_visit *v)
+static void visit_wire(sim_wire *x, const char *name, const sim_state_visit *v)
 {
     walk w = {v, name};
     NUMBER(&w, x, free_at);
@@ -102,10 +102,10 @@ static void wire(sim_wire *x, const char *name, const sim_state_visit *v)
 }
 
 /* Faults and chance belong to a run, not to the bench. */
-static void line(sim_line *l, const sim_state_visit *v)
+static void visit_line(sim_line *l, const sim_state_visit *v)
 {
-    wire(&l->from_pc, "from_pc", v);
-    wire(&l->to_pc, "to_pc", v);
+    visit_wire(&l->from_pc, "from_pc", v);
+    visit_wire(&l->to_pc, "to_pc", v);
 }
 
 /* The radio's transfer that is under way. */
@@ -151,10 +151,10 @@ static void monitor(sim_monitor *m, const sim_state_visit *v)
 
 void sim_state_board(sim_bench *s, const sim_state_visit *v)
 {
-    cpu(&s->board, v);
+    visit_cpu(&s->board, v);
     for (unsigned i = 0; i < s->board.device_count; i++)
         device(&s->board, i, v);
-    line(&s->board_line, v);
+    visit_line(&s->board_line, v);
     if (s->neighbour != NULL) monitor(&s->monitor, v);
 }
 

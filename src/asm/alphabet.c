@@ -11,14 +11,14 @@ static bool built_in(bl_text name, uint8_t *codes)
     return true;
 }
 
-static int32_t find(const bl_program *a, bl_text name)
+static int32_t find_alphabet(const bl_program *a, bl_text name)
 {
     for (size_t i = 0; i < a->names.alphabet_count; i++)
         if (bl_text_same(a->names.alphabet_names[i], name)) return (int32_t)i;
     return -1;
 }
 
-static int32_t add(bl_program *a, bl_text name)
+static int32_t add_alphabet(bl_program *a, bl_text name)
 {
     size_t count = a->names.alphabet_count + 1;
     uint8_t(*codes)[256] =
@@ -76,9 +76,9 @@ void asm_alphabet(bl_program *a, bl_text word)
                   "the name of an alphabet is expected here");
         return;
     }
-    int32_t index = find(a, name);
+    int32_t index = find_alphabet(a, name);
     if (!asm_comma(a)) {
-        if (index < 0 && built_in(name, codes) && (index = add(a, name)) >= 0)
+        if (index < 0 && built_in(name, codes) && (index = add_alphabet(a, name)) >= 0)
             memcpy(a->names.alphabets[index], codes, 256);
         if (index < 0 && a->fatal == BL_OK)
             asm_error(a, name, "ascii, swapped, or define it: .alphabet NAME, \"ABC\", 1",
@@ -91,7 +91,7 @@ void asm_alphabet(bl_program *a, bl_text word)
                   name.at);
         return;
     }
-    index = add(a, name);
+    index = add_alphabet(a, name);
     if (index < 0) return;
     do {
         if (!stretch(a, index)) return;

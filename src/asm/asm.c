@@ -315,7 +315,7 @@ static void define_given(bl_program *a, const char *name, int64_t value)
     a->errors++;
 }
 
-static void define_all(bl_program *a)
+static void define_options(bl_program *a)
 {
     char name[160];
     const bl_asm_options *o = &a->options;
@@ -369,7 +369,7 @@ static bl_program *create(const bl_asm_options *options)
 
 /* Room for what a source of this length usually needs, so that arrays need not be moved while they
  * grow. Without the memory it goes on all the same. */
-static void reserve(bl_program *a, size_t length)
+static void reserve_room(bl_program *a, size_t length)
 {
     if (length < 16384) return;
     statement *s = bl_grown(&a->memory, a->code.statements, &a->code.statement_capacity,
@@ -394,12 +394,13 @@ static bool is_utf16(bl_program *a, uint32_t index)
     return true;
 }
 
-static bl_status finish(bl_program *a, bool loaded, uint32_t main_source, bl_program **program)
+static bl_status finish_program(bl_program *a, bool loaded, uint32_t main_source,
+                                bl_program **program)
 {
     if (loaded && a->fatal == BL_OK && is_utf16(a, main_source)) loaded = false;
     if (loaded && a->fatal == BL_OK) {
-        reserve(a, a->code.sources[main_source].length);
-        define_all(a);
+        reserve_room(a, a->code.sources[main_source].length);
+        define_options(a);
         a->cursor.parsing = true;
         a->layout.epoch = 1;
         asm_parse_source(a, main_source);
@@ -427,7 +428,7 @@ bl_status bl_assemble(const bl_asm_options *options, const char *name, bl_progra
     if (a == NULL) return BL_E_MEMORY;
     uint32_t index = 0;
     bool loaded = asm_load(a, bl_text_of(name), "source", (bl_text){NULL, 0}, &index);
-    return finish(a, loaded, index, program);
+    return finish_program(a, loaded, index, program);
 }
 
 bl_status bl_assemble_text(const bl_asm_options *options, const char *name, bl_text text,
@@ -438,7 +439,7 @@ bl_status bl_assemble_text(const bl_asm_options *options, const char *name, bl_t
     if (a == NULL) return BL_E_MEMORY;
     uint32_t index = 0;
     bool loaded = asm_add_source(a, bl_text_of(name), text, &index);
-    return finish(a, loaded, index, program);
+    return finish_program(a, loaded, index, program);
 }
 
 void bl_program_close(bl_program *a)
@@ -479,7 +480,7 @@ size_t bl_program_symbols(const bl_program *a)
     return n;
 }
 
-static void describe(const bl_program *a, uint32_t index, bl_symbol *out)
+static void describe_symbol(const bl_program *a, uint32_t index, bl_symbol *out)
 {
     const symbol *s = &a->names.symbols[index];
     asm_full_name(a, index, out->name, sizeof out->name);
@@ -494,7 +495,7 @@ bl_status bl_program_symbol(const bl_program *a, size_t index, bl_symbol *out)
     for (uint32_t i = 1; i < a->names.symbol_count; i++) {
         if (!asm_is_listed(a, i)) continue;
         if (index-- > 0) continue;
-        describe(a, i, out);
+        describe_symbol(a, i, out);
         return BL_OK;
     }
     return BL_E_RANGE;
@@ -531,6 +532,6 @@ bool bl_program_label_near(const bl_program *a, uint32_t address, bl_symbol *out
             continue;
         if (best == 0 || s->value > a->names.symbols[best].value) best = i;
     }
-    if (best != 0) describe(a, best, out);
+    if (best != 0) describe_symbol(a, best, out);
     return best != 0;
 }

@@ -70,7 +70,7 @@ static bool address_of(bl_program *a, const statement *s, uint32_t index, uint32
     return true;
 }
 
-static void emit(bl_program *a, const statement *s)
+static void emit_checksum(bl_program *a, const statement *s)
 {
     uint32_t first, last;
     uint8_t bytes[4];
@@ -93,5 +93,5 @@ static void emit(bl_program *a, const statement *s)
 void asm_emit_checksums(bl_program *a)
 {
     for (size_t i = 0; i < a->code.statement_count && a->fatal == BL_OK; i++)
-        if (a->code.statements[i].kind == ST_CHECKSUM) emit(a, &a->code.statements[i]);
+        if (a->code.statements[i].kind == ST_CHECKSUM) emit_checksum(a, &a->code.statements[i]);
 }

@@ -45,7 +45,7 @@ static void place(bl_program *a, bl_text word)
               "no area is called '%.*s'", (int)(name.length & 63), name.at);
 }
 
-static void vector(bl_program *a, bl_text word)
+static void take_vector_directive(bl_program *a, bl_text word)
 {
     char hint[120];
     size_t n = bl_format(hint, sizeof hint, "vectors:");
@@ -196,7 +196,7 @@ static void runat(bl_program *a, bl_text word)
 }
 
 /* .direct PAGE: what the direct page register holds from here on. */
-static void direct(bl_program *a, bl_text word)
+static void take_direct_page(bl_program *a, bl_text word)
 {
     int64_t page = 0;
     if (!asm_known_value(a, &page)) return;
@@ -209,7 +209,7 @@ static void direct(bl_program *a, bl_text word)
 }
 
 /* .cpu NAME: the sheet from here on; before the first instruction. */
-static void cpu(bl_program *a, bl_text word)
+static void take_cpu(bl_program *a, bl_text word)
 {
     a->cursor.p = asm_skip(a->cursor.p);
     const char *start = a->cursor.p;
@@ -257,11 +257,11 @@ static const directive directives[] = {
     {".reserve", ST_RESERVE, 1, 1, NULL},
     {".fill", ST_FILL, 1, 2, NULL},
     {".entry", ST_ENTRY, 1, 1, NULL},
-    {".vector", ST_VECTOR, 0, 0, vector},
+    {".vector", ST_VECTOR, 0, 0, take_vector_directive},
     {".assert", ST_ASSERT, 0, 0, assertion},
     {".include", ST_INCLUDE, 0, 0, include},
     {".use", ST_INCLUDE, 0, 0, use},
-    {".cpu", ST_ASSERT, 0, 0, cpu},
+    {".cpu", ST_ASSERT, 0, 0, take_cpu},
     {".if", ST_ASSERT, 0, 0, asm_if},
     {".elseif", ST_ASSERT, 0, 0, asm_elseif},
     {".else", ST_ASSERT, 0, 0, asm_else},
@@ -276,7 +276,7 @@ static const directive directives[] = {
     {".checksum", ST_CHECKSUM, 0, 0, asm_checksum},
     {".alphabet", ST_BYTE, 0, 0, asm_alphabet},
     {".runat", ST_RUNAT, 0, 0, runat},
-    {".direct", ST_DIRECT, 0, 0, direct},
+    {".direct", ST_DIRECT, 0, 0, take_direct_page},
 };
 enum { DIRECTIVES = sizeof directives / sizeof directives[0] };
 
@@ -307,7 +307,7 @@ static const char *foreign(bl_text word)
     return NULL;
 }
 
-static void unknown(bl_program *a, bl_text word)
+static void refuse_directive(bl_program *a, bl_text word)
 {
     char hint[64];
     unsigned best = bl_name_tolerance(word.length) + 1;
@@ -342,5 +342,5 @@ void asm_directive(bl_program *a)
             asm_data(a, d->kind, word);
         return;
     }
-    unknown(a, word);
+    refuse_directive(a, word);
 }

@@ -3,7 +3,7 @@
 
 enum { BATCH = 256 };
 
-static bool value_of(bl_program *a, const statement *s, uint32_t index, int64_t *value)
+static bool operand_value(bl_program *a, const statement *s, uint32_t index, int64_t *value)
 {
     const ref *r = &a->code.refs[s->refs + index];
     value_state state = asm_value(a, r, s, value);
@@ -46,8 +46,8 @@ void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t 
 
 /* Writes units, which an image keeps in one byte each or in two. Addresses of the image count
  * bytes. */
-static void put_units(bl_program *a, const statement *s, uint32_t address, const uint16_t *units,
-                      size_t count)
+static void emit_units(bl_program *a, const statement *s, uint32_t address, const uint16_t *units,
+                       size_t count)
 {
     uint8_t bytes[BATCH * 2];
     if (!a->machine.wide) {
@@ -64,7 +64,7 @@ static void put_units(bl_program *a, const statement *s, uint32_t address, const
 }
 
 /* Cuts a value into units, in the CPU's order. */
-static void split(const bl_program *a, int64_t value, unsigned width, uint16_t *units)
+static void split_value(const bl_program *a, int64_t value, unsigned width, uint16_t *units)
 {
     for (unsigned i = 0; i < width; i++) {
         unsigned place = a->machine.big ? width - 1 - i : i;
@@ -168,7 +168,7 @@ static void tell_operand_range(bl_program *a, const statement *s, const ref *r, 
 }
 
 /* Most values are numbers that are stored as they are. */
-static bool is_plain(const bl_operand *o, int64_t value)
+static bool is_plain_number(const bl_operand *o, int64_t value)
 {
     return o->kind <= BL_OPERAND_ADDRESS && o->kind != BL_OPERAND_SIGNED &&
            (uint64_t)value >> o->bits == 0;
@@ -182,8 +182,8 @@ static bool stored_bits(bl_program *a, const statement *s, const bl_spelling *w,
     for (uint8_t i = 0; i < f->slots; i++) {
         const bl_operand *o = &a->machine.operands[f->operand[f->slot[i]]];
         int64_t value = 0;
-        if (!value_of(a, s, i, &value)) return false;
-        if (is_plain(o, value)) {
+        if (!operand_value(a, s, i, &value)) return false;
+        if (is_plain_number(o, value)) {
             stored[f->slot[i]] = (uint32_t)value;
             continue;
         }
@@ -216,7 +216,7 @@ static void emit_instruction(bl_program *a, const statement *s)
         units[d->unit] = (uint16_t)(units[d->unit] | bits << d->shift);
     }
     if (a->machine.wide) {
-        put_units(a, s, s->stored, units, f->size);
+        emit_units(a, s, s->stored, units, f->size);
         return;
     }
     for (uint8_t i = 0; i < BL_FORM_UNITS; i++)
@@ -236,8 +236,8 @@ static uint32_t emit_text(bl_program *a, const statement *s, uint32_t address, c
     for (uint32_t i = 0; i < count && a->fatal == BL_OK;) {
         size_t n = 0;
         for (; i < count && n + width <= BATCH; i++, n += width)
-            split(a, bytes[i], width, batch + n);
-        put_units(a, s, address, batch, n);
+            split_value(a, bytes[i], width, batch + n);
+        emit_units(a, s, address, batch, n);
         address += (uint32_t)n;
     }
     return address;
@@ -253,7 +253,7 @@ static void emit_data(bl_program *a, const statement *s)
     for (uint32_t i = 0; i < s->ref_count; i++) {
         const ref *r = &a->code.refs[s->refs + i];
         if (n + width > BATCH || r->kind == REF_BYTES) {
-            put_units(a, s, address, batch, n);
+            emit_units(a, s, address, batch, n);
             address += (uint32_t)n;
             n = 0;
         }
@@ -262,7 +262,7 @@ static void emit_data(bl_program *a, const statement *s)
             continue;
         }
         int64_t value = 0, top = (int64_t)1 << bits;
-        if (value_of(a, s, i, &value) && (value < -(top / 2) || value >= top)) {
+        if (operand_value(a, s, i, &value) && (value < -(top / 2) || value >= top)) {
             char room[24];
             bl_format(room, sizeof room, bits % 8 == 0 ? "%u byte%s" : "%u bit%s",
                       bits % 8 == 0 ? bits / 8 : bits, bits == 8 ? "" : "s");
@@ -270,17 +270,17 @@ static void emit_data(bl_program *a, const statement *s)
                          "%lld does not fit into %s: %lld to %lld", (long long)value, room,
                          (long long)(-top / 2), (long long)(top - 1));
         }
-        split(a, value, width, batch + n);
+        split_value(a, value, width, batch + n);
         n += width;
     }
-    put_units(a, s, address, batch, n);
+    emit_units(a, s, address, batch, n);
 }
 
 /* Values that layout clipped are told here, once. */
 static bool check_range(bl_program *a, const statement *s, int64_t least, int64_t most)
 {
     int64_t value = 0;
-    if (!value_of(a, s, 0, &value)) return false;
+    if (!operand_value(a, s, 0, &value)) return false;
     if (value >= least && value <= most) return true;
     asm_error_at(a, s, &a->code.refs[s->refs], NULL, "%lld is outside %lld to %lld",
                  (long long)value, (long long)least, (long long)most);
@@ -293,7 +293,7 @@ static void emit_fill(bl_program *a, const statement *s)
     int64_t value = 0, top = (int64_t)1 << a->machine.unit;
     if (!check_range(a, s, 0, MOST_FILL)) return;
     if (s->ref_count > 1) {
-        if (!value_of(a, s, 1, &value)) return;
+        if (!operand_value(a, s, 1, &value)) return;
         if (value < -top / 2 || value >= top) {
             asm_error_at(a, s, &a->code.refs[s->refs + 1], NULL, "%lld does not fit into a %s",
                          (long long)value, top == 256 ? "byte" : "word");
@@ -305,7 +305,7 @@ static void emit_fill(bl_program *a, const statement *s)
     for (uint32_t done = 0; done < s->size && a->fatal == BL_OK;) {
         uint32_t n = s->size - done < BATCH ? s->size - done : BATCH;
         unsigned errors = a->errors;
-        put_units(a, s, s->stored + done, batch, (size_t)n);
+        emit_units(a, s, s->stored + done, batch, (size_t)n);
         if (a->errors > errors) return;
         done += n;
     }
@@ -318,9 +318,9 @@ static void emit_vector(bl_program *a, const statement *s)
     uint16_t units[8];
     if (!check_range(a, s, 0, ((int64_t)1 << bl_sheet_address_bits(a->machine.sheet)) - 1)) return;
     int64_t value = 0;
-    value_of(a, s, 0, &value);
-    split(a, value, width, units);
-    put_units(a, s, v->address, units, width);
+    operand_value(a, s, 0, &value);
+    split_value(a, value, width, units);
+    emit_units(a, s, v->address, units, width);
 }
 
 static void emit_entry(bl_program *a, const statement *s)
@@ -328,7 +328,7 @@ static void emit_entry(bl_program *a, const statement *s)
     uint32_t entry;
     int64_t value = 0;
     if (!check_range(a, s, 0, UINT32_MAX)) return;
-    value_of(a, s, 0, &value);
+    operand_value(a, s, 0, &value);
     if (bl_image_entry(a->image, &entry)) {
         asm_error_at(a, s, NULL, NULL, "the entry point is given twice");
         return;
@@ -339,7 +339,7 @@ static void emit_entry(bl_program *a, const statement *s)
 static void emit_assert(bl_program *a, const statement *s)
 {
     int64_t value = 0;
-    if (!value_of(a, s, 0, &value) || value != 0) return;
+    if (!operand_value(a, s, 0, &value) || value != 0) return;
     const ref *message = &a->code.refs[s->refs + 1];
     const char *text = a->code.sources[s->source].text + message->at;
     if (message->length == 0)
@@ -404,7 +404,7 @@ static void check_top(bl_program *a, const statement *s, stretch *t)
     }
 }
 
-static void emit(bl_program *a, const statement *s)
+static void emit_statement(bl_program *a, const statement *s)
 {
     switch (s->kind) {
     case ST_BYTE:
@@ -455,7 +455,7 @@ void asm_emit(bl_program *a)
                 asm_internal(a, s, "a label moved after it was laid");
             continue;
         } else {
-            emit(a, s);
+            emit_statement(a, s);
         }
         check_made(a, s, before);
         check_top(a, s, &t);

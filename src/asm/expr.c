@@ -1,7 +1,7 @@
 /* expr.c - expressions: C's operators on 64-bit integers, read into postfix operations. */
 #include "assembler.h"
 
-static bool push(bl_program *a, op_code code, uint32_t index, int64_t value)
+static bool push_op(bl_program *a, op_code code, uint32_t index, int64_t value)
 {
     op *ops =
         bl_grown(&a->memory, a->code.ops, &a->code.op_capacity, a->code.op_count + 1, sizeof *ops);
@@ -39,7 +39,7 @@ static bool parenthesis(bl_program *a)
     return true;
 }
 
-static bool number(bl_program *a)
+static bool scan_number(bl_program *a)
 {
     enum { LONGEST_CHARACTER = 8 }; /* with its quotes and an escape */
     const char *end = a->cursor.p + 1;
@@ -59,7 +59,7 @@ static bool number(bl_program *a)
         return false;
     }
     a->cursor.p += used;
-    return push(a, OP_PUSH, 0, value);
+    return push_op(a, OP_PUSH, 0, value);
 }
 
 /* The name in "(NAME)"; length 0 after an error. */
@@ -81,7 +81,7 @@ static bool defined(bl_program *a)
 {
     bl_text word = name_in_parentheses(a);
     if (word.length == 0) return false;
-    return push(a, OP_PUSH, 0, asm_is_defined(a, word));
+    return push_op(a, OP_PUSH, 0, asm_is_defined(a, word));
 }
 
 static bool size_of(bl_program *a)
@@ -89,11 +89,11 @@ static bool size_of(bl_program *a)
     bl_text word = name_in_parentheses(a);
     if (word.length == 0) return false;
     uint32_t index = asm_name(a, word);
-    return index != 0 && push(a, OP_SIZE, index, 0);
+    return index != 0 && push_op(a, OP_SIZE, index, 0);
 }
 
 /* "(VALUE, VALUE, ...)": how many there are; 0 where no parenthesis ends the list. */
-static bool arguments(bl_program *a, uint32_t *count)
+static bool scan_arguments(bl_program *a, uint32_t *count)
 {
     *count = 0;
     do {
@@ -113,13 +113,13 @@ static bool pick_from(bl_program *a)
 {
     bl_text open = {a->cursor.p, 1};
     uint32_t count;
-    if (!arguments(a, &count)) return false;
+    if (!scan_arguments(a, &count)) return false;
     if (count < 2) {
         asm_error(a, open, "pick(INDEX, VALUE, VALUE, ...)",
                   "an index and at least one value are expected");
         return false;
     }
-    return push(a, OP_PICK, count, 0);
+    return push_op(a, OP_PICK, count, 0);
 }
 
 /* sine(I, STEPS, AMPLITUDE): the I-th of STEPS points of a sine wave, rounded. */
@@ -127,12 +127,12 @@ static bool sine_of(bl_program *a)
 {
     bl_text open = {a->cursor.p, 1};
     uint32_t count;
-    if (!arguments(a, &count)) return false;
+    if (!scan_arguments(a, &count)) return false;
     if (count != 3) {
         asm_error(a, open, "sine(INDEX, STEPS, AMPLITUDE)", "sine takes three values");
         return false;
     }
-    return push(a, OP_SINE, 3, 0);
+    return push_op(a, OP_SINE, 3, 0);
 }
 
 /* cpu("NAME"): is this the CPU? */
@@ -147,22 +147,22 @@ static bool is_cpu(bl_program *a)
         return false;
     }
     a->cursor.p++;
-    return push(a, OP_PUSH, 0, bl_text_same_nocase(name, bl_sheet_name(a->machine.sheet)));
+    return push_op(a, OP_PUSH, 0, bl_text_same_nocase(name, bl_sheet_name(a->machine.sheet)));
 }
 
 static bool lo(bl_program *a)
 {
-    return parenthesis(a) && push(a, OP_LO, 0, 0);
+    return parenthesis(a) && push_op(a, OP_LO, 0, 0);
 }
 
 static bool hi(bl_program *a)
 {
-    return parenthesis(a) && push(a, OP_HI, 0, 0);
+    return parenthesis(a) && push_op(a, OP_HI, 0, 0);
 }
 
 static bool bank(bl_program *a)
 {
-    return parenthesis(a) && push(a, OP_BANK, 0, 0);
+    return parenthesis(a) && push_op(a, OP_BANK, 0, 0);
 }
 
 /* A function, here, or a symbol. */
@@ -183,24 +183,24 @@ static bool named(bl_program *a, bl_text word)
         }
     }
     a->cursor.p += word.length;
-    if (word.length == 4 && memcmp(word.at, "here", 4) == 0) return push(a, OP_HERE, 0, 0);
+    if (word.length == 4 && memcmp(word.at, "here", 4) == 0) return push_op(a, OP_HERE, 0, 0);
     uint32_t index = asm_name(a, word);
-    return index != 0 && push(a, OP_SYMBOL, index, 0);
+    return index != 0 && push_op(a, OP_SYMBOL, index, 0);
 }
 
 static bool primary(bl_program *a)
 {
     char c = *a->cursor.p;
     if (asm_is(c, C_LETTER)) return named(a, asm_word(a->cursor.p));
-    if (asm_is(c, C_DIGIT) || c == '\'' || c == '%') return number(a);
+    if (asm_is(c, C_DIGIT) || c == '\'' || c == '%') return scan_number(a);
     if (c == '$') {
-        if (asm_is(a->cursor.p[1], C_HEX)) return number(a);
+        if (asm_is(a->cursor.p[1], C_HEX)) return scan_number(a);
         a->cursor.p++;
-        return push(a, OP_HERE, 0, 0);
+        return push_op(a, OP_HERE, 0, 0);
     }
     if (c == '*') {
         a->cursor.p++;
-        return push(a, OP_HERE, 0, 0);
+        return push_op(a, OP_HERE, 0, 0);
     }
     if (c == '(') return parenthesis(a);
     bl_text mark = {a->cursor.p, asm_is(c, C_END) ? 0u : 1u};
@@ -248,7 +248,7 @@ static bool prefix(bl_program *a)
         last->value = (int64_t)(0 - (uint64_t)last->value);
         return true;
     }
-    return push(a, code, 0, 0);
+    return push_op(a, code, 0, 0);
 }
 
 typedef struct infix {
@@ -303,7 +303,7 @@ static bool push_infix(bl_program *a, op_code code)
             return true;
         }
     }
-    return push(a, code, 0, 0);
+    return push_op(a, code, 0, 0);
 }
 
 static bool binary(bl_program *a, unsigned rank)
@@ -334,7 +334,7 @@ static bool ternary(bl_program *a)
     a->cursor.p++;
     if (!ternary(a)) return false;
     a->cursor.nesting--;
-    return push(a, OP_CHOOSE, 0, 0);
+    return push_op(a, OP_CHOOSE, 0, 0);
 }
 
 /* Most operands are a constant, a symbol, a byte of a symbol, or a symbol plus or minus a constant:

@@ -36,7 +36,7 @@ static bool is_indirection(const char *p)
     return false;
 }
 
-static bool add_literal(bl_program *a, operand_text *o, const char *at, size_t length)
+static bool add_operand_literal(bl_program *a, operand_text *o, const char *at, size_t length)
 {
     if (o->length + length > BL_SHAPE_MOST) {
         asm_error(a, (bl_text){at, length}, NULL, "no instruction has so many operands");
@@ -106,7 +106,7 @@ static bool read_literal(bl_program *a, operand_text *o, const char *p, bool *go
         o->fresh = *p == ',';
         o->named = false;
         if (o->length == BL_SHAPE_MOST) {
-            *good = add_literal(a, o, p, 1);
+            *good = add_operand_literal(a, o, p, 1);
             return true;
         }
         o->shape[o->length++] = (uint8_t)*p;
@@ -118,13 +118,13 @@ static bool read_literal(bl_program *a, operand_text *o, const char *p, bool *go
         o->named = bl_sheet_is_reserved(a->machine.sheet, word);
         if (!o->named) return false;
         o->fresh = false;
-        *good = add_literal(a, o, p, word.length);
+        *good = add_operand_literal(a, o, p, word.length);
         return true;
     }
     if (asm_is(*p, C_DIGIT)) return false;
     if (o->named) {
         length = after_register(a, p, &sum);
-        if (sum) *good = add_literal(a, o, "+", 1);
+        if (sum) *good = add_operand_literal(a, o, "+", 1);
         if (sum) a->cursor.p = p + length;
         o->named = false;
         if (sum) return false;
@@ -133,7 +133,7 @@ static bool read_literal(bl_program *a, operand_text *o, const char *p, bool *go
         o->fresh = *p == '[';
     }
     if (length == 0 && *p == ']' && bl_sheet_uses(a->machine.sheet, ']')) length = 1;
-    if (length > 0) *good = add_literal(a, o, p, length);
+    if (length > 0) *good = add_operand_literal(a, o, p, length);
     return length > 0;
 }
 

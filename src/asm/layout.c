@@ -31,7 +31,7 @@ unsigned asm_width(const bl_program *a, statement_kind kind)
 /* Does it depend on places that may still move towards each other: a label on its way into a page,
  * a number that an instruction is on its way to? Such questions wait until all else stands still.
  */
-static bool waits(const bl_program *a, const bl_operand *o, const ref *r)
+static bool waits_for_pages(const bl_program *a, const bl_operand *o, const ref *r)
 {
     if (a->layout.pages_count) return false;
     if (o->kind == BL_OPERAND_RELATIVE) return r->kind == REF_CONST;
@@ -47,7 +47,7 @@ static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
         const ref *r = &a->code.refs[s->refs + i];
         const bl_operand *o = &a->machine.operands[f->operand[f->slot[i]]];
         if (asm_value(a, r, s, &value) != VALUE_KNOWN) continue;
-        if (waits(a, o, r))
+        if (waits_for_pages(a, o, r))
             a->layout.pages_waiting = true;
         else if (!bl_operand_fits(o, value, s->address, s->address + f->size, a->layout.direct))
             return false;
@@ -59,7 +59,8 @@ static bool form_fits(bl_program *a, const statement *s, const bl_form *f)
 static bool is_constant(const bl_program *a, const statement *s, const bl_form *f)
 {
     for (uint8_t i = 0; i < f->slots; i++)
-        if (waits(a, &a->machine.operands[f->operand[f->slot[i]]], &a->code.refs[s->refs + i]))
+        if (waits_for_pages(a, &a->machine.operands[f->operand[f->slot[i]]],
+                            &a->code.refs[s->refs + i]))
             return false;
     for (uint8_t i = 0; i < s->ref_count; i++)
         if (a->code.refs[s->refs + i].kind != REF_CONST) return false;
@@ -335,7 +336,7 @@ static void tell_unknown_constants(bl_program *a)
 }
 
 /* Walks until nothing moves. False: it never stands still. */
-static bool settle(bl_program *a)
+static bool settle_places(bl_program *a)
 {
     a->layout.first_walk = true;
     walk(a, false);
@@ -385,7 +386,7 @@ static void check_holes(bl_program *a)
 
 void asm_layout(bl_program *a)
 {
-    if (!settle(a)) {
+    if (!settle_places(a)) {
         bl_report(a->options.sink, BL_ERROR, a->code.sources[0].name, 0,
                   "an address depends on itself through .org, .fill, .reserve or .align",
                   "the addresses never settle");

@@ -98,7 +98,7 @@ static void row(lister *l, const char *address, const uint16_t *units, size_t co
 }
 
 /* Takes the next line of the source being listed; false at its end. */
-static bool take_line(lister *l, bl_text *text)
+static bool take_source_line(lister *l, bl_text *text)
 {
     const source *s = &l->a->code.sources[l->source[l->depth]];
     const char *p = l->cursor[l->depth], *end = p;
@@ -117,7 +117,7 @@ static bool take_line(lister *l, bl_text *text)
 static void bare_line(lister *l)
 {
     bl_text text;
-    if (!take_line(l, &text)) return;
+    if (!take_source_line(l, &text)) return;
     row(l, "", NULL, 0, "", asm_line_of(l->a, l->source[l->depth], l->line[l->depth]), text);
 }
 
@@ -137,7 +137,7 @@ static void statement_line(lister *l, uint32_t line)
     uint16_t units[ROW];
     uint32_t at = 0, runs = 0;
     size_t size = 0;
-    take_line(l, &text);
+    take_source_line(l, &text);
     uint32_t current = l->source[l->depth];
     for (; l->next < a->code.statement_count; l->next++) {
         const statement *s = &a->code.statements[l->next];
@@ -200,7 +200,7 @@ static void expansion_rows(lister *l)
     l->next++;
 }
 
-static void enter(lister *l, uint32_t index)
+static void enter_source(lister *l, uint32_t index)
 {
     l->depth++;
     l->source[l->depth] = index;
@@ -231,7 +231,7 @@ static void lines(lister *l)
             expansion_rows(l);
         } else if (s->kind == ST_INCLUDE && s->line == l->line[l->depth]) {
             l->next++;
-            enter(l, s->inner);
+            enter_source(l, s->inner);
         } else {
             statement_line(l, s->line);
         }
@@ -259,7 +259,8 @@ static bool lower(const bl_program *a, uint32_t x, uint32_t y)
 
 typedef bool (*comparison)(const bl_program *a, uint32_t x, uint32_t y);
 
-static void sift(const bl_program *a, uint32_t *order, size_t root, size_t count, comparison less)
+static void sift_symbols(const bl_program *a, uint32_t *order, size_t root, size_t count,
+                         comparison less)
 {
     for (size_t child; (child = root * 2 + 1) < count; root = child) {
         if (child + 1 < count && less(a, order[child], order[child + 1])) child++;
@@ -274,12 +275,12 @@ static void sift(const bl_program *a, uint32_t *order, size_t root, size_t count
 static void sort(const bl_program *a, uint32_t *order, size_t count, comparison less)
 {
     for (size_t i = count / 2; i > 0; i--)
-        sift(a, order, i - 1, count, less);
+        sift_symbols(a, order, i - 1, count, less);
     for (size_t i = count; i > 1; i--) {
         uint32_t turn = order[0];
         order[0] = order[i - 1];
         order[i - 1] = turn;
-        sift(a, order, 0, i - 1, less);
+        sift_symbols(a, order, 0, i - 1, less);
     }
 }
 
@@ -377,7 +378,7 @@ bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_
                         a->code.sources[0].name, (int)cpu.length, cpu.at,
                         (unsigned long)bl_image_size(a->image) / wide, what, l.place_width, "where",
                         what, unit_columns(&l) - 5, "", "cyc", "line", "source");
-    enter(&l, 0);
+    enter_source(&l, 0);
     lines(&l);
     areas(&l);
     symbols(&l);

@@ -11,7 +11,7 @@ typedef struct buffer {
     size_t length, room;
 } buffer;
 
-static bool add(bl_program *a, buffer *b, const char *text, size_t length)
+static bool add_expansion(bl_program *a, buffer *b, const char *text, size_t length)
 {
     char *grown = bl_grown(&a->memory, b->text, &b->room, b->length + length + 1, 1);
     if (grown == NULL) {
@@ -127,7 +127,7 @@ static bool substitute(bl_program *a, buffer *b, bl_text body, const bl_text *na
             piece = values[k];
             break;
         }
-        if (!add(a, b, piece.at, piece.length)) return false;
+        if (!add_expansion(a, b, piece.at, piece.length)) return false;
         i = n;
     }
     return true;
@@ -296,9 +296,10 @@ static bl_text qualified(bl_program *a, bl_text text)
             quote = c;
         bool begins =
             c == '_' && quote == '\0' && !asm_is(before, C_LETTER | C_DIGIT) && before != '.';
-        if (begins && length < sizeof name && (!add(a, &b, name, length) || !add(a, &b, ".", 1)))
+        if (begins && length < sizeof name &&
+            (!add_expansion(a, &b, name, length) || !add_expansion(a, &b, ".", 1)))
             break;
-        if (!add(a, &b, &c, 1)) break;
+        if (!add_expansion(a, &b, &c, 1)) break;
     }
     bl_text kept = a->fatal == BL_OK ? asm_keep(a, (bl_text){b.text, b.length}) : text;
     bl_release(&a->memory, b.text);
@@ -306,7 +307,7 @@ static bl_text qualified(bl_program *a, bl_text text)
 }
 
 /* Reads the arguments of a call. False after an error. */
-static bool arguments(bl_program *a, const macro *m, bl_text word, bl_text *values)
+static bool split_arguments(bl_program *a, const macro *m, bl_text word, bl_text *values)
 {
     uint8_t given = 0;
     a->cursor.p = asm_skip(a->cursor.p);
@@ -347,7 +348,7 @@ void asm_expand(bl_program *a, bl_text word, uint32_t index)
     macro m = a->names.macros[index]; /* a copy: the body may define further macros */
     bl_text values[MOST_PARAMETERS];
     buffer b = {NULL, 0, 0};
-    if (!arguments(a, &m, word, values)) return;
+    if (!split_arguments(a, &m, word, values)) return;
     asm_end_of_line(a);
     if (substitute(a, &b, (bl_text){m.body, m.length}, m.parameters, values, m.count))
         read_expansion(a, word, &b, asm_line_of(a, m.source, m.row), m.source, 0, m.name);

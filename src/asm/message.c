@@ -1,7 +1,7 @@
 /* message.c - .note .warn .fail: what the source wants to say. */
 #include "assembler.h"
 
-static void say(bl_program *a, bl_severity severity, bl_text word)
+static void say_message(bl_program *a, bl_severity severity, bl_text word)
 {
     bl_text text;
     char message[260];
@@ -15,15 +15,15 @@ static void say(bl_program *a, bl_severity severity, bl_text word)
 
 void asm_note(bl_program *a, bl_text word)
 {
-    say(a, BL_NOTE, word);
+    say_message(a, BL_NOTE, word);
 }
 
 void asm_warn_directive(bl_program *a, bl_text word)
 {
-    say(a, BL_WARNING, word);
+    say_message(a, BL_WARNING, word);
 }
 
 void asm_fail(bl_program *a, bl_text word)
 {
-    say(a, BL_ERROR, word);
+    say_message(a, BL_ERROR, word);
 }

@@ -114,7 +114,7 @@ static uint32_t plain_name(bl_program *a, uint32_t parent, bl_text name)
 }
 
 /* The next level of a dotted name. */
-static bl_text level(bl_text *rest)
+static bl_text next_level(bl_text *rest)
 {
     size_t n = 0;
     while (n < rest->length && rest->at[n] != '.')
@@ -142,7 +142,7 @@ uint32_t asm_name(bl_program *a, bl_text word)
     }
     uint32_t plain = plain_name(a, at, word);
     while (plain == 0 && word.length > 0) {
-        at = asm_name_under(a, at, level(&word));
+        at = asm_name_under(a, at, next_level(&word));
         if (at == 0) return 0;
     }
     if (plain != 0) at = plain;
@@ -200,7 +200,7 @@ bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t valu
     uint32_t at = parent;
     if (parent == 0 && bl_text_same(name, bl_text_of("here"))) return false;
     while (name.length > 0) {
-        at = asm_name_under(a, at, level(&name));
+        at = asm_name_under(a, at, next_level(&name));
         if (at == 0) return false;
         if (name.length > 0 && a->names.symbols[at].kind == SYMBOL_UNDEFINED)
             a->names.symbols[at].kind = SYMBOL_LEVEL;

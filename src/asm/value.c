@@ -49,7 +49,7 @@ static void work_out(bl_program *a, uint32_t index)
 
 /* Constants are worked out when needed, so that their order in the source does not matter: what one
  * needs comes before it, however long the chain is. */
-static void settle(bl_program *a, uint32_t index)
+static void settle_constant(bl_program *a, uint32_t index)
 {
     size_t n = 0;
     for (uint32_t needed = index; needed != 0 || n > 0;) {
@@ -77,7 +77,7 @@ value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value)
     index = bearer(a, index);
     if (index == 0) return VALUE_UNKNOWN;
     if (a->names.symbols[index].kind == SYMBOL_CONST && !a->names.symbols[index].open) {
-        if (a->names.symbols[index].epoch != a->layout.epoch) settle(a, index);
+        if (a->names.symbols[index].epoch != a->layout.epoch) settle_constant(a, index);
         if (a->fatal != BL_OK) return VALUE_UNKNOWN;
         if (a->names.symbols[index].state != VALUE_KNOWN)
             return (value_state)a->names.symbols[index].state;
@@ -95,7 +95,7 @@ static int64_t shift(int64_t x, int64_t by, bool left)
 }
 
 /* Applies an operation of two values. False: division by zero. */
-static bool apply(op_code code, int64_t x, int64_t y, int64_t *z)
+static bool apply_op(op_code code, int64_t x, int64_t y, int64_t *z)
 {
     uint64_t u = (uint64_t)x, v = (uint64_t)y;
     switch (code) {
@@ -153,7 +153,7 @@ static cell group_size(const bl_program *a, uint32_t index)
     return (cell){s->value, s->sized && !a->cursor.parsing ? VALUE_KNOWN : VALUE_UNKNOWN};
 }
 
-static cell load(bl_program *a, const op *o, const statement *s)
+static cell load_value(bl_program *a, const op *o, const statement *s)
 {
     cell c = {o->value, VALUE_KNOWN};
     if (o->code == OP_SYMBOL) c.state = asm_symbol_value(a, o->symbol, &c.value);
@@ -214,7 +214,7 @@ static cell sine(const cell *list)
 static cell combine(op_code code, cell x, cell y)
 {
     cell z = {0, x.state > y.state ? x.state : y.state};
-    if (z.state == VALUE_KNOWN && !apply(code, x.value, y.value, &z.value)) z.state = VALUE_BAD;
+    if (z.state == VALUE_KNOWN && !apply_op(code, x.value, y.value, &z.value)) z.state = VALUE_BAD;
     return z;
 }
 
@@ -237,7 +237,7 @@ value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *
     for (size_t i = 0; i < r->count; i++) {
         const op *o = &a->code.ops[(size_t)r->first + i];
         if (o->code <= OP_SIZE) {
-            stack[n++] = load(a, o, s);
+            stack[n++] = load_value(a, o, s);
         } else if (o->code <= OP_BANK) {
             stack[n - 1].value = apply_prefix((op_code)o->code, stack[n - 1].value);
         } else if (o->code == OP_PICK) {

@@ -94,7 +94,8 @@ static bl_status write_line(const bl_writer *w, bl_text line, size_t width, size
 }
 
 /* The source line, shifted so that the marked place is in sight, and the marks under it. */
-static bl_status write_source(const bl_diag *d, const bl_writer *w, const char *on, const char *off)
+static bl_status write_marked_line(const bl_diag *d, const bl_writer *w, const char *on,
+                                   const char *off)
 {
     enum { WIDTH = 92 };
     bl_text line = d->source;
@@ -130,7 +131,7 @@ bl_status bl_diag_render(const bl_diag *d, const bl_writer *w, bool colour)
         s = bl_print(w, "%s%s%s:%s ", d->file != NULL ? " " : "", on, names[d->severity], off);
     if (s == BL_OK) s = bl_show(bl_text_of(d->message), true, w);
     if (s == BL_OK) s = bl_print(w, "\n");
-    if (s == BL_OK && d->source.at != NULL) s = write_source(d, w, on, off);
+    if (s == BL_OK && d->source.at != NULL) s = write_marked_line(d, w, on, off);
     if (s != BL_OK || d->hint == NULL) return s;
     s = bl_print(w, "    -> ");
     if (s == BL_OK) s = bl_show(bl_text_of(d->hint), true, w);

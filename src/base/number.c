@@ -8,7 +8,7 @@ static bool word_char(char c)
     return bl_is_digit(c) || bl_is_letter(c);
 }
 
-static bl_status digits(const char *at, size_t n, unsigned base, int64_t *value)
+static bl_status digits_value(const char *at, size_t n, unsigned base, int64_t *value)
 {
     uint64_t v = 0;
     if (n == 0) return BL_E_SYNTAX;
@@ -34,12 +34,12 @@ static bool all_hex(const char *at, size_t n)
 static bl_status word_number(const char *at, size_t n, int64_t *value)
 {
     char last = bl_upper(at[n - 1]), second = n > 1 ? bl_upper(at[1]) : '\0';
-    if (last == 'H' && all_hex(at, n - 1)) return digits(at, n - 1, 16, value);
-    if (at[0] == '0' && second == 'X') return digits(at + 2, n - 2, 16, value);
-    if (at[0] == '0' && second == 'B') return digits(at + 2, n - 2, 2, value);
-    if (at[0] == '0' && second == 'O') return digits(at + 2, n - 2, 8, value);
-    if (last == 'Q') return digits(at, n - 1, 8, value);
-    return digits(at, n, 10, value);
+    if (last == 'H' && all_hex(at, n - 1)) return digits_value(at, n - 1, 16, value);
+    if (at[0] == '0' && second == 'X') return digits_value(at + 2, n - 2, 16, value);
+    if (at[0] == '0' && second == 'B') return digits_value(at + 2, n - 2, 2, value);
+    if (at[0] == '0' && second == 'O') return digits_value(at + 2, n - 2, 8, value);
+    if (last == 'Q') return digits_value(at, n - 1, 8, value);
+    return digits_value(at, n, 10, value);
 }
 
 static bl_status character_number(bl_text text, size_t *used, int64_t *value)
@@ -67,7 +67,7 @@ bl_status bl_number_scan(bl_text text, size_t *used, int64_t *value)
     if (c == '$' || c == '%') {
         if (n == 1) return BL_E_SYNTAX;
         *used = n;
-        return digits(text.at + 1, n - 1, c == '$' ? 16 : 2, value);
+        return digits_value(text.at + 1, n - 1, c == '$' ? 16 : 2, value);
     }
     if (!bl_is_digit(c)) return BL_E_SYNTAX;
     *used = n;

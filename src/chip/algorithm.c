@@ -60,7 +60,7 @@ void bl_pins_protect(const bl_chip_bus *b, const bl_part *part, bool on)
 
 /* ---- outcome ---- */
 
-static void end(bl_page_work *w, bl_answer_code outcome, uint16_t index, uint8_t found)
+static void end_page(bl_page_work *w, bl_answer_code outcome, uint16_t index, uint8_t found)
 {
     w->busy = false;
     w->outcome = outcome;
@@ -70,7 +70,7 @@ static void end(bl_page_work *w, bl_answer_code outcome, uint16_t index, uint8_t
 }
 
 /* Every byte of the page against what was asked. */
-static void compare(bl_page_work *w, const bl_part *part, const bl_chip_bus *b)
+static void compare_page(bl_page_work *w, const bl_part *part, const bl_chip_bus *b)
 {
     bool changed = false, right = true;
     uint16_t wrong = 0;
@@ -83,11 +83,11 @@ static void compare(bl_page_work *w, const bl_part *part, const bl_chip_bus *b)
         wrong = i;
         found = byte;
     }
-    end(w,
-        right     ? BL_ANSWER_GOOD
-        : changed ? BL_ANSWER_DIFFERS
-                  : BL_ANSWER_UNCHANGED,
-        wrong, found);
+    end_page(w,
+             right     ? BL_ANSWER_GOOD
+             : changed ? BL_ANSWER_DIFFERS
+                       : BL_ANSWER_UNCHANGED,
+             wrong, found);
 }
 
 /* ---- parts that tell when they are ready ---- */
@@ -99,7 +99,7 @@ static void wait_for(bl_page_work *w, uint32_t longest_us, uint64_t now)
 }
 
 /* Starts the next unit: the page, or the next byte that is not right yet. False: none is left. */
-static bool load(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, uint64_t now)
+static bool load_page(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, uint64_t now)
 {
     static const key write[] = {{0x5555, 0xAA}, {0x2AAA, 0x55}, {0x5555, 0xA0}};
     uint16_t i = w->position;
@@ -131,13 +131,13 @@ static void poll(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, uin
         return;
     }
     if (one != two) {
-        end(w, BL_ANSWER_NOT_READY, (uint16_t)(at - w->first), one);
+        end_page(w, BL_ANSWER_NOT_READY, (uint16_t)(at - w->first), one);
         return;
     }
     if (w->erasing)
-        end(w, ready ? BL_ANSWER_GOOD : BL_ANSWER_UNCHANGED, 0, one);
-    else if (!ready || w->position == w->count || !load(w, part, b, now))
-        compare(w, part, b);
+        end_page(w, ready ? BL_ANSWER_GOOD : BL_ANSWER_UNCHANGED, 0, one);
+    else if (!ready || w->position == w->count || !load_page(w, part, b, now))
+        compare_page(w, part, b);
 }
 
 /* ---- pulses ---- */
@@ -159,7 +159,7 @@ static void pulse(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, ui
     w->look_again = now;
     if (i == w->count) {
         bl_pins_supply(b, 50, 0);
-        compare(w, part, b);
+        compare_page(w, part, b);
         return;
     }
     uint32_t at = w->first + i, given = 0;
@@ -174,7 +174,7 @@ static void pulse(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, ui
         strobe(b, at, w->wanted[i], part->cycle_us * 1000u * part->over * given);
     if (found == w->wanted[i]) return;
     bl_pins_supply(b, 50, 0);
-    end(w, BL_ANSWER_DIFFERS, i, found);
+    end_page(w, BL_ANSWER_DIFFERS, i, found);
 }
 
 /* ---- the whole ---- */
@@ -188,18 +188,18 @@ bool bl_work_write(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, u
         w->old[i] = bl_pins_read(b, part, w->first + i);
         equal = equal && w->old[i] == w->wanted[i];
         if (!bl_part_only_falls(part) || (w->old[i] & w->wanted[i]) == w->wanted[i]) continue;
-        end(w, BL_ANSWER_NOT_BLANK, i, w->old[i]);
+        end_page(w, BL_ANSWER_NOT_BLANK, i, w->old[i]);
         return false;
     }
     w->outcome = BL_ANSWER_GOOD;
     if (equal) return true;
     if (part->algorithm == BL_ALGORITHM_PULSE && !bl_pins_supply(b, part->vcc, part->vpp)) {
-        end(w, BL_ANSWER_NO_SUPPLY, 0, w->old[0]);
+        end_page(w, BL_ANSWER_NO_SUPPLY, 0, w->old[0]);
         return false;
     }
     w->busy = true;
     w->look_again = now;
-    if (part->algorithm != BL_ALGORITHM_PULSE) load(w, part, b, now);
+    if (part->algorithm != BL_ALGORITHM_PULSE) load_page(w, part, b, now);
     return true;
 }
 

@@ -17,7 +17,7 @@ static uint32_t swap_bits(uint32_t v, unsigned a, unsigned b)
     return v ^ (differ << a | differ << b);
 }
 
-static unsigned bridge(unsigned v, const bl_cause *k)
+static unsigned bridge_lines(unsigned v, const bl_cause *k)
 {
     unsigned a = v >> k->line & 1, b = v >> k->other & 1, both = k->levels != 0 ? a | b : a & b;
     unsigned mask = 1u << k->line | 1u << k->other;
@@ -36,7 +36,7 @@ static bool predict(const search *s, const bl_cause *k, uint32_t at, unsigned *b
     case BL_CAUSE_DATA_SWAPPED:
         *byte = (unsigned)swap_bits(s->expected[at], k->line, k->other);
         return true;
-    case BL_CAUSE_DATA_BRIDGED: *byte = bridge(s->expected[at], k); return true;
+    case BL_CAUSE_DATA_BRIDGED: *byte = bridge_lines(s->expected[at], k); return true;
     case BL_CAUSE_ADDRESS_STUCK: from = (at & ~k->lines) | k->levels; break;
     case BL_CAUSE_ADDRESS_SWAPPED: from = swap_bits(at, k->line, k->other); break;
     case BL_CAUSE_ADDRESS_TURNED: from = at ^ (uint32_t)1 << k->line; break;
@@ -49,7 +49,7 @@ static bool predict(const search *s, const bl_cause *k, uint32_t at, unsigned *b
     return true;
 }
 
-static void add(search *s, const bl_cause *k)
+static void add_cause(search *s, const bl_cause *k)
 {
     bl_causes *out = s->out;
     size_t at = out->count < BL_CAUSES ? out->count++ : BL_CAUSES;
@@ -74,7 +74,7 @@ static bool consider(search *s, bl_cause *k)
             k->explained++;
     }
     if (k->explained == 0) return false;
-    add(s, k);
+    add_cause(s, k);
     return true;
 }
 

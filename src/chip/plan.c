@@ -183,7 +183,7 @@ static uint32_t winner(const comparison *c, const place *p)
     return other;
 }
 
-static void compare(void *context, const place *p)
+static void compare_place(void *context, const place *p)
 {
     comparison *c = context;
     uint8_t found = c->bytes[p->offset];
@@ -202,7 +202,7 @@ uint64_t bl_chip_conflicts(const bl_chip *chip, bl_image *image, const uint8_t *
                            const bl_sink *sink)
 {
     comparison c = {chip, image, bytes, sink, 0};
-    visit_image(chip, image, &(visitor){&c, compare});
+    visit_image(chip, image, &(visitor){&c, compare_place});
     return c.conflicts;
 }
 

@@ -87,7 +87,7 @@ static bool within(bl_programmer *p, uint32_t first, uint32_t count)
     return false;
 }
 
-static void read_bytes(bl_programmer *p)
+static void answer_read(bl_programmer *p)
 {
     uint32_t first = bl_frame_number(p->request.payload, ADDRESS),
              count = p->request.payload[ADDRESS];
@@ -167,13 +167,13 @@ typedef struct rule {
     void (*take)(bl_programmer *p);
 } rule;
 
-static void take_request(bl_programmer *p, uint64_t now)
+static void begin_request(bl_programmer *p, uint64_t now)
 {
     static const rule rules[] = {
-        {BL_ASK_HELLO, 0, 0, hello},     {BL_ASK_SELECT, 27, 27, select_part},
-        {BL_ASK_READ, 4, 4, read_bytes}, {BL_ASK_SUMS, 6, 6, sums},
-        {BL_ASK_PROTECT, 1, 1, protect}, {BL_ASK_WRITE, 4, ADDRESS + BL_PAGE_MOST, NULL},
-        {BL_ASK_ERASE, 3, 3, NULL},      {BL_ASK_SUPPLY, 1, 1, set_supply},
+        {BL_ASK_HELLO, 0, 0, hello},      {BL_ASK_SELECT, 27, 27, select_part},
+        {BL_ASK_READ, 4, 4, answer_read}, {BL_ASK_SUMS, 6, 6, sums},
+        {BL_ASK_PROTECT, 1, 1, protect},  {BL_ASK_WRITE, 4, ADDRESS + BL_PAGE_MOST, NULL},
+        {BL_ASK_ERASE, 3, 3, NULL},       {BL_ASK_SUPPLY, 1, 1, set_supply},
     };
     const rule *r = NULL;
     for (size_t i = 0; i < sizeof rules / sizeof rules[0]; i++)
@@ -215,7 +215,7 @@ static void take_frame(bl_programmer *p, const bl_frame *frame, uint64_t now)
     }
     p->answered = false;
     p->request = *frame;
-    take_request(p, now);
+    begin_request(p, now);
 }
 
 void bl_programmer_tick(bl_programmer *p, uint64_t now)

@@ -27,7 +27,7 @@ static void take_piece(disasm *d, const bl_piece *p)
     d->cell_count += (size_t)(end - first);
 }
 
-static void sift(bl_disasm_name *names, size_t root, size_t count)
+static void sift_names(bl_disasm_name *names, size_t root, size_t count)
 {
     for (;;) {
         size_t child = root * 2 + 1;
@@ -47,12 +47,12 @@ static void sort_names(disasm *d)
     bl_disasm_name *names = d->names;
     size_t count = d->name_count, kept = 0;
     for (size_t i = count / 2; i > 0; i--)
-        sift(names, i - 1, count);
+        sift_names(names, i - 1, count);
     for (size_t i = count; i > 1; i--) {
         bl_disasm_name turn = names[0];
         names[0] = names[i - 1];
         names[i - 1] = turn;
-        sift(names, 0, i - 1);
+        sift_names(names, 0, i - 1);
     }
     for (size_t i = 0; i < count; i++)
         if (kept == 0 || names[kept - 1].address != names[i].address) names[kept++] = names[i];

@@ -34,7 +34,7 @@ bool disasm_vector_target(const disasm *d, const bl_vector *v, uint32_t *target)
 }
 
 /* Is this address in the code still to be followed? */
-static void follow(disasm *d, uint32_t address)
+static void follow_address(disasm *d, uint32_t address)
 {
     const stretch *s = disasm_find(d, address);
     if (s == NULL || d->status != BL_OK) return;
@@ -62,7 +62,7 @@ static void refer(disasm *d, const bl_decoded *i, uint32_t address)
         uint32_t target =
             (uint32_t)bl_operand_value(o, i->value[k], address, address + f->size, d->o->direct);
         if ((f->flow & BL_FLOW_GOES) != 0 && !d->o->all_code) {
-            follow(d, target);
+            follow_address(d, target);
         } else {
             const stretch *s = disasm_find(d, target);
             if (s != NULL) d->cells[s->cells + (target - s->first)] |= CELL_LABEL;
@@ -89,7 +89,7 @@ static bool is_free(const disasm *d, const stretch *s, size_t at, size_t size)
 }
 
 /* Takes instructions one after the other, as long as there are some. */
-static void run(disasm *d, const stretch *s, size_t at, bool to_the_end)
+static void trace_stretch(disasm *d, const stretch *s, size_t at, bool to_the_end)
 {
     bl_decoded i;
     while (at < s->count && d->status == BL_OK) {
@@ -114,12 +114,12 @@ static void follow_vectors(disasm *d)
     for (size_t i = 0; i < bl_sheet_vectors(d->sheet); i++) {
         const bl_vector *v = bl_sheet_vector(d->sheet, i);
         /* Only where the CPU must begin; what stands at others may be anything. */
-        if (v->runs && v->needed) follow(d, v->address);
+        if (v->runs && v->needed) follow_address(d, v->address);
         if (!disasm_vector_target(d, v, &target)) continue;
         const stretch *s = disasm_find(d, v->address);
         uint8_t *cells = d->cells + s->cells + (v->address - s->first);
         cells[0] |= CELL_VECTOR;
-        follow(d, target);
+        follow_address(d, target);
     }
 }
 
@@ -128,18 +128,18 @@ void disasm_trace(disasm *d)
     uint32_t entry;
     if (d->o->all_code) {
         for (size_t i = 0; i < d->stretch_count; i++)
-            run(d, &d->stretches[i], 0, true);
+            trace_stretch(d, &d->stretches[i], 0, true);
         label_beginnings(d);
         return;
     }
     for (size_t i = 0; i < d->o->entry_count; i++)
-        follow(d, d->o->entries[i]);
-    if (bl_image_entry(d->o->image, &entry)) follow(d, entry / d->wide);
+        follow_address(d, d->o->entries[i]);
+    if (bl_image_entry(d->o->image, &entry)) follow_address(d, entry / d->wide);
     follow_vectors(d);
     while (d->queue_count > 0 && d->status == BL_OK) {
         uint32_t address = d->queue[--d->queue_count];
         const stretch *s = disasm_find(d, address);
-        run(d, s, (size_t)(address - s->first), false);
+        trace_stretch(d, s, (size_t)(address - s->first), false);
     }
     label_beginnings(d);
 }

@@ -20,7 +20,7 @@ typedef struct out {
     unsigned address_digits, unit_digits;
 } out;
 
-static void put(out *o, bl_text text)
+static void put_piece(out *o, bl_text text)
 {
     bl_stream_put(&o->s, text);
 }
@@ -124,7 +124,8 @@ static void put_digits(out *o, uint32_t value, unsigned count)
 {
     unsigned shift = o->octal ? 3 : 4;
     for (unsigned i = count; i > 0; i--)
-        put(o,
+        put_piece(
+            o,
             (bl_text){&"0123456789ABCDEF"[(uint64_t)value >> shift * (i - 1) & ((1u << shift) - 1)],
                       1});
 }
@@ -149,7 +150,7 @@ static const char *unit_directive(const disasm *d)
     return unit == bl_sheet_word_bits(d->sheet) ? ".word " : ".fill 1, ";
 }
 
-static void put_units(out *o, const stretch *s, size_t at, size_t count)
+static void write_units_row(out *o, const stretch *s, size_t at, size_t count)
 {
     unsigned unit = bl_sheet_unit_bits(o->d->sheet);
     put_string(o, unit_directive(o->d));
@@ -166,7 +167,7 @@ static void write_units(out *o, const stretch *s, size_t at, size_t count)
     for (size_t i = 0; i < count; i += in_row) {
         if (i > 0) end_line(o);
         pad_to(o, 8);
-        put_units(o, s, at + i, in_row);
+        write_units_row(o, s, at + i, in_row);
     }
 }
 
@@ -253,7 +254,7 @@ static size_t data(out *o, const stretch *s, size_t at)
     } else if (text > 0 && unit >= 8) {
         put_string(o, ".text \"");
         for (size_t i = 0; i < text; i++)
-            put(o, (bl_text){&(char){(char)disasm_unit(d, s, at + i)}, 1});
+            put_piece(o, (bl_text){&(char){(char)disasm_unit(d, s, at + i)}, 1});
         put_string(o, "\"");
         comment(o, s, at, 0);
         n = text;
@@ -262,7 +263,7 @@ static size_t data(out *o, const stretch *s, size_t at)
         while (n < limit && n < most && text_length(d, s, at + n, limit - n) == 0 &&
                same_length(d, s, at + n, limit - n) < LEAST_FILL)
             n++;
-        put_units(o, s, at, n);
+        write_units_row(o, s, at, n);
         comment(o, s, at, 0);
     }
     end_line(o);
@@ -270,7 +271,7 @@ static size_t data(out *o, const stretch *s, size_t at)
 }
 
 /* An address that the CPU takes: by the name of what stands there. */
-static size_t vector(out *o, const stretch *s, size_t at)
+static size_t write_vector(out *o, const stretch *s, size_t at)
 {
     uint32_t target;
     for (size_t i = 0; i < bl_sheet_vectors(o->d->sheet); i++) {
@@ -279,10 +280,10 @@ static size_t vector(out *o, const stretch *s, size_t at)
         bl_text label = label_of(o, target);
         pad_to(o, 8);
         put_string(o, ".vector ");
-        put(o, v->name);
+        put_piece(o, v->name);
         put_string(o, ", ");
         if (label.length > 0)
-            put(o, label);
+            put_piece(o, label);
         else
             put_value(o, target, bl_sheet_address_bits(o->d->sheet));
         comment(o, s, at, bl_sheet_address_units(o->d->sheet));
@@ -318,12 +319,12 @@ static void write_stretch(out *o, const stretch *s)
         }
         if ((cell & CELL_LABEL) != 0 && (cell & CELL_REST) == 0) {
             bl_text label = label_of(o, s->first + (uint32_t)at);
-            put(o, label);
+            put_piece(o, label);
             put_string(o, ":");
             end_line(o);
         }
         if (is_vector)
-            at += vector(o, s, at), placed = false;
+            at += write_vector(o, s, at), placed = false;
         else
             at += (cell & CELL_START) != 0 ? instruction(o, s, at) : data(o, s, at);
     }
@@ -338,7 +339,7 @@ static void equates(out *o)
     for (size_t i = 0; i < d->name_count && o->s.status == BL_OK; i++) {
         const bl_disasm_name *n = &d->names[i];
         if (has_label(d, n->address) || n->name.length > 200) continue;
-        put(o, n->name);
+        put_piece(o, n->name);
         pad_to(o, 16);
         put_string(o, "= ");
         put_value(o, n->address, bl_sheet_address_bits(d->sheet));
@@ -365,7 +366,7 @@ static void write_head(out *o, const bl_disasm_counts *c, const char *what)
 {
     put_string(o, "; ");
     for (const char *p = o->d->o->title; p != NULL && *p != '\0'; p++)
-        put(o, (bl_text){(unsigned char)*p >= ' ' ? p : "?", 1});
+        put_piece(o, (bl_text){(unsigned char)*p >= ' ' ? p : "?", 1});
     if (o->d->o->title != NULL) put_string(o, ": ");
     put_count(o, c->code);
     put_string(o, " ");
@@ -394,7 +395,7 @@ bl_status disasm_write(disasm *d, bl_disasm_counts *counts, const bl_writer *w)
     const char *what = d->wide == 1 ? "bytes" : "words";
     write_head(o, &c, what);
     put_string(o, "        .cpu ");
-    put(o, cpu);
+    put_piece(o, cpu);
     end_line(o);
     if (d->o->direct != 0) {
         put_string(o, "        .direct ");

@@ -22,7 +22,7 @@ static bool is_ahead(const bl_serial *port, const bl_exchange *x, const pending 
     return x->pour != NULL && x->bytes_out - p->before > took * x->baud / 10000000u + LEAD;
 }
 
-static void fetch(const bl_serial *port, bl_exchange *x, pending *p)
+static void fetch_output(const bl_serial *port, bl_exchange *x, pending *p)
 {
     if (p->sent < p->held) return;
     p->sent = 0;
@@ -31,21 +31,21 @@ static void fetch(const bl_serial *port, bl_exchange *x, pending *p)
 
 static bl_status send_pending(const bl_serial *port, bl_exchange *x, pending *p)
 {
-    fetch(port, x, p);
+    fetch_output(port, x, p);
     while (p->sent < p->held) {
         size_t taken = 0;
         bl_status status = port->send(port->context, p->bytes + p->sent, p->held - p->sent, &taken);
         if (status != BL_OK) return status;
         p->sent += taken;
         if (taken == 0) return BL_OK; /* the device is full; later */
-        fetch(port, x, p);
+        fetch_output(port, x, p);
     }
     return BL_OK;
 }
 
 /* more: blocks of the pour that is under way. False: it is to end. */
-static bool show(const bl_exchange *x, const bl_transfer *job, const bl_drive_watch *watch,
-                 size_t more)
+static bool show_transfer(const bl_exchange *x, const bl_transfer *job, const bl_drive_watch *watch,
+                          size_t more)
 {
     if (watch == NULL || watch->progress == NULL) return true;
     bl_progress p = bl_transfer_progress(job, x->resends);
@@ -57,7 +57,7 @@ static bool show(const bl_exchange *x, const bl_transfer *job, const bl_drive_wa
 static bool show_pour(const bl_exchange *x, const bl_transfer *job, const bl_drive_watch *watch)
 {
     if (x->pour == NULL || job == NULL) return true;
-    return show(x, job, watch, x->pour_at / job->options.block);
+    return show_transfer(x, job, watch, x->pour_at / job->options.block);
 }
 
 static void pass_on(const bl_drive_watch *watch, const uint8_t *bytes, size_t count)
@@ -72,8 +72,8 @@ static bool starts(uint8_t kind)
 }
 
 /* job: of a pour; else NULL. */
-static bl_status settle(const bl_serial *port, bl_exchange *x, bl_transfer *job,
-                        const bl_drive_watch *watch)
+static bl_status finish_exchange(const bl_serial *port, bl_exchange *x, bl_transfer *job,
+                                 const bl_drive_watch *watch)
 {
     enum { LONGEST_US = 50000 }; /* between two looks of whoever watches */
     uint8_t in[256];
@@ -96,17 +96,17 @@ static bl_status settle(const bl_serial *port, bl_exchange *x, bl_transfer *job,
     return bl_exchange_status(x);
 }
 
-static bl_status ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
-                     uint32_t timeout_us, uint32_t answer_most, const bl_drive_watch *watch)
+static bl_status ask_watched(const bl_serial *port, bl_exchange *x, const bl_frame *request,
+                             uint32_t timeout_us, uint32_t answer_most, const bl_drive_watch *watch)
 {
     bl_exchange_ask(x, request, timeout_us, answer_most, port->now(port->context));
-    return settle(port, x, NULL, watch);
+    return finish_exchange(port, x, NULL, watch);
 }
 
 bl_status bl_drive_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
                        uint32_t timeout_us, uint32_t answer_most)
 {
-    return ask(port, x, request, timeout_us, answer_most, NULL);
+    return ask_watched(port, x, request, timeout_us, answer_most, NULL);
 }
 
 bl_status bl_drive_greet(const bl_serial *port, uint32_t baud, uint8_t *who, char *name,
@@ -134,8 +134,8 @@ bl_status bl_drive_greet(const bl_serial *port, uint32_t baud, uint8_t *who, cha
 }
 
 /* What an answer asks for at once: the bytes of a pour, or a sign that it was heard. */
-static bl_status follow(const bl_serial *port, bl_exchange *x, bl_transfer *job, uint8_t kind,
-                        const bl_drive_watch *watch)
+static bl_status follow_answer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
+                               uint8_t kind, const bl_drive_watch *watch)
 {
     static const uint8_t heard = BL_LINK_HEARD;
     const uint8_t *bytes;
@@ -144,7 +144,7 @@ static bl_status follow(const bl_serial *port, bl_exchange *x, bl_transfer *job,
         return bl_drive_send(port, &heard, 1);
     if (!bl_transfer_pours(job, &bytes, &count)) return BL_OK;
     bl_exchange_pour(x, bytes, count, port->now(port->context));
-    return bl_transfer_poured(job, settle(port, x, job, watch), &x->answer);
+    return bl_transfer_poured(job, finish_exchange(port, x, job, watch), &x->answer);
 }
 
 /* Silence alone is a cut cable; silence on a line that has damaged things before may be noise. */
@@ -167,11 +167,11 @@ bl_status bl_drive_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *
             if (status == BL_OK) status = end;
         }
         if (status != BL_OK || done) return status;
-        if (!show(x, job, watch, 0)) return BL_E_BUSY;
-        status = ask(port, x, &request, timeout, most, watch);
+        if (!show_transfer(x, job, watch, 0)) return BL_E_BUSY;
+        status = ask_watched(port, x, &request, timeout, most, watch);
         if (is_noisy(x, status) && bl_transfer_ease(job)) continue;
         if (status == BL_OK) status = bl_transfer_answer(job, &x->answer);
-        if (status == BL_OK) status = follow(port, x, job, request.kind, watch);
+        if (status == BL_OK) status = follow_answer(port, x, job, request.kind, watch);
         if (status != BL_OK) return status;
     }
 }

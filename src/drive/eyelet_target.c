@@ -111,7 +111,7 @@ static bl_status sum_row(void *context, bl_range range, uint32_t *crc)
     return status;
 }
 
-static bl_status let_go(void *context, const uint32_t *entry)
+static bl_status let_eyelet_go(void *context, const uint32_t *entry)
 {
     static const uint8_t heard = BL_LINK_HEARD;
     bl_eyelet_target *t = context;
@@ -135,6 +135,6 @@ bl_target bl_eyelet_target_functions(bl_eyelet_target *t)
                        .read = read_frames,
                        .write = write_frames,
                        .sum = sum_row,
-                       .go = let_go,
+                       .go = let_eyelet_go,
                        .stop = make_it_give_way};
 }

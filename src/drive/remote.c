@@ -68,14 +68,14 @@ static size_t row_at(const bl_remote_work *w, size_t index)
     return n;
 }
 
-static bl_status read_bytes(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count)
+static bl_status read_remote(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count)
 {
     return can_dump(w) ? bl_remote_dump(w, first, bytes, count)
                        : bl_remote_read(w, first, bytes, count);
 }
 
 /* What was found in a block: marks it, or as proof notes each difference. */
-static void compare_block(bl_remote_work *w, size_t index, const uint8_t *found, bool proof)
+static void compare_remote_block(bl_remote_work *w, size_t index, const uint8_t *found, bool proof)
 {
     bl_transfer *job = w->job;
     bl_piece b = bl_transfer_block(job, index);
@@ -92,7 +92,7 @@ static void compare_block(bl_remote_work *w, size_t index, const uint8_t *found,
             bl_transfer_note(job, b.first + (uint32_t)k, b.bytes[k], found[k]);
 }
 
-static bl_status compare(bl_remote_work *w, bool proof)
+static bl_status compare_remote(bl_remote_work *w, bool proof)
 {
     bl_transfer *job = w->job;
     uint8_t found[1024];
@@ -102,11 +102,11 @@ static bl_status compare(bl_remote_work *w, bool proof)
         for (size_t k = 0; k < n; k++)
             count += bl_transfer_block(job, i + k).count;
         if (!bl_remote_tell(w, proof ? BL_STAGE_PROVE : BL_STAGE_LOOK, i)) return BL_E_BUSY;
-        bl_status status = read_bytes(w, bl_transfer_block(job, i).first, found, count);
+        bl_status status = read_remote(w, bl_transfer_block(job, i).first, found, count);
         if (status != BL_OK) return status;
         const uint8_t *at = found;
         for (size_t k = 0; k < n; k++, i++) {
-            compare_block(w, i, at, proof);
+            compare_remote_block(w, i, at, proof);
             at += bl_transfer_block(job, i).count;
         }
     }
@@ -123,7 +123,7 @@ static bl_status read_range(bl_remote_work *w)
         if (!bl_remote_tell(w, BL_STAGE_READ, (size_t)at)) return BL_E_BUSY;
         bl_status status = w->d == NULL
                                ? bl_remote_dump(w, o->range.first, o->buffer, n)
-                               : read_bytes(w, o->range.first + (uint32_t)at, o->buffer + at, n);
+                               : read_remote(w, o->range.first + (uint32_t)at, o->buffer + at, n);
         if (status != BL_OK) return status;
     }
     return BL_OK;
@@ -248,7 +248,7 @@ static bl_status prove(bl_remote_work *w)
     bl_transfer *job = w->job;
     if (can_read(w)) {
         job->result.proved_by = BL_PROOF_READ;
-        return compare(w, true);
+        return compare_remote(w, true);
     }
     job->result.proved_by = w->method->proof;
     job->result.bytes_proved = job->result.proved_by == BL_PROOF_NONE ? 0 : job->result.bytes_total;
@@ -264,7 +264,7 @@ static bl_status write_and_prove(bl_remote_work *w)
     for (unsigned round = 0; round < ROUNDS; round++) {
         bool look = can_read(w) && (round > 0 || !w->job->options.every_block);
         if (look)
-            status = compare(w, false);
+            status = compare_remote(w, false);
         else
             memset(w->wrong, 1, w->job->result.blocks);
         if (status == BL_OK) status = write_marked(w);
@@ -275,7 +275,7 @@ static bl_status write_and_prove(bl_remote_work *w)
     return status;
 }
 
-static bl_status start(bl_remote_work *w)
+static bl_status start_program(bl_remote_work *w)
 {
     bl_transfer *job = w->job;
     if (!job->options.run || job->result.run_asked) return BL_OK;
@@ -286,7 +286,7 @@ static bl_status start(bl_remote_work *w)
 }
 
 /* What it cannot do is told before anything is done. */
-static bl_status check(const bl_remote_work *w)
+static bl_status check_abilities(const bl_remote_work *w)
 {
     const bl_transfer_options *o = &w->job->options;
     bl_transfer_result *r = &w->job->result;
@@ -311,7 +311,7 @@ static bl_status check(const bl_remote_work *w)
 static bl_status work(bl_remote_work *w)
 {
     const bl_transfer_options *o = &w->job->options;
-    bl_status status = check(w);
+    bl_status status = check_abilities(w);
     if (status != BL_OK) return status;
     bl_remote_tell(w, BL_STAGE_HELLO, 0);
     if (w->d != NULL) status = bl_remote_exchange(w, BL_TALK_WAKE, 0, NULL, 0);
@@ -320,7 +320,7 @@ static bl_status work(bl_remote_work *w)
     if (o->goal == BL_GOAL_READ) return read_range(w);
     status = o->goal == BL_GOAL_WRITE ? write_and_prove(w) : prove(w);
     if (status == BL_OK && o->twice) status = prove(w);
-    return status == BL_OK ? start(w) : status;
+    return status == BL_OK ? start_program(w) : status;
 }
 
 /* Blocks are as large as one command of the dialogue can carry. */
@@ -348,7 +348,7 @@ static void keep_name(bl_remote_work *w)
     bl_room_end(&room);
 }
 
-static void keep_words(const bl_remote_work *w, bl_remote_words *words)
+static void keep_last_words(const bl_remote_work *w, bl_remote_words *words)
 {
     memset(words, 0, sizeof *words);
     if (w->d == NULL || w->talker.talk.d == NULL) return;
@@ -380,7 +380,7 @@ bl_status bl_drive_remote(const bl_serial *port, const bl_remote *remote, bl_tra
         status = work(&w);
         job->result.resends += w.talker.retries;
     }
-    keep_words(&w, words);
+    keep_last_words(&w, words);
     bl_release(&job->state.memory, w.wrong);
     return status;
 }

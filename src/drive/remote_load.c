@@ -19,7 +19,7 @@ static bool follow_transport(void *context, const bl_transport *t)
 }
 
 /* Whatever went wrong, the remote is told where that is possible, so that it is usable again. */
-static bl_status drive(bl_remote_work *w, bl_transport *t)
+static bl_status drive_cargo(bl_remote_work *w, bl_transport *t)
 {
     follower f = {w, w->job->result.blocks_written};
     bl_transport_watch watch = {&f, follow_transport};
@@ -39,7 +39,7 @@ typedef struct growing {
     size_t count, capacity;
 } growing;
 
-static bl_status add_text(void *context, const void *bytes, size_t count)
+static bl_status append_record(void *context, const void *bytes, size_t count)
 {
     growing *g = context;
     char *more = bl_grown(g->memory, g->at, &g->capacity, g->count + count, 1);
@@ -53,7 +53,7 @@ static bl_status add_text(void *context, const void *bytes, size_t count)
 static bl_status make_records(const bl_remote_work *w, const bl_piece *pieces, size_t count,
                               growing *g)
 {
-    bl_writer writer = {g, add_text};
+    bl_writer writer = {g, append_record};
     bl_image *image;
     bl_status status = bl_image_open(g->memory, &image);
     if (status != BL_OK) return status;
@@ -113,13 +113,13 @@ static bl_status leave_loader(bl_remote_work *w, bl_status status)
 }
 
 /* The loader is entered, and the method sends. */
-static bl_status carry(bl_remote_work *w, bl_cargo *cargo)
+static bl_status carry_cargo(bl_remote_work *w, bl_cargo *cargo)
 {
     bl_carrier c;
     bl_status status = enter_loader(w, cargo->pieces);
     if (status != BL_OK) return status;
     w->method->send(&c, cargo, w->port->now(w->port->context));
-    status = drive(w, &c.transport);
+    status = drive_cargo(w, &c.transport);
     if (w->method->result != NULL) w->method->result(&c, cargo, &w->job->result);
     return status;
 }
@@ -134,7 +134,7 @@ static bl_status carry_records(bl_remote_work *w, bl_cargo *cargo)
     bl_status status = make_records(w, cargo->pieces, cargo->piece_count, &g);
     cargo->records = (bl_text){g.at, g.count};
     cargo->manner = &manner;
-    if (status == BL_OK) status = carry(w, cargo);
+    if (status == BL_OK) status = carry_cargo(w, cargo);
     bl_release(g.memory, g.at);
     return status;
 }
@@ -145,7 +145,7 @@ static bl_status carry_filled(bl_remote_work *w, bl_cargo *cargo, size_t pad)
     bl_status status = fill_up(w, cargo->pieces, pad, &bytes);
     bl_piece filled = {cargo->pieces->first, cargo->pieces->count + pad, bytes};
     cargo->pieces = &filled;
-    if (status == BL_OK) status = carry(w, cargo);
+    if (status == BL_OK) status = carry_cargo(w, cargo);
     bl_release(&w->job->state.memory, bytes);
     return status;
 }
@@ -166,7 +166,7 @@ bl_status bl_remote_load(bl_remote_work *w, const bl_piece *pieces, size_t count
     w->job->result.where = pieces->first;
     if (w->method->records != BL_FILE_UNKNOWN) return leave_loader(w, carry_records(w, &cargo));
     if (pad > 0) return leave_loader(w, carry_filled(w, &cargo, pad));
-    return leave_loader(w, carry(w, &cargo));
+    return leave_loader(w, carry_cargo(w, &cargo));
 }
 
 /* ---- back ---- */
@@ -177,7 +177,7 @@ static bl_status receive(bl_remote_work *w, uint8_t *bytes, size_t count)
     bl_cargo cargo = {.baud = w->remote->baud, .buffer = bytes, .count = count};
     bl_carrier c;
     dumper->receive(&c, &cargo, w->port->now(w->port->context));
-    return drive(w, &c.transport);
+    return drive_cargo(w, &c.transport);
 }
 
 bl_status bl_remote_dump(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count)

@@ -30,7 +30,8 @@ static bl_status read_rows(void *context, uint32_t address, uint8_t *bytes, size
 
 /* One command's worth of bytes. Lost characters change what is stored, and nobody says so: then it
  * is written again. */
-static bl_status write_row(bl_talk_target *t, uint32_t address, const uint8_t *bytes, size_t count)
+static bl_status write_checked(bl_talk_target *t, uint32_t address, const uint8_t *bytes,
+                               size_t count)
 {
     enum { MAX_TRIES = 4 };
     uint8_t found[BL_DIALOGUE_BLOCK];
@@ -51,12 +52,12 @@ static bl_status write_rows(void *context, uint32_t address, const uint8_t *byte
     size_t most = t->dialogue->write_block;
     bl_status status = wake_up(t);
     for (size_t at = 0; at < count && status == BL_OK; at += most)
-        status =
-            write_row(t, address + (uint32_t)at, bytes + at, count - at < most ? count - at : most);
+        status = write_checked(t, address + (uint32_t)at, bytes + at,
+                               count - at < most ? count - at : most);
     return status;
 }
 
-static bl_status start_program(void *context, const uint32_t *entry)
+static bl_status start_entry(void *context, const uint32_t *entry)
 {
     if (entry == NULL) return BL_E_UNSUPPORTED;
     bl_status status = wake_up(context);
@@ -68,6 +69,6 @@ bl_target bl_talk_target_functions(bl_talk_target *t)
     bl_target target = {.context = t};
     if (t->dialogue->read[0] != '\0') target.read = read_rows;
     if (t->dialogue->write[0] != '\0') target.write = write_rows;
-    if (t->dialogue->start[0] != '\0') target.go = start_program;
+    if (t->dialogue->start[0] != '\0') target.go = start_entry;
     return target;
 }

@@ -3,14 +3,14 @@
 
 #include "base/core.h"
 
-static void note(uint8_t *kept, uint64_t *total, const uint8_t *bytes, size_t count)
+static void note_bytes(uint8_t *kept, uint64_t *total, const uint8_t *bytes, size_t count)
 {
     for (size_t i = 0; i < count && *total + i < BL_TAP_ROOM; i++)
         kept[*total + i] = bytes[i];
     *total += count;
 }
 
-static void tell(const bl_tap *t, bool sent, const uint8_t *bytes, size_t count)
+static void tell_traced(const bl_tap *t, bool sent, const uint8_t *bytes, size_t count)
 {
     if (count > 0 && t->watch.passed != NULL)
         t->watch.passed(t->watch.context, sent, bytes, count, t->inner.now(t->inner.context));
@@ -21,8 +21,8 @@ static bl_status tap_send(void *context, const uint8_t *bytes, size_t count, siz
     bl_tap *t = context;
     bl_status status = t->inner.send(t->inner.context, bytes, count, taken);
     if (status == BL_OK) {
-        note(t->sent, &t->sent_count, bytes, *taken);
-        tell(t, true, bytes, *taken);
+        note_bytes(t->sent, &t->sent_count, bytes, *taken);
+        tell_traced(t, true, bytes, *taken);
     }
     return status;
 }
@@ -32,8 +32,8 @@ static bl_status tap_receive(void *context, uint8_t *bytes, size_t room, size_t 
     bl_tap *t = context;
     bl_status status = t->inner.receive(t->inner.context, bytes, room, got);
     if (status == BL_OK) {
-        note(t->came, &t->came_count, bytes, *got);
-        tell(t, false, bytes, *got);
+        note_bytes(t->came, &t->came_count, bytes, *got);
+        tell_traced(t, false, bytes, *got);
     }
     return status;
 }
@@ -57,7 +57,7 @@ bl_serial bl_tap_begin(bl_tap *t, const bl_serial *inner)
     return (bl_serial){t, tap_send, tap_receive, tap_wait, tap_now};
 }
 
-static bool is_plain(uint8_t byte)
+static bool is_plain_byte(uint8_t byte)
 {
     return (byte >= ' ' && byte <= '~') || byte == '\r' || byte == '\n' || byte == '\t' ||
            byte == 7;
@@ -74,7 +74,7 @@ bl_heard bl_tap_heard(const bl_tap *t)
         return BL_HEARD_ECHO;
     if (t->came_count == t->sent_count && came >= 8) return BL_HEARD_ANSWERS;
     for (size_t i = 0; i < came; i++)
-        plain += is_plain(t->came[i]);
+        plain += is_plain_byte(t->came[i]);
     return plain * 10 >= came * 9 ? BL_HEARD_TEXT : BL_HEARD_OTHER;
 }
 

@@ -9,7 +9,7 @@ typedef struct walker {
     bl_piece now;
 } walker;
 
-static void begin(walker *w, const bl_image *image)
+static void begin_walk(walker *w, const bl_image *image)
 {
     *w = (walker){.image = image, .pieces = bl_image_pieces(image)};
     if (w->pieces > 0) w->now = bl_image_piece(image, 0);
@@ -20,7 +20,7 @@ static bool ended(const walker *w)
     return w->piece == w->pieces;
 }
 
-static uint64_t address(const walker *w)
+static uint64_t walk_address(const walker *w)
 {
     return ended(w) ? UINT64_MAX : (uint64_t)w->now.first + w->at;
 }
@@ -39,11 +39,11 @@ bool bl_image_compare(const bl_image *first, const bl_image *second, void *conte
     bl_range run = {0, 0};
     bl_image_difference kind = BL_IMAGE_DIFFERS;
     bool same = true;
-    begin(&a, first);
-    begin(&b, second);
+    begin_walk(&a, first);
+    begin_walk(&b, second);
     while (!ended(&a) || !ended(&b)) {
-        uint64_t at = address(&a) < address(&b) ? address(&a) : address(&b);
-        bool in_a = address(&a) == at, in_b = address(&b) == at;
+        uint64_t at = walk_address(&a) < walk_address(&b) ? walk_address(&a) : walk_address(&b);
+        bool in_a = walk_address(&a) == at, in_b = walk_address(&b) == at;
         bool differs = !in_a || !in_b || a.now.bytes[a.at] != b.now.bytes[b.at];
         bl_image_difference this_kind = !in_b   ? BL_IMAGE_ONLY_FIRST
                                         : !in_a ? BL_IMAGE_ONLY_SECOND

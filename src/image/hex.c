@@ -4,7 +4,7 @@
 /* ":LLAAAATT data CC": length, address, type, checksum. */
 enum { LENGTH, HIGH, LOW, TYPE, DATA, OVERHEAD = 5 };
 
-static uint32_t word_at(const uint8_t *b)
+static uint32_t big_word(const uint8_t *b)
 {
     return (uint32_t)b[0] << 8 | b[1];
 }
@@ -12,7 +12,7 @@ static uint32_t word_at(const uint8_t *b)
 /* Within a segment addresses wrap at 64 KiB; linear ones wrap at 4 GiB. */
 static void take_data(bl_records *r)
 {
-    uint32_t offset = word_at(r->bytes + HIGH);
+    uint32_t offset = big_word(r->bytes + HIGH);
     size_t count = r->bytes[LENGTH], before = count;
     if (r->segmented && offset + count > 0x10000u) before = (size_t)(0x10000u - offset);
     uint32_t address = r->base + offset;
@@ -43,14 +43,14 @@ static void take_other(bl_records *r)
     case 2:
     case 4:
         r->segmented = type == 2;
-        r->base = word_at(d) << (type == 2 ? 4 : 16);
+        r->base = big_word(d) << (type == 2 ? 4 : 16);
         break;
-    case 3: bl_image_set_entry(r->image, (word_at(d) << 4) + word_at(d + 2)); break;
-    case 5: bl_image_set_entry(r->image, word_at(d) << 16 | word_at(d + 2)); break;
+    case 3: bl_image_set_entry(r->image, (big_word(d) << 4) + big_word(d + 2)); break;
+    case 5: bl_image_set_entry(r->image, big_word(d) << 16 | big_word(d + 2)); break;
     }
 }
 
-static void take(bl_records *r)
+static void take_hex_record(bl_records *r)
 {
     uint8_t sum = 0;
     if (r->text.at[0] != ':') {
@@ -82,12 +82,12 @@ static void take(bl_records *r)
 
 bl_status bl_hex_read(bl_records *r, const void *bytes, size_t count)
 {
-    return bl_records_each(r, bytes, count, take,
+    return bl_records_each(r, bytes, count, take_hex_record,
                            "an Intel HEX file ends with :00000001FF; is it cut short?");
 }
 
-static bl_status write_record(const bl_writer *w, uint32_t address, unsigned type,
-                              const uint8_t *data, size_t count)
+static bl_status write_hex_record(const bl_writer *w, uint32_t address, unsigned type,
+                                  const uint8_t *data, size_t count)
 {
     char line[BL_RECORD_DATA * 2 + 16], *at = line;
     uint8_t sum = (uint8_t)(count + (address >> 8) + address + type);
@@ -105,7 +105,7 @@ static bl_status write_record(const bl_writer *w, uint32_t address, unsigned typ
     return w->write(w->context, line, (size_t)(at - line));
 }
 
-static void split(uint32_t value, uint8_t *b)
+static void split_word(uint32_t value, uint8_t *b)
 {
     b[0] = (uint8_t)(value >> 24);
     b[1] = (uint8_t)(value >> 16);
@@ -123,11 +123,11 @@ static bl_status write_piece(const bl_writer *w, bl_piece p, uint32_t *upper)
         if (n > room) n = (size_t)room;
         if (address >> 16 != *upper) {
             uint8_t b[4];
-            split(address, b);
+            split_word(address, b);
             *upper = address >> 16;
-            s = write_record(w, 0, 4, b, 2);
+            s = write_hex_record(w, 0, 4, b, 2);
         }
-        if (s == BL_OK) s = write_record(w, address, 0, p.bytes + done, n);
+        if (s == BL_OK) s = write_hex_record(w, address, 0, p.bytes + done, n);
         if (s != BL_OK) return s;
         done += n;
     }
@@ -143,9 +143,9 @@ bl_status bl_hex_write(const bl_image *image, const bl_writer *w)
     }
     if (bl_image_entry(image, &entry)) {
         uint8_t b[4];
-        split(entry, b);
-        bl_status s = write_record(w, 0, 5, b, 4);
+        split_word(entry, b);
+        bl_status s = write_hex_record(w, 0, 5, b, 4);
         if (s != BL_OK) return s;
     }
-    return write_record(w, 0, 1, NULL, 0);
+    return write_hex_record(w, 0, 1, NULL, 0);
 }

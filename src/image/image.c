@@ -238,7 +238,7 @@ uint64_t bl_image_size(const bl_image *image)
     return size;
 }
 
-static void sift(run *runs, size_t root, size_t count)
+static void sift_runs(run *runs, size_t root, size_t count)
 {
     for (;;) {
         size_t child = root * 2 + 1;
@@ -255,12 +255,12 @@ static void sift(run *runs, size_t root, size_t count)
 static void sort_runs(run *runs, size_t count)
 {
     for (size_t i = count / 2; i > 0; i--)
-        sift(runs, i - 1, count);
+        sift_runs(runs, i - 1, count);
     for (size_t i = count; i > 1; i--) {
         run turn = runs[0];
         runs[0] = runs[i - 1];
         runs[i - 1] = turn;
-        sift(runs, 0, i - 1);
+        sift_runs(runs, 0, i - 1);
     }
 }
 

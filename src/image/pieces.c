@@ -142,7 +142,7 @@ static bl_status add_chunk(pieces *s, const bl_memory *memory, size_t number)
 }
 
 /* The upper half of a full chunk becomes one of its own. */
-static bl_status split(pieces *s, const bl_memory *memory, place *where)
+static bl_status split_piece(pieces *s, const bl_memory *memory, place *where)
 {
     enum { HALF = CHUNK / 2 };
     bl_status status = add_chunk(s, memory, where->chunk + 1);
@@ -177,7 +177,8 @@ static bl_status insert(pieces *s, const bl_memory *memory, place where, uint32_
             status = add_chunk(s, memory, 0);
     }
     bool made = s->count > 0 && s->chunks[0].count == 0;
-    if (status == BL_OK && s->chunks[where.chunk].count == CHUNK) status = split(s, memory, &where);
+    if (status == BL_OK && s->chunks[where.chunk].count == CHUNK)
+        status = split_piece(s, memory, &where);
     if (status != BL_OK) return status;
     chunk *c = &s->chunks[where.chunk];
     piece *grown = bl_grown(memory, c->pieces, &c->capacity, c->count + 1, sizeof *grown);
@@ -197,8 +198,8 @@ static bl_status insert(pieces *s, const bl_memory *memory, place where, uint32_
 }
 
 /* The bytes close the gap between two pieces: all goes into the larger of them. */
-static bl_status bridge(pieces *s, const bl_memory *memory, place low, place high,
-                        const uint8_t *bytes, size_t count)
+static bl_status bridge_gap(pieces *s, const bl_memory *memory, place low, place high,
+                            const uint8_t *bytes, size_t count)
 {
     piece *p = pieces_at(s, low), *next = pieces_at(s, high);
     bl_status status;
@@ -230,7 +231,7 @@ bl_status pieces_put(pieces *s, const bl_memory *memory, uint32_t address, const
     piece *next = pieces_at(s, behind);
     bool after = pieces_before(s, behind, &before) && piece_end(pieces_at(s, before)) == address;
     bool touches = next != NULL && next->first == (uint64_t)address + count;
-    if (after && touches) return bridge(s, memory, before, behind, bytes, count);
+    if (after && touches) return bridge_gap(s, memory, before, behind, bytes, count);
     if (after) return append(pieces_at(s, before), memory, bytes, count);
     if (touches) return prepend(next, memory, bytes, count);
     return insert(s, memory, behind, address, bytes, count);

@@ -29,7 +29,7 @@ static void take_body(bl_records *r, unsigned type, uint32_t address, const uint
     }
 }
 
-static void take(bl_records *r)
+static void take_srec_record(bl_records *r)
 {
     uint8_t sum = 0;
     if (r->text.length < 2 || bl_upper(r->text.at[0]) != 'S' || !bl_is_digit(r->text.at[1])) {
@@ -67,12 +67,12 @@ static void take(bl_records *r)
 
 bl_status bl_srec_read(bl_records *r, const void *bytes, size_t count)
 {
-    return bl_records_each(r, bytes, count, take,
+    return bl_records_each(r, bytes, count, take_srec_record,
                            "an S-record file ends with S7, S8 or S9; is it cut short?");
 }
 
-static bl_status write_record(const bl_writer *w, unsigned type, uint32_t address,
-                              const uint8_t *data, size_t count)
+static bl_status write_srec_record(const bl_writer *w, unsigned type, uint32_t address,
+                                   const uint8_t *data, size_t count)
 {
     char line[BL_RECORD_DATA * 2 + 24], *at = line;
     unsigned width = widths[type];
@@ -112,17 +112,17 @@ bl_status bl_srec_write(const bl_image *image, const char *title, const bl_write
     unsigned type = width_for(image);
     uint32_t records = 0, entry = 0;
     size_t length = title == NULL ? 0 : bl_length(title);
-    bl_status s = write_record(w, 0, 0, (const uint8_t *)title,
-                               length < BL_RECORD_DATA ? length : BL_RECORD_DATA);
+    bl_status s = write_srec_record(w, 0, 0, (const uint8_t *)title,
+                                    length < BL_RECORD_DATA ? length : BL_RECORD_DATA);
     for (size_t i = 0; i < bl_image_pieces(image) && s == BL_OK; i++) {
         bl_piece p = bl_image_piece(image, i);
         for (size_t done = 0; done < p.count && s == BL_OK; done += BL_RECORD_DATA, records++) {
             size_t n = p.count - done < BL_RECORD_DATA ? p.count - done : BL_RECORD_DATA;
-            s = write_record(w, type, p.first + (uint32_t)done, p.bytes + done, n);
+            s = write_srec_record(w, type, p.first + (uint32_t)done, p.bytes + done, n);
         }
     }
     if (s == BL_OK && records <= 0xFFFFFFu)
-        s = write_record(w, records > 0xFFFFu ? 6 : 5, records, NULL, 0);
+        s = write_srec_record(w, records > 0xFFFFu ? 6 : 5, records, NULL, 0);
     bl_image_entry(image, &entry);
-    return s == BL_OK ? write_record(w, 10 - type, entry, NULL, 0) : s;
+    return s == BL_OK ? write_srec_record(w, 10 - type, entry, NULL, 0) : s;
 }

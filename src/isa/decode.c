@@ -107,7 +107,7 @@ typedef struct entering {
     long *work;           /* entries that may still be looked at */
 } entering;
 
-static bl_status enter(entering *e, uint16_t node, uint8_t unit);
+static bl_status enter_form(entering *e, uint16_t node, uint8_t unit);
 
 /* One value of a unit that is not the last. *seen and *target: what the value before led to, and
  * leads to now; operands of any value share what is below them. */
@@ -130,11 +130,11 @@ static bl_status enter_below(entering *e, size_t at, uint16_t node, uint8_t unit
     if (status != BL_OK) return status;
     *seen = found;
     *target = s->nodes[at] = below | NODE;
-    return enter(e, below, (uint8_t)(unit + 1));
+    return enter_form(e, below, (uint8_t)(unit + 1));
 }
 
 /* Enters a form from a unit on below a node. */
-static bl_status enter(entering *e, uint16_t node, uint8_t unit)
+static bl_status enter_form(entering *e, uint16_t node, uint8_t unit)
 {
     bl_sheet *s = e->sheet;
     const bl_form *f = &s->forms[e->form];
@@ -170,7 +170,7 @@ bl_status sheet_build_decoder(bl_sheet *s, const bl_form **culprit, const bl_for
     for (size_t i = 0; i < s->form_count && status == BL_OK; i++) {
         *culprit = &s->forms[i];
         entering e = {s, (uint16_t)i, depth_of(s, &s->forms[i]), NULL, &work};
-        if (!s->forms[i].alias) status = enter(&e, root, 0);
+        if (!s->forms[i].alias) status = enter_form(&e, root, 0);
         *other = e.other;
     }
     return status;

@@ -66,8 +66,8 @@ static const bl_row *mode_in(const bl_sheet *s, bl_text written, bl_text *word)
 static void add_suffixes(reader *r, bl_text written, bl_text code, bl_text cycles,
                          form_purpose purpose);
 
-static void define_all(reader *r, bl_text written, bl_text code, bl_text cycles,
-                       form_purpose purpose, unsigned depth)
+static void define_spellings(reader *r, bl_text written, bl_text code, bl_text cycles,
+                             form_purpose purpose, unsigned depth)
 {
     bl_text word, place;
     bl_sheet *s = r->sheet;
@@ -97,7 +97,7 @@ static void define_all(reader *r, bl_text written, bl_text code, bl_text cycles,
             codes = replaced(r, code, place, m->code);
             sum = cycles_together(r, cycles, m->cycles);
         }
-        if (r->status == BL_OK) define_all(r, all, codes, sum, purpose, depth + 1);
+        if (r->status == BL_OK) define_spellings(r, all, codes, sum, purpose, depth + 1);
     }
 }
 
@@ -163,7 +163,7 @@ void read_forms(reader *r, form_purpose purpose)
         if (written.length == 0)
             read_fault(r, written, "a form, or several between bars", "which form?");
         else
-            define_all(r, written, (bl_text){NULL, 0}, (bl_text){NULL, 0}, purpose, 0);
+            define_spellings(r, written, (bl_text){NULL, 0}, (bl_text){NULL, 0}, purpose, 0);
     } while (bl_text_trim(rest).length > 0 && r->status == BL_OK);
 }
 
@@ -186,7 +186,7 @@ void read_form(reader *r, form_purpose purpose)
     if (written.length == 0 || code.length == 0 || cycles.length == 0)
         read_fault(r, written, "form WRITTEN | CODE | CYCLES", "a form has three columns");
     else
-        define_all(r, written, code, cycles, purpose, 0);
+        define_spellings(r, written, code, cycles, purpose, 0);
 }
 
 void read_mode(reader *r)

@@ -43,7 +43,7 @@ static bool add_operand(reader *r, draft *d, int32_t operand, bl_text word)
     return true;
 }
 
-static bool add_literal(reader *r, bl_form *f, bl_text word)
+static bool add_form_literal(reader *r, bl_form *f, bl_text word)
 {
     if (f->pattern_length + word.length > BL_SHAPE_MOST) {
         read_fault(r, word, NULL, "more operands than a form can have");
@@ -79,7 +79,8 @@ static bool take_pattern(reader *r, bl_text pattern, draft *d)
         int32_t operand = word.length > 0 ? operand_of_word(r, word) : -1;
         if (word.length == 0) word = (bl_text){pattern.at + i, 1};
         i += word.length;
-        if (!(operand >= 0 ? add_operand(r, d, operand, word) : add_literal(r, &d->form, word)))
+        if (!(operand >= 0 ? add_operand(r, d, operand, word)
+                           : add_form_literal(r, &d->form, word)))
             return false;
         if (operand < 0 || i >= pattern.length || pattern.at[i] != ':') continue;
         bl_text other = read_word_at(pattern, i + 1);
@@ -102,7 +103,7 @@ static int32_t place_named(const reader *r, const draft *d, bl_text name)
     return -1;
 }
 
-static bool add_field(reader *r, draft *d, bl_text word, bl_field field)
+static bool add_form_field(reader *r, draft *d, bl_text word, bl_field field)
 {
     if (d->form.fields == BL_FORM_FIELDS) {
         read_fault(r, word, NULL, "more than %d pieces of operands", BL_FORM_FIELDS);
@@ -139,7 +140,7 @@ static bool whole_operand(reader *r, draft *d, bl_text word, int32_t place)
         unsigned unit = s->order == BL_LITTLE ? i : count - 1 - i;
         bl_field field = {(uint8_t)place, (uint8_t)(first + unit), 0, (uint8_t)s->unit,
                           (uint8_t)(i * s->unit)};
-        if (!add_unit(r, d, word, 0, 0) || !add_field(r, d, word, field)) return false;
+        if (!add_unit(r, d, word, 0, 0) || !add_form_field(r, d, word, field)) return false;
     }
     d->placed[place] = true;
     return true;
@@ -182,7 +183,7 @@ static bool take_bits(reader *r, draft *d, bl_text word, uint8_t *left)
             left[place] = (uint8_t)(left[place] - (run - i));
             bl_field field = {(uint8_t)place, (uint8_t)unit, (uint8_t)shift, (uint8_t)(run - i),
                               left[place]};
-            if (!add_field(r, d, word, field)) return false;
+            if (!add_form_field(r, d, word, field)) return false;
         }
         i = run;
     }

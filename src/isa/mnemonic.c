@@ -37,7 +37,7 @@ uint16_t *sheet_table(const bl_sheet *s, size_t items, size_t *slots)
     return t;
 }
 
-static size_t slot_of(const bl_sheet *s, uint64_t key)
+static size_t slot_of_mnemonic(const bl_sheet *s, uint64_t key)
 {
     size_t slot = sheet_spread(key, s->mnemonic_slots);
     while (s->mnemonic_table[slot] != 0 && s->mnemonics[s->mnemonic_table[slot] - 1].key != key)
@@ -45,7 +45,7 @@ static size_t slot_of(const bl_sheet *s, uint64_t key)
     return slot;
 }
 
-static bl_status grow_table(bl_sheet *s)
+static bl_status grow_mnemonics(bl_sheet *s)
 {
     size_t slots;
     uint16_t *t = sheet_table(s, s->mnemonic_count + 128, &slots);
@@ -54,7 +54,7 @@ static bl_status grow_table(bl_sheet *s)
     s->mnemonic_table = t;
     s->mnemonic_slots = slots;
     for (size_t i = 0; i < s->mnemonic_count; i++)
-        t[slot_of(s, s->mnemonics[i].key)] = (uint16_t)(i + 1);
+        t[slot_of_mnemonic(s, s->mnemonics[i].key)] = (uint16_t)(i + 1);
     return BL_OK;
 }
 
@@ -62,9 +62,9 @@ bl_status sheet_mnemonic_of(bl_sheet *s, bl_text name, uint16_t *index)
 {
     uint64_t key = sheet_key(name);
     if (key == 0) return BL_E_RANGE;
-    if ((s->mnemonic_count + 1) * 2 > s->mnemonic_slots && grow_table(s) != BL_OK)
+    if ((s->mnemonic_count + 1) * 2 > s->mnemonic_slots && grow_mnemonics(s) != BL_OK)
         return BL_E_MEMORY;
-    size_t slot = slot_of(s, key);
+    size_t slot = slot_of_mnemonic(s, key);
     if (s->mnemonic_table[slot] == 0) {
         sheet_mnemonic *m = bl_grown(&s->memory, s->mnemonics, &s->mnemonic_capacity,
                                      s->mnemonic_count + 1, sizeof *m);
@@ -81,14 +81,14 @@ bl_status sheet_mnemonic_of(bl_sheet *s, bl_text name, uint16_t *index)
 bl_status sheet_mnemonics_moved(bl_sheet *s, size_t count)
 {
     s->mnemonic_count = count;
-    return grow_table(s);
+    return grow_mnemonics(s);
 }
 
 int32_t bl_sheet_find_mnemonic(const bl_sheet *s, bl_text name)
 {
     uint64_t key = sheet_key(name);
     if (key == 0 || s->mnemonic_slots == 0) return -1;
-    return (int32_t)s->mnemonic_table[slot_of(s, key)] - 1;
+    return (int32_t)s->mnemonic_table[slot_of_mnemonic(s, key)] - 1;
 }
 
 static size_t reserved_slot(const bl_sheet *s, uint64_t key)

@@ -100,7 +100,7 @@ static void take_vector(reader *r, bool runs)
 }
 
 /* Makes a name reserved, with a message when that is not possible. */
-static void reserve(reader *r, bl_text name)
+static void reserve_word(reader *r, bl_text name)
 {
     bl_status status = sheet_reserve(r->sheet, name);
     if (status == BL_OK) return;
@@ -141,7 +141,7 @@ static void take_choices(reader *r, bl_operand *o)
         s->choices = c;
         c[s->choice_count++] = (bl_choice){{w.at, n}, (uint16_t)code};
         all |= code;
-        reserve(r, (bl_text){w.at, n});
+        reserve_word(r, (bl_text){w.at, n});
     }
     o->first = (uint16_t)first;
     o->count = (uint16_t)(s->choice_count - first);
@@ -253,7 +253,7 @@ static void take_width(reader *r, unsigned *width, unsigned least, unsigned most
 
 /* How long memory has to answer: half clocks, and nanoseconds of them that the CPU itself takes. A
  * sheet that takes another says it after that one. */
-static void take_access(reader *r)
+static void take_access_cycles(reader *r)
 {
     r->sheet->access_halves = (uint16_t)read_number(r, 64);
     r->sheet->access_own = (uint16_t)read_number(r, 9999);
@@ -294,7 +294,7 @@ static bool take_property(reader *r, bl_text keyword)
     else if (read_is(keyword, "word"))
         take_width(r, &s->word, 4, 32, 4);
     else if (read_is(keyword, "access"))
-        take_access(r);
+        take_access_cycles(r);
     else if (read_is(keyword, "order"))
         s->order = take_either(r, "little", "big") ? BL_BIG : BL_LITTLE;
     else if (read_is(keyword, "radix"))
@@ -303,13 +303,13 @@ static bool take_property(reader *r, bl_text keyword)
         s->no_cycles = take_either(r, "known", "unknown");
     else if (read_is(keyword, "reserved"))
         for (bl_text w = read_word(r); w.length > 0; w = read_word(r))
-            reserve(r, w);
+            reserve_word(r, w);
     else
         return false;
     return true;
 }
 
-static void take_line(reader *r)
+static void take_sheet_line(reader *r)
 {
     bl_text keyword = read_word(r);
     if (read_is(keyword, "form"))
@@ -355,7 +355,7 @@ static bl_text without_comment(bl_text line)
     return line;
 }
 
-static bool next_line(reader *r)
+static bool next_sheet_line(reader *r)
 {
     if (!bl_line_next(&r->lines)) return false;
     r->lines.rest = without_comment(r->lines.line);
@@ -373,12 +373,12 @@ static void read_text(reader *r, bl_text text)
     r->text = (bl_text){copy, text.length};
     r->lines.text = r->text;
     bl_status worst = BL_OK;
-    while (worst != BL_E_MEMORY && next_line(r)) {
+    while (worst != BL_E_MEMORY && next_sheet_line(r)) {
         r->status = BL_OK;
         if (r->lines.line.length > SHEET_LINE)
             read_fault(r, (bl_text){NULL, 0}, NULL, "a line has at most %d characters", SHEET_LINE);
         else if (bl_text_trim(r->lines.rest).length > 0)
-            take_line(r);
+            take_sheet_line(r);
         if (r->status != BL_OK) worst = r->status;
     }
     r->status = worst;
@@ -389,7 +389,7 @@ static void tell_alike(reader *r, const bl_form *culprit, const bl_form *other, 
 {
     r->lines.text = r->text;
     r->lines.number = 0;
-    while (r->lines.number < culprit->line && next_line(r))
+    while (r->lines.number < culprit->line && next_sheet_line(r))
         continue;
     bl_text name = culprit->written;
     read_fault(r, name, "mark a second spelling with 'also'",
@@ -397,7 +397,7 @@ static void tell_alike(reader *r, const bl_form *culprit, const bl_form *other, 
                (unsigned long)other->line, (int)(other->written.length & 63), other->written.at);
 }
 
-static void finish(reader *r)
+static void finish_sheet(reader *r)
 {
     bl_sheet *s = r->sheet;
     const bl_form *culprit = NULL, *other = NULL;
@@ -432,7 +432,7 @@ bl_status bl_sheet_read(const bl_memory *memory, const char *name, bl_text text,
     s->radix = BL_HEX;
     reader r = {.sheet = s, .source = source, .lines = {.name = name, .sink = sink}};
     read_text(&r, text);
-    if (r.status == BL_OK) finish(&r);
+    if (r.status == BL_OK) finish_sheet(&r);
     if (r.status != BL_OK) {
         bl_sheet_close(s);
         return r.status;

@@ -23,7 +23,7 @@ static bool same_shape(const bl_sheet *s, uint16_t index, uint64_t key, const ui
 }
 
 /* The slot of the first spelling with this shape, or a free one. */
-static size_t slot_of(const bl_sheet *s, uint64_t key, const uint8_t *shape, size_t length)
+static size_t slot_of_spelling(const bl_sheet *s, uint64_t key, const uint8_t *shape, size_t length)
 {
     size_t slot = sheet_spread(key, s->spelling_slots);
     while (s->spelling_table[slot] != 0 &&
@@ -32,7 +32,7 @@ static size_t slot_of(const bl_sheet *s, uint64_t key, const uint8_t *shape, siz
     return slot;
 }
 
-static bl_status grow_table(bl_sheet *s)
+static bl_status grow_spellings(bl_sheet *s)
 {
     size_t slots;
     uint16_t *t = sheet_table(s, s->spelling_count * 2 + s->form_count, &slots), *old;
@@ -44,8 +44,8 @@ static bl_status grow_table(bl_sheet *s)
     for (size_t i = 0; i < old_slots; i++) {
         if (old[i] == 0) continue;
         uint16_t index = (uint16_t)(old[i] - 1u);
-        t[slot_of(s, s->spelling_keys[index], s->shapes + s->spelling_shapes[index],
-                  s->spelling_lengths[index])] = old[i];
+        t[slot_of_spelling(s, s->spelling_keys[index], s->shapes + s->spelling_shapes[index],
+                           s->spelling_lengths[index])] = old[i];
     }
     bl_release(&s->memory, old);
     return BL_OK;
@@ -122,7 +122,7 @@ static bl_status make_room(bl_sheet *s)
     if (t != NULL) s->shapes = t;
     if (a == NULL || k == NULL || w == NULL || l == NULL || t == NULL) return BL_E_MEMORY;
     if (n >= BL_NO_FORM) return BL_E_RANGE;
-    return n * 2 > s->spelling_slots ? grow_table(s) : BL_OK;
+    return n * 2 > s->spelling_slots ? grow_spellings(s) : BL_OK;
 }
 
 /* The operand text of a form, with its names chosen. SIZE_MAX: it is too long. */
@@ -149,7 +149,8 @@ static size_t shape_of(const bl_sheet *s, const bl_form *f, const uint8_t *chose
     return n;
 }
 
-static bl_status add(bl_sheet *s, uint16_t form, const uint8_t *chosen, const bl_form **other)
+static bl_status add_spelling(bl_sheet *s, uint16_t form, const uint8_t *chosen,
+                              const bl_form **other)
 {
     uint8_t shape[BL_SHAPE_MOST];
     const bl_form *f = &s->forms[form];
@@ -165,7 +166,8 @@ static bl_status add(bl_sheet *s, uint16_t form, const uint8_t *chosen, const bl
     s->spelling_shapes[index] = (uint32_t)s->shapes_count;
     memcpy(s->shapes + s->shapes_count, shape, length);
     if (length > KEY_BYTES) s->shapes_count += length;
-    return add_to_chain(s, slot_of(s, s->spelling_keys[index], shape, length), index, other);
+    return add_to_chain(s, slot_of_spelling(s, s->spelling_keys[index], shape, length), index,
+                        other);
 }
 
 /* The next choice of names, counted like the digits of a number. */
@@ -199,7 +201,7 @@ bl_status sheet_spell(bl_sheet *s, const bl_form **culprit, const bl_form **othe
     for (size_t i = 0; i < s->form_count; i++) {
         uint8_t chosen[BL_FORM_OPERANDS] = {0};
         do {
-            bl_status status = add(s, (uint16_t)i, chosen, other);
+            bl_status status = add_spelling(s, (uint16_t)i, chosen, other);
             *culprit = &s->forms[i];
             if (status != BL_OK) return status;
         } while (next_choice(s, &s->forms[i], chosen));
@@ -214,7 +216,7 @@ const bl_spelling *bl_sheet_find(const bl_sheet *s, uint16_t mnemonic, const uin
                                  size_t length)
 {
     if (s->spelling_slots == 0) return NULL;
-    size_t slot = slot_of(s, key_of(mnemonic, shape, length), shape, length);
+    size_t slot = slot_of_spelling(s, key_of(mnemonic, shape, length), shape, length);
     return s->spelling_table[slot] == 0 ? NULL : &s->spellings[s->spelling_table[slot] - 1];
 }
 

@@ -58,7 +58,7 @@ static void begin_header(bl_acked *a, uint32_t address, size_t count, uint64_t n
     send_byte(a, a->row[0], now);
 }
 
-static void begin_row(bl_acked *a, uint64_t now)
+static void begin_acked_row(bl_acked *a, uint64_t now)
 {
     while (a->piece < a->piece_count && a->at == piece_of(a)->count) {
         a->piece++;
@@ -90,7 +90,7 @@ static void row_is_through(bl_acked *a, uint64_t now)
         a->most = a->most * 2 < BL_ACKED_ROW ? a->most * 2 : BL_ACKED_ROW;
         a->good = 0;
     }
-    begin_row(a, now);
+    begin_acked_row(a, now);
 }
 
 /* The row before has been confirmed by an answer that went on from its sum. */
@@ -117,7 +117,7 @@ static void go_back(bl_acked *a)
 
 /* ---- when something is wrong ---- */
 
-static void find(bl_acked *a, bool known, uint64_t now)
+static void find_reset(bl_acked *a, bool known, uint64_t now)
 {
     a->step = BL_ACKED_FIND;
     a->known = known;
@@ -133,7 +133,7 @@ static void lose(bl_acked *a, uint64_t now)
     if (++a->bad >= MOST_ERRORS || a->silent == MOST_SILENT)
         bl_transport_give_up(&a->transport);
     else
-        find(a, false, now);
+        find_reset(a, false, now);
 }
 
 static void take_found(bl_acked *a, uint8_t answer, uint64_t now)
@@ -178,10 +178,10 @@ static void next_of_fillers(bl_acked *a, uint64_t now)
     if (close)
         a->transport.status = BL_OK;
     else
-        begin_row(a, now);
+        begin_acked_row(a, now);
 }
 
-static void input(bl_transport *transport, uint8_t answer, uint64_t now)
+static void take_acked_answer(bl_transport *transport, uint8_t answer, uint64_t now)
 {
     bl_acked *a = (bl_acked *)transport;
     if (transport->out_sent < transport->out_count) return;
@@ -215,7 +215,7 @@ static void input(bl_transport *transport, uint8_t answer, uint64_t now)
 }
 
 /* Silence after the start: it was heard if Aglet says nothing more. */
-static void tick(bl_transport *transport, uint64_t now)
+static void miss_acked_answer(bl_transport *transport, uint64_t now)
 {
     bl_acked *a = (bl_acked *)transport;
     a->silent++;
@@ -226,7 +226,8 @@ static void tick(bl_transport *transport, uint64_t now)
         lose(a, now);
 }
 
-static const bl_transport_kind kind = {"acknowledged bytes", input, tick, NULL};
+static const bl_transport_kind kind = {"acknowledged bytes", take_acked_answer, miss_acked_answer,
+                                       NULL};
 
 void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t piece_count, bool run,
                    uint32_t entry, uint64_t now)
@@ -245,7 +246,7 @@ void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t pi
     if (bl_pieces_reach(pieces, piece_count, 0x10000, &beyond) || (run && entry > 0xFFFF))
         a->transport.status = BL_E_RANGE;
     else
-        find(a, false, now);
+        find_reset(a, false, now);
 }
 
 uint32_t bl_acked_where(const bl_acked *a)

@@ -26,7 +26,7 @@ void bl_bare_send(bl_bare *b, uint32_t baud, const uint8_t *bytes, size_t count,
     bl_transport_say(&b->transport, bytes, count, 0, now);
 }
 
-static void take(bl_transport *transport, uint8_t byte, uint64_t now)
+static void take_bare_byte(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_bare *b = (bl_bare *)transport;
     b->buffer[transport->done++] = byte;
@@ -40,7 +40,7 @@ static void missing(bl_transport *transport, uint64_t now)
     bl_transport_give_up(transport);
 }
 
-static const bl_transport_kind receiving = {"bare bytes", take, missing, NULL};
+static const bl_transport_kind receiving = {"bare bytes", take_bare_byte, missing, NULL};
 
 void bl_bare_receive(bl_bare *b, uint32_t baud, uint8_t *buffer, size_t count, uint32_t timeout_us,
                      uint64_t now)

@@ -28,8 +28,8 @@ static const choice echoes[] = {{"no", 0}, {"yes", 1}, {NULL, 0}};
 typedef struct key key;
 
 static void take_text(reader *r, const key *k, bl_text value);
-static void take_block(reader *r, const key *k, bl_text value);
-static void take_baud(reader *r, const key *k, bl_text value);
+static void take_block_size(reader *r, const key *k, bl_text value);
+static void take_baud_rate(reader *r, const key *k, bl_text value);
 static void take_time(reader *r, const key *k, bl_text value);
 static void take_choice(reader *r, const key *k, bl_text value);
 static void take_loader(reader *r, const key *k, bl_text value);
@@ -61,7 +61,7 @@ struct key {
 
 static const key keys[] = {
     TEXT(name),
-    {"baud", take_baud, offsetof(bl_dialogue, baud), sizeof(uint32_t), 1000000, NULL, false},
+    {"baud", take_baud_rate, offsetof(bl_dialogue, baud), sizeof(uint32_t), 1000000, NULL, false},
     TEXT(prompt),
     TEXT(wake),
     TEXT(ending),
@@ -86,10 +86,12 @@ static const key keys[] = {
     CHOICE("number", radix, radixes),
     CHOICE("word", word, words),
     CHOICE("first", high_first, orders),
-    {"block", take_block, offsetof(bl_dialogue, write_block), 1, BL_DIALOGUE_BLOCK, NULL, false},
-    {"write-block", take_block, offsetof(bl_dialogue, write_block), 1, BL_DIALOGUE_BLOCK, NULL,
+    {"block", take_block_size, offsetof(bl_dialogue, write_block), 1, BL_DIALOGUE_BLOCK, NULL,
      false},
-    {"read-block", take_block, offsetof(bl_dialogue, read_block), 1, BL_DIALOGUE_READ, NULL, false},
+    {"write-block", take_block_size, offsetof(bl_dialogue, write_block), 1, BL_DIALOGUE_BLOCK, NULL,
+     false},
+    {"read-block", take_block_size, offsetof(bl_dialogue, read_block), 1, BL_DIALOGUE_READ, NULL,
+     false},
     TIME("pace", pace_us),
     TIME("rest", rest_us),
     TIME("patience", timeout_us),
@@ -145,7 +147,8 @@ static void take_text(reader *r, const key *k, bl_text value)
     check_fields(r, k, value);
 }
 
-static bool take_number(reader *r, bl_text value, uint32_t least, uint32_t most, uint32_t *number)
+static bool take_dialogue_number(reader *r, bl_text value, uint32_t least, uint32_t most,
+                                 uint32_t *number)
 {
     if (bl_number_parse(value, most, number) == BL_OK && *number >= least) return true;
     bl_line_fault(&r->lines, value, NULL,
@@ -155,17 +158,17 @@ static bool take_number(reader *r, bl_text value, uint32_t least, uint32_t most,
 }
 
 /* "block" stands for both. */
-static void take_block(reader *r, const key *k, bl_text value)
+static void take_block_size(reader *r, const key *k, bl_text value)
 {
     uint32_t number;
-    if (!take_number(r, value, 1, k->most, &number)) return;
+    if (!take_dialogue_number(r, value, 1, k->most, &number)) return;
     *(uint8_t *)member_of(r, k) = (uint8_t)number;
     if (bl_text_same(bl_text_of(k->name), bl_text_of("block"))) r->d->read_block = (uint8_t)number;
 }
 
-static void take_baud(reader *r, const key *k, bl_text value)
+static void take_baud_rate(reader *r, const key *k, bl_text value)
 {
-    take_number(r, value, 50, k->most, member_of(r, k));
+    take_dialogue_number(r, value, 50, k->most, member_of(r, k));
 }
 
 static void take_time(reader *r, const key *k, bl_text value)
@@ -210,7 +213,7 @@ static void take_loader(reader *r, const key *k, bl_text value)
 
 /* ---- lines ---- */
 
-static void take_line(reader *r)
+static void take_dialogue_line(reader *r)
 {
     char hint[400];
     bl_text name = bl_line_word(&r->lines), value = bl_text_trim(r->lines.rest);
@@ -291,7 +294,7 @@ bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, 
                        .baud = 9600,
                        .timeout_us = 3000000};
     while (bl_line_next(&r.lines))
-        take_line(&r);
+        take_dialogue_line(&r);
     if (d->prompt[0] == '\0')
         file_fault(&r, NULL, "without a 'prompt' nobody knows when the device is ready");
     check_patterns(&r);

@@ -17,7 +17,7 @@ void bl_exchange_begin(bl_exchange *x, uint32_t baud)
 }
 
 /* Time for so many bytes on the line, a tenth added for escapes. */
-static uint64_t line_time(const bl_exchange *x, uint64_t bytes)
+static uint64_t exchange_line_time(const bl_exchange *x, uint64_t bytes)
 {
     return bytes * 11 * 1000000u / x->baud;
 }
@@ -28,7 +28,7 @@ static void send(bl_exchange *x, uint64_t now)
     x->wire_sent = 0;
     x->tries++;
     uint64_t bytes = x->wire_count + x->answer_most + BL_FRAME_OVERHEAD + 2;
-    x->deadline = now + line_time(x, bytes) + x->timeout_us + x->slack_us;
+    x->deadline = now + exchange_line_time(x, bytes) + x->timeout_us + x->slack_us;
 }
 
 void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t timeout_us,
@@ -64,7 +64,7 @@ void bl_exchange_pour(bl_exchange *x, const uint8_t *bytes, size_t count, uint64
     x->pour_fcs = BL_FCS16_START;
     x->pour_escaped = false;
     x->wire_count = x->wire_sent = 0;
-    x->deadline = now + line_time(x, count + escapes + END) + x->slack_us + POUR_US;
+    x->deadline = now + exchange_line_time(x, count + escapes + END) + x->slack_us + POUR_US;
 }
 
 /* The bytes, then the two of the FCS, then a flag. */
@@ -110,7 +110,7 @@ size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t room)
     return n;
 }
 
-static void again(bl_exchange *x, uint64_t now)
+static void retry_request(bl_exchange *x, uint64_t now)
 {
     if (x->tries == x->most_tries) {
         x->status = x->heard || x->pour != NULL ? BL_E_LINE : BL_E_TIMEOUT;
@@ -145,7 +145,7 @@ void bl_exchange_input(bl_exchange *x, const uint8_t *bytes, size_t count, uint6
 
 void bl_exchange_tick(bl_exchange *x, uint64_t now)
 {
-    if (x->status == BL_E_BUSY && now >= x->deadline) again(x, now);
+    if (x->status == BL_E_BUSY && now >= x->deadline) retry_request(x, now);
 }
 
 uint64_t bl_exchange_deadline(const bl_exchange *x)

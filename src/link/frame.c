@@ -4,7 +4,7 @@
 #include "base/core.h"
 #include "bootlace/crc.h"
 
-static size_t put(uint8_t *wire, size_t n, uint8_t byte)
+static size_t put_escaped(uint8_t *wire, size_t n, uint8_t byte)
 {
     if (bl_frame_escapes(byte)) {
         wire[n++] = BL_FRAME_ESCAPE;
@@ -23,11 +23,11 @@ size_t bl_frame_encode(const bl_frame *frame, uint8_t *wire)
     for (size_t i = 0; i < (size_t)frame->length + 3; i++) {
         uint8_t byte = i < 3 ? head[i] : frame->payload[i - 3];
         fcs = bl_fcs16(fcs, byte);
-        n = put(wire, n, byte);
+        n = put_escaped(wire, n, byte);
     }
     fcs = (uint16_t)~fcs;
-    n = put(wire, n, (uint8_t)fcs);
-    n = put(wire, n, (uint8_t)(fcs >> 8));
+    n = put_escaped(wire, n, (uint8_t)fcs);
+    n = put_escaped(wire, n, (uint8_t)(fcs >> 8));
     wire[n++] = BL_FRAME_FLAG;
     return n;
 }

@@ -48,7 +48,7 @@ static bool find_line(bl_lines *l)
     return true;
 }
 
-static void next_line(bl_lines *l, uint64_t now)
+static void send_next_line(bl_lines *l, uint64_t now)
 {
     l->transport.done = l->line_next < l->text.length ? l->line_next : l->text.length;
     if (find_line(l))
@@ -57,7 +57,7 @@ static void next_line(bl_lines *l, uint64_t now)
         l->transport.status = BL_OK;
 }
 
-static void again(bl_lines *l, bl_status why, uint64_t now)
+static void retry_line(bl_lines *l, bl_status why, uint64_t now)
 {
     if (++l->retries == MAX_RETRIES) {
         l->transport.status = why;
@@ -69,7 +69,7 @@ static void again(bl_lines *l, bl_status why, uint64_t now)
 
 /* ---- what comes back ---- */
 
-static bool ends_with(const bl_lines *l, const char *mark)
+static bool heard_ends_with(const bl_lines *l, const char *mark)
 {
     return bl_tail_ends(l->heard, l->heard_count, mark);
 }
@@ -83,7 +83,7 @@ static void take_echo(bl_lines *l, uint8_t byte, uint64_t now)
     if (!l->echo_wrong) send_ending(l, now);
 }
 
-static void input(bl_transport *transport, uint8_t byte, uint64_t now)
+static void take_line_byte(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_lines *l = (bl_lines *)transport;
     if (l->step == BL_LINES_CANCEL) return;
@@ -93,10 +93,10 @@ static void input(bl_transport *transport, uint8_t byte, uint64_t now)
     }
     bl_tail_keep(l->heard, sizeof l->heard, &l->heard_count, byte);
     if (l->manner.accept[0] == '\0') return;
-    if (ends_with(l, l->manner.reject))
-        again(l, BL_E_REFUSED, now);
-    else if (ends_with(l, l->manner.accept) && transport->out_sent == transport->out_count)
-        next_line(l, now);
+    if (heard_ends_with(l, l->manner.reject))
+        retry_line(l, BL_E_REFUSED, now);
+    else if (heard_ends_with(l, l->manner.accept) && transport->out_sent == transport->out_count)
+        send_next_line(l, now);
 }
 
 /* The echo did not come, or was wrong: the line is cancelled where that is possible. */
@@ -110,24 +110,24 @@ static void miss_echo(bl_lines *l, uint64_t now)
     say_text(l, l->manner.cancel, bl_length(l->manner.cancel), 50000, now);
 }
 
-static void tick(bl_transport *transport, uint64_t now)
+static void time_out_line(bl_transport *transport, uint64_t now)
 {
     bl_lines *l = (bl_lines *)transport;
     if (l->step == BL_LINES_CANCEL)
-        again(l, BL_E_LINE, now);
+        retry_line(l, BL_E_LINE, now);
     else if (l->step == BL_LINES_CHARACTERS && l->manner.echo)
         miss_echo(l, now);
     else if (l->step == BL_LINES_CHARACTERS)
         send_ending(l, now);
     else if (l->manner.accept[0] == '\0')
-        next_line(l, now);
+        send_next_line(l, now);
     else
         transport->status = l->heard_count == 0 ? BL_E_TIMEOUT : BL_E_LINE;
 }
 
-static const bl_transport_kind kind = {"lines", input, tick, NULL};
+static const bl_transport_kind kind = {"lines", take_line_byte, time_out_line, NULL};
 
-static bool fits(bl_text text)
+static bool lines_fit(bl_text text)
 {
     size_t length = 0;
     for (size_t i = 0; i < text.length && length <= BL_LINES_LONGEST; i++)
@@ -143,6 +143,6 @@ void bl_lines_send(bl_lines *l, uint32_t baud, bl_text text, const bl_lines_mann
     l->manner = *manner;
     l->text = text;
     l->transport.pace_us = manner->pace_us;
-    l->transport.status = fits(text) ? BL_E_BUSY : BL_E_ARGUMENT;
-    if (l->transport.status == BL_E_BUSY) next_line(l, now);
+    l->transport.status = lines_fit(text) ? BL_E_BUSY : BL_E_ARGUMENT;
+    if (l->transport.status == BL_E_BUSY) send_next_line(l, now);
 }

@@ -85,7 +85,7 @@ static void take_packet(bl_packets_far *f, uint64_t now)
     reply_state(f, now);
 }
 
-static void input(bl_transport *transport, uint8_t byte, uint64_t now)
+static void take_packet_byte(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_packets_far *f = (bl_packets_far *)transport;
     size_t size = f->payload + (size_t)BL_PACKET_FRAME;
@@ -104,14 +104,14 @@ static void input(bl_transport *transport, uint8_t byte, uint64_t now)
 }
 
 /* A packet that breaks off is forgotten, so that the next begins well. */
-static void tick(bl_transport *transport, uint64_t now)
+static void tick_listener(bl_transport *transport, uint64_t now)
 {
     (void)now;
     ((bl_packets_far *)transport)->count = 0;
     transport->deadline = UINT64_MAX;
 }
 
-static const bl_transport_kind kind = {"packets", input, tick, NULL};
+static const bl_transport_kind kind = {"packets", take_packet_byte, tick_listener, NULL};
 
 void bl_packets_listen(bl_packets_far *f, uint32_t baud, uint32_t first, uint8_t *memory,
                        uint32_t room, uint8_t *seen, size_t seen_room, uint8_t payload)

@@ -18,7 +18,7 @@ bool bl_packet_whole(const uint8_t *packet, size_t count)
     return bl_fcs16_row(BL_FCS16_START, packet + 1, count + 2) == BL_FCS16_GOOD;
 }
 
-static void announce(bl_packets *p, uint8_t *at)
+static void write_announcement(bl_packets *p, uint8_t *at)
 {
     at[AT_VERSION] = VERSION;
     at[AT_PAYLOAD] = p->payload;
@@ -35,7 +35,7 @@ static void send_packet(bl_packets *p, uint64_t now)
     bl_frame_store(p->packet + 1, p->number, 2);
     memset(at, 0, p->payload);
     if (p->number == 0) {
-        announce(p, at);
+        write_announcement(p, at);
     } else {
         size_t first = (size_t)(p->number - 1) * p->payload, left = p->transport.total - first;
         memcpy(at, p->bytes + first, left < p->payload ? left : p->payload);
@@ -80,7 +80,7 @@ static void take_reply(bl_packets *p, uint64_t now)
     send_packet(p, now);
 }
 
-static void input(bl_transport *transport, uint8_t byte, uint64_t now)
+static void take_reply_byte(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_packets *p = (bl_packets *)transport;
     if (p->rounds > 0) return;
@@ -119,7 +119,7 @@ static void send_blindly(bl_packets *p, uint64_t now)
     send_packet(p, now);
 }
 
-static void tick(bl_transport *transport, uint64_t now)
+static void time_out_packet(bl_transport *transport, uint64_t now)
 {
     bl_packets *p = (bl_packets *)transport;
     if (p->rounds > 0) {
@@ -132,7 +132,7 @@ static void tick(bl_transport *transport, uint64_t now)
     }
 }
 
-static const bl_transport_kind kind = {"packets", input, tick, NULL};
+static const bl_transport_kind kind = {"packets", take_reply_byte, time_out_packet, NULL};
 
 void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8_t *bytes,
                      size_t count, uint8_t payload, uint8_t rounds, uint64_t now)

@@ -16,7 +16,7 @@ static bool is_last(const bl_rows *r)
     return r->piece == r->piece_count;
 }
 
-static void begin_row(bl_rows *r)
+static void begin_parallel_row(bl_rows *r)
 {
     while (!is_last(r) && r->at == r->pieces[r->piece].count) {
         r->piece++;
@@ -45,7 +45,7 @@ static uint8_t byte_due(const bl_rows *r)
 }
 
 /* The byte was taken. */
-static void advance(bl_rows *r)
+static void advance_row(bl_rows *r)
 {
     r->sum = (uint8_t)(r->sum + byte_due(r));
     if (++r->position < HEADER + r->size + 1) return;
@@ -54,7 +54,7 @@ static void advance(bl_rows *r)
         return;
     }
     r->at += r->size;
-    begin_row(r);
+    begin_parallel_row(r);
 }
 
 /* A byte of the next row was fetched: the row before was good. */
@@ -66,7 +66,7 @@ static void note_good(bl_rows *r)
     r->done = done;
 }
 
-static void give_up(bl_rows *r)
+static void end_rows(bl_rows *r)
 {
     bool first = r->piece == 0 && r->at == 0 && r->position <= 1; /* nobody fetches anything */
     r->status = first              ? BL_E_TIMEOUT
@@ -85,12 +85,12 @@ bl_lines_do bl_rows_next(bl_rows *r, bool ready, uint64_t now, uint8_t *byte)
         return BL_LINES_PUT;
     }
     if (r->step == BL_ROWS_WAIT_TAKEN && !ready) {
-        advance(r);
+        advance_row(r);
         r->step = BL_ROWS_WAIT_READY;
         r->deadline = now + NEXT_TIMEOUT_US;
         return BL_LINES_RELEASE;
     }
-    if (now >= r->deadline) give_up(r);
+    if (now >= r->deadline) end_rows(r);
     return BL_LINES_HOLD;
 }
 
@@ -112,5 +112,5 @@ void bl_rows_begin(bl_rows *r, const bl_piece *pieces, size_t piece_count, bool 
         (run && (entry == 0 || entry > 0xFFFF)))
         r->status = BL_E_RANGE;
     else
-        begin_row(r);
+        begin_parallel_row(r);
 }

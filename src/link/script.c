@@ -3,7 +3,7 @@
 #include "bootlace/dialogue.h"
 
 /* One command: waits become line ends, as do carriage returns. */
-static bl_status write_command(const bl_talk *t, const bl_writer *writer)
+static bl_status write_script_line(const bl_talk *t, const bl_writer *writer)
 {
     bool fresh = true;                             /* at the beginning of a line */
     if (t->status == BL_E_RANGE) return t->status; /* it is cut off */
@@ -30,9 +30,9 @@ bl_status bl_dialogue_script(const bl_dialogue *d, const bl_piece *piece, bool s
     for (size_t at = 0; at < piece->count && status == BL_OK; at += d->write_block) {
         size_t left = piece->count - at, n = left < d->write_block ? left : d->write_block;
         bl_talk_begin(&t, d, BL_TALK_WRITE, piece->first + (uint32_t)at, piece->bytes + at, n, 0);
-        status = write_command(&t, writer);
+        status = write_script_line(&t, writer);
     }
     if (status != BL_OK || !start) return status;
     bl_talk_begin(&t, d, BL_TALK_START, entry, NULL, 0, 0);
-    return write_command(&t, writer);
+    return write_script_line(&t, writer);
 }

@@ -21,7 +21,7 @@
 
 /* ---- what is sent ---- */
 
-static void add(bl_talk *t, char c)
+static void add_character(bl_talk *t, char c)
 {
     if (t->out_count < sizeof t->out)
         t->out[t->out_count++] = c;
@@ -41,7 +41,7 @@ static void add_number(bl_talk *t, uint32_t value, unsigned digits)
     while (n < digits && n < sizeof text)
         text[n++] = '0';
     while (n > 0)
-        add(t, text[--n]);
+        add_character(t, text[--n]);
 }
 
 /* Digits that a byte, or a word, has: all of them, but decimal ones as they come. */
@@ -57,7 +57,7 @@ static unsigned unit_bytes(const bl_dialogue *d)
     return d->word > 8 ? 2 : 1;
 }
 
-static uint32_t unit_at(const bl_talk *t, size_t index)
+static uint32_t talk_unit(const bl_talk *t, size_t index)
 {
     const uint8_t *b = t->bytes + index * unit_bytes(t->d);
     if (t->d->word == 8) return b[0];
@@ -81,7 +81,7 @@ static size_t field_at(const char *p, const char *name, unsigned *digits)
 
 /* "{wait}", "{wait:TEXT}", "{each:TEXT}" at p? Returns how long it is; *text is what stands in it.
  */
-static size_t text_at(const char *p, const char *name, bl_text *text)
+static size_t text_field_at(const char *p, const char *name, bl_text *text)
 {
     size_t n = 1, length = bl_length(name);
     if (p[0] != '{') return 0;
@@ -99,21 +99,21 @@ static size_t text_at(const char *p, const char *name, bl_text *text)
 static void add_wait(bl_talk *t, bl_text text)
 {
     if (text.length == 0) text = bl_text_of(t->d->prompt);
-    add(t, '\0');
+    add_character(t, '\0');
     for (size_t i = 0; i < text.length; i++)
-        add(t, text.at[i]);
-    add(t, '\0');
+        add_character(t, text.at[i]);
+    add_character(t, '\0');
 }
 
 static void add_separator(bl_talk *t)
 {
     bl_text text;
     for (const char *s = t->d->separator; *s != '\0';) {
-        size_t n = text_at(s, "wait", &text);
+        size_t n = text_field_at(s, "wait", &text);
         if (n > 0)
             add_wait(t, text), s += n;
         else
-            add(t, *s++);
+            add_character(t, *s++);
     }
 }
 
@@ -124,7 +124,7 @@ static void add_bytes(bl_talk *t)
     if (t->kind != BL_TALK_WRITE || t->count > sizeof t->bytes) t->status = BL_E_RANGE;
     for (size_t i = 0; i < units && t->status == BL_E_BUSY; i++) {
         if (i > 0) add_separator(t);
-        add_number(t, unit_at(t, i), unit_digits(t->d));
+        add_number(t, talk_unit(t, i), unit_digits(t->d));
     }
 }
 
@@ -134,12 +134,12 @@ static void add_each(bl_talk *t, bl_text text)
     for (size_t i = 0; i < t->count / unit_bytes(t->d) && t->status == BL_E_BUSY; i++) {
         if (i > 0) add_wait(t, (bl_text){NULL, 0});
         for (size_t k = 0; k < text.length; k++)
-            add(t, text.at[k]);
+            add_character(t, text.at[k]);
     }
 }
 
 /* A field with a number or bytes at p. Returns how long it is; 0: there is none. */
-static size_t add_field(bl_talk *t, const char *p)
+static size_t add_number_field(bl_talk *t, const char *p)
 {
     uint32_t units = (uint32_t)t->count / unit_bytes(t->d), first = t->address / unit_bytes(t->d);
     unsigned digits;
@@ -151,7 +151,7 @@ static size_t add_field(bl_talk *t, const char *p)
     else if ((n = field_at(p, "last", &digits)) > 0)
         add_number(t, first + units - 1, digits);
     else if ((n = field_at(p, "byte", &digits)) > 0)
-        add_number(t, unit_at(t, 0), unit_digits(t->d));
+        add_number(t, talk_unit(t, 0), unit_digits(t->d));
     else if ((n = field_at(p, "bytes", &digits)) > 0)
         add_bytes(t);
     return n;
@@ -161,17 +161,17 @@ static void compose(bl_talk *t, const char *pattern)
 {
     bl_text text;
     for (const char *p = pattern; *p != '\0';) {
-        size_t n = add_field(t, p);
-        if (n == 0 && (n = text_at(p, "wait", &text)) > 0)
+        size_t n = add_number_field(t, p);
+        if (n == 0 && (n = text_field_at(p, "wait", &text)) > 0)
             add_wait(t, text);
-        else if (n == 0 && (n = text_at(p, "each", &text)) > 0)
+        else if (n == 0 && (n = text_field_at(p, "each", &text)) > 0)
             add_each(t, text);
         else if (n == 0)
-            n = 1, add(t, *p);
+            n = 1, add_character(t, *p);
         p += n;
     }
     for (const char *e = t->d->ending; *e != '\0'; e++)
-        add(t, *e);
+        add_character(t, *e);
 }
 
 /* What is sent, and what ends the exchange. */
@@ -183,7 +183,7 @@ static void compose_kind(bl_talk *t)
     case BL_TALK_WAKE:
     case BL_TALK_LEAVE:
         for (const char *p = t->kind == BL_TALK_WAKE ? d->wake : d->leave; *p != '\0'; p++)
-            add(t, *p);
+            add_character(t, *p);
         break;
     case BL_TALK_WRITE: compose(t, d->write); break;
     case BL_TALK_READ: compose(t, d->read); break;
@@ -233,7 +233,7 @@ void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t
 }
 
 /* Is something to be waited for before more is sent? */
-static bool waits(const bl_talk *t)
+static bool waits_for_text(const bl_talk *t)
 {
     return t->out_sent < t->out_count && t->out[t->out_sent] == '\0';
 }
@@ -249,14 +249,14 @@ static uint64_t timeout(const bl_talk *t)
 size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t room, uint64_t now)
 {
     size_t n = 0;
-    while (t->status == BL_E_BUSY && n < room && t->out_sent < t->out_count && !waits(t) &&
+    while (t->status == BL_E_BUSY && n < room && t->out_sent < t->out_count && !waits_for_text(t) &&
            now >= t->next_at) {
         bytes[n++] = (uint8_t)t->out[t->out_sent++];
         /* Patience begins when all is said. */
         t->deadline = now + timeout(t);
         t->next_at = now;
         if (t->d->pace_us > 0) t->next_at += t->d->pace_us + 10u * 1000000u / t->d->baud;
-        if (t->out_sent == t->out_count || waits(t)) t->next_at += t->d->rest_us;
+        if (t->out_sent == t->out_count || waits_for_text(t)) t->next_at += t->d->rest_us;
         if (t->d->pace_us > 0) break;
     }
     return n;
@@ -349,7 +349,7 @@ static bl_text said_last(const bl_talk *t)
     return bl_text_trim((bl_text){t->out + t->said_from, t->out_sent - t->said_from});
 }
 
-static void take_line(bl_talk *t)
+static void take_answer_line(bl_talk *t)
 {
     bl_text line = bl_text_trim((bl_text){t->line, t->line_count});
     t->line_count = 0;
@@ -365,7 +365,7 @@ static void take_line(bl_talk *t)
     if (t->kind == BL_TALK_READ && t->got < t->count && !take_answer(t, line)) keep_said(t, line);
 }
 
-static bool ends_with(const bl_talk *t, const char *text)
+static bool answer_ends_with(const bl_talk *t, const char *text)
 {
     return bl_tail_ends(t->tail, t->tail_count, text);
 }
@@ -374,7 +374,7 @@ static bool ends_with(const bl_talk *t, const char *text)
 static void pass_wait(bl_talk *t, uint64_t now)
 {
     const char *text = t->out + t->out_sent + 1;
-    if (!ends_with(t, text)) return;
+    if (!answer_ends_with(t, text)) return;
     t->out_sent += bl_length(text) + 2;
     t->said_from = t->out_sent;
     t->line_count = t->tail_count = 0;
@@ -386,14 +386,14 @@ static void take_byte(bl_talk *t, uint8_t byte, uint64_t now)
 {
     bl_tail_keep(t->tail, sizeof t->tail, &t->tail_count, byte);
     if (byte == '\r' || byte == '\n')
-        take_line(t);
+        take_answer_line(t);
     else if (t->line_count < sizeof t->line)
         t->line[t->line_count++] = (char)byte;
     if (t->status != BL_E_BUSY) return;
     /* The prompt that was there before, and the echo behind it, are not the answer. */
-    if (waits(t)) {
+    if (waits_for_text(t)) {
         pass_wait(t, now);
-    } else if (t->out_sent == t->out_count && t->until != NULL && ends_with(t, t->until)) {
+    } else if (t->out_sent == t->out_count && t->until != NULL && answer_ends_with(t, t->until)) {
         t->line_count = 0;
         t->status = t->kind == BL_TALK_READ && t->got < t->count ? BL_E_SYNTAX : BL_OK;
     }
@@ -409,7 +409,7 @@ void bl_talk_input(bl_talk *t, const uint8_t *bytes, size_t count, uint64_t now)
 void bl_talk_tick(bl_talk *t, uint64_t now)
 {
     bool said = t->out_sent == t->out_count;
-    if (t->status != BL_E_BUSY || (!said && !waits(t)) || now < t->deadline) return;
+    if (t->status != BL_E_BUSY || (!said && !waits_for_text(t)) || now < t->deadline) return;
     t->status = said && t->until == NULL ? BL_OK : BL_E_TIMEOUT;
     if (t->status == BL_E_TIMEOUT && t->line_count > 0)
         keep_said(t, bl_text_trim((bl_text){t->line, t->line_count}));
@@ -419,13 +419,13 @@ const char *bl_talk_expected(const bl_talk *t)
 {
     if (t->status == BL_E_RANGE) return ""; /* the command was never whole */
     if (t->status == BL_E_SYNTAX) return t->d->answer;
-    if (waits(t)) return t->out + t->out_sent + 1;
+    if (waits_for_text(t)) return t->out + t->out_sent + 1;
     return t->until != NULL ? t->until : "";
 }
 
 uint64_t bl_talk_deadline(const bl_talk *t)
 {
-    return t->out_sent < t->out_count && !waits(t) ? t->next_at : t->deadline;
+    return t->out_sent < t->out_count && !waits_for_text(t) ? t->next_at : t->deadline;
 }
 
 bl_status bl_talk_status(const bl_talk *t)

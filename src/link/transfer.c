@@ -149,7 +149,7 @@ void bl_transfer_end(bl_transfer *t)
 
 /* ---- stages ---- */
 
-static void enter(bl_transfer *t, bl_stage stage)
+static void enter_stage(bl_transfer *t, bl_stage stage)
 {
     t->result.stage = stage;
     t->state.block = t->state.offset = t->state.position = 0;
@@ -176,7 +176,7 @@ static uint8_t supply_of(const bl_transfer *t)
 
 static void enter_proof(bl_transfer *t)
 {
-    enter(t, t->state.corners ? BL_STAGE_SUPPLY : BL_STAGE_PROVE);
+    enter_stage(t, t->state.corners ? BL_STAGE_SUPPLY : BL_STAGE_PROVE);
     t->result.supply = supply_of(t);
 }
 
@@ -195,7 +195,7 @@ static bool is_known(const bl_transfer *t, const bl_piece *b)
 
 static void believe(bl_transfer *t)
 {
-    enter(t, BL_STAGE_WRITE);
+    enter_stage(t, BL_STAGE_WRITE);
     t->state.believed = true;
     for (size_t i = 0; i < t->result.blocks; i++) {
         bl_piece b = bl_transfer_block(t, i);
@@ -207,15 +207,15 @@ static void begin_work(bl_transfer *t)
 {
     const bl_transfer_options *o = &t->options;
     if (o->goal == BL_GOAL_READ)
-        enter(t, BL_STAGE_READ);
+        enter_stage(t, BL_STAGE_READ);
     else if (o->goal == BL_GOAL_COMPARE)
         enter_proof(t);
     else if (t->state.swift && o->known_count > 0 && !o->every_block)
         believe(t);
     else if (!o->every_block)
-        enter(t, BL_STAGE_LOOK);
+        enter_stage(t, BL_STAGE_LOOK);
     else {
-        enter(t, BL_STAGE_FIT);
+        enter_stage(t, BL_STAGE_FIT);
         memset(t->state.marks, MARK_WRONG, t->result.blocks);
     }
 }
@@ -234,55 +234,57 @@ static void after_proof(bl_transfer *t)
     unsigned proofs = (t->state.corners ? 2u : 1u) * (t->options.twice ? 2u : 1u);
     t->state.proofs++;
     if (t->result.blocks_wrong > 0 && mends(t)) { /* the marks are right now */
-        enter(t, BL_STAGE_WRITE);
+        enter_stage(t, BL_STAGE_WRITE);
         t->state.proofs = 0;
         if (t->state.rounds > 1) t->state.pour_most = 0;
     } else if (t->result.blocks_wrong > 0)
-        enter(t, BL_STAGE_INSPECT);
+        enter_stage(t, BL_STAGE_INSPECT);
     else if (t->state.proofs < proofs)
         enter_proof(t);
     else
-        enter(t, t->state.corners ? BL_STAGE_RESTORE : BL_STAGE_PROTECT);
+        enter_stage(t, t->state.corners ? BL_STAGE_RESTORE : BL_STAGE_PROTECT);
 }
 
 /* What follows the stage that is complete. */
-static void advance(bl_transfer *t)
+static void advance_stage(bl_transfer *t)
 {
     const bl_transfer_options *o = &t->options;
     switch (t->result.stage) {
     case BL_STAGE_HELLO:
         if (o->who == BL_WHO_PROGRAMMER)
-            enter(t, BL_STAGE_SELECT);
+            enter_stage(t, BL_STAGE_SELECT);
         else
             begin_work(t);
         break;
     case BL_STAGE_SELECT:
         if (o->goal == BL_GOAL_WRITE && o->protect != BL_PROTECT_LEAVE)
-            enter(t, BL_STAGE_UNPROTECT);
+            enter_stage(t, BL_STAGE_UNPROTECT);
         else
             begin_work(t);
         break;
     case BL_STAGE_UNPROTECT: begin_work(t); break;
     case BL_STAGE_LOOK:
     case BL_STAGE_FIT:
-    case BL_STAGE_ERASE: enter(t, (bl_stage)(t->result.stage + 1)); break;
+    case BL_STAGE_ERASE: enter_stage(t, (bl_stage)(t->result.stage + 1)); break;
     case BL_STAGE_WRITE: enter_proof(t); break;
-    case BL_STAGE_SUPPLY: enter(t, BL_STAGE_PROVE); break;
+    case BL_STAGE_SUPPLY: enter_stage(t, BL_STAGE_PROVE); break;
     case BL_STAGE_PROVE: after_proof(t); break;
     case BL_STAGE_RESTORE:
-        enter(t, t->result.blocks_wrong > 0 ? BL_STAGE_DONE : BL_STAGE_PROTECT);
+        enter_stage(t, t->result.blocks_wrong > 0 ? BL_STAGE_DONE : BL_STAGE_PROTECT);
         break;
     case BL_STAGE_PROTECT:
         if (o->run) {
-            enter(t, BL_STAGE_RUN);
+            enter_stage(t, BL_STAGE_RUN);
             break;
         }
         /* fall through */
-    case BL_STAGE_READ: enter(t, o->resume ? BL_STAGE_RESUME : BL_STAGE_DONE); break;
+    case BL_STAGE_READ: enter_stage(t, o->resume ? BL_STAGE_RESUME : BL_STAGE_DONE); break;
     case BL_STAGE_INSPECT:
-        enter(t, t->state.corners ? BL_STAGE_RESTORE : o->resume ? BL_STAGE_RESUME : BL_STAGE_DONE);
+        enter_stage(t, t->state.corners ? BL_STAGE_RESTORE
+                       : o->resume      ? BL_STAGE_RESUME
+                                        : BL_STAGE_DONE);
         break;
-    default: enter(t, BL_STAGE_DONE); break;
+    default: enter_stage(t, BL_STAGE_DONE); break;
     }
 }
 
@@ -314,7 +316,7 @@ static bool find_block(bl_transfer *t)
 }
 
 /* Moves on over stages and blocks that need nothing. False: the job is over. */
-static bool settle(bl_transfer *t)
+static bool settle_stage(bl_transfer *t)
 {
     for (;;) {
         switch (t->result.stage) {
@@ -337,7 +339,7 @@ static bool settle(bl_transfer *t)
             if (!t->state.answered) return true;
             break;
         }
-        advance(t);
+        advance_stage(t);
     }
 }
 
@@ -457,7 +459,7 @@ static const uint8_t kinds[BL_STAGES] = {
     [BL_STAGE_READ] = BL_ASK_READ,
 };
 
-static void fill(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *most)
+static void fill_request(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *most)
 {
     bl_piece b = bl_transfer_block(t, t->state.block);
     size_t left = b.count - t->state.offset;
@@ -525,14 +527,14 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint3
     *done = false;
     *most = BL_NAME_MOST;
     if (t->result.stage == BL_STAGE_HELLO && check_addresses(t) != BL_OK) return BL_E_RANGE;
-    if (!settle(t)) {
+    if (!settle_stage(t)) {
         *done = true;
         return t->result.blocks_wrong > 0 ? BL_E_DIFFERS : BL_OK;
     }
     *timeout = HELLO_TIMEOUT_US + hold_us(t->options.part);
     f->kind = kinds[t->result.stage];
     f->length = 0;
-    fill(t, f, timeout, most);
+    fill_request(t, f, timeout, most);
     return BL_OK;
 }
 

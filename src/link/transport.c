@@ -29,7 +29,7 @@ void bl_transport_say(bl_transport *w, const uint8_t *bytes, size_t count, uint3
 }
 
 /* What has been handed over is still on the line for a while. */
-static uint64_t line_time(const bl_transport *w, size_t count)
+static uint64_t transport_line_time(const bl_transport *w, size_t count)
 {
     return (uint64_t)count * 10u * 1000000u / w->baud;
 }
@@ -40,11 +40,11 @@ size_t bl_transport_output(bl_transport *w, uint8_t *bytes, size_t room, uint64_
     while (n < room && w->out_sent < w->out_count && now >= w->next_at) {
         bytes[n++] = w->out[w->out_sent++];
         if (w->pace_us == 0) continue;
-        w->next_at = now + w->pace_us + line_time(w, 1);
+        w->next_at = now + w->pace_us + transport_line_time(w, 1);
         break;
     }
     if (n > 0 && w->out_sent == w->out_count) {
-        uint64_t left = now + line_time(w, w->pace_us == 0 ? w->out_count : 1);
+        uint64_t left = now + transport_line_time(w, w->pace_us == 0 ? w->out_count : 1);
         bool slow = w->pace_us > 0 || w->rest_us > 0;
         w->next_at = slow ? left + w->pace_us + w->rest_us : now;
         w->deadline = left + w->timeout_us;

@@ -10,7 +10,7 @@
 #define RETRY_DELAY_US 1000000u
 enum { CRC_ASKS = 4, MAX_ASKS = 20 };
 
-static void say(bl_xmodem *x, uint8_t byte, uint32_t timeout_us, uint64_t now)
+static void say_byte(bl_xmodem *x, uint8_t byte, uint32_t timeout_us, uint64_t now)
 {
     x->say[0] = byte;
     bl_transport_say(&x->transport, x->say, 1, timeout_us, now);
@@ -29,12 +29,12 @@ static void request_retry(bl_xmodem *x, uint64_t now)
         /* A sender that has said nothing at all may know checksums only. */
         if (x->retries == CRC_ASKS && !x->transport.heard) x->crc = false;
         x->step = BL_XMODEM_WAIT_FIRST;
-        say(x, x->crc ? ASK_CRC : NAK, ASK_TIMEOUT_US, now);
+        say_byte(x, x->crc ? ASK_CRC : NAK, ASK_TIMEOUT_US, now);
         return;
     }
     x->step = BL_XMODEM_WAIT_HEAD;
     x->transport.resends++;
-    say(x, NAK, BLOCK_TIMEOUT_US, now);
+    say_byte(x, NAK, BLOCK_TIMEOUT_US, now);
 }
 
 /* ---- blocks ---- */
@@ -47,7 +47,7 @@ static bool is_whole(const bl_xmodem *x, size_t data)
     return bl_crc16(0, p, data + 2) == 0;
 }
 
-static bool keep(bl_xmodem *x, size_t data, uint64_t now)
+static bool keep_block(bl_xmodem *x, size_t data, uint64_t now)
 {
     size_t most = x->size > 0 ? x->size : x->room, left = most - x->transport.done;
     size_t n = data < left ? data : left;
@@ -63,7 +63,7 @@ static bool keep(bl_xmodem *x, size_t data, uint64_t now)
     return true;
 }
 
-static void take_block(bl_xmodem *x, uint64_t now)
+static void take_xmodem_block(bl_xmodem *x, uint64_t now)
 {
     size_t data = x->block[0] == STX ? BL_XMODEM_LARGE : BL_XMODEM_SMALL;
     x->count = 0;
@@ -81,13 +81,13 @@ static void take_block(bl_xmodem *x, uint64_t now)
         return;
     }
     if (!repeated) {
-        if (!keep(x, data, now)) return;
+        if (!keep_block(x, data, now)) return;
         x->serial++;
     }
     x->large |= data == BL_XMODEM_LARGE;
     x->retries = 0;
     x->step = BL_XMODEM_WAIT_HEAD;
-    say(x, ACK, BLOCK_TIMEOUT_US, now);
+    say_byte(x, ACK, BLOCK_TIMEOUT_US, now);
 }
 
 /* The first end is doubted: noise can make one. It comes again when it is meant. */
@@ -95,15 +95,15 @@ static void take_end(bl_xmodem *x, uint64_t now)
 {
     if (++x->ends < 2) {
         x->step = BL_XMODEM_WAIT_HEAD;
-        say(x, NAK, BLOCK_TIMEOUT_US, now);
+        say_byte(x, NAK, BLOCK_TIMEOUT_US, now);
         return;
     }
     x->transport.total = x->transport.done;
-    say(x, ACK, 0, now);
+    say_byte(x, ACK, 0, now);
     x->transport.status = x->transport.done < x->size ? BL_E_DIFFERS : BL_OK;
 }
 
-static void input(bl_transport *transport, uint8_t byte, uint64_t now)
+static void take_block_byte(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_xmodem *x = (bl_xmodem *)transport;
     if (x->step == BL_XMODEM_WAIT_QUIET) {
@@ -114,7 +114,7 @@ static void input(bl_transport *transport, uint8_t byte, uint64_t now)
         x->block[x->count++] = byte;
         size_t data = x->block[0] == STX ? BL_XMODEM_LARGE : BL_XMODEM_SMALL;
         if (x->count == HEAD + data + (x->crc ? 2u : 1u))
-            take_block(x, now);
+            take_xmodem_block(x, now);
         else
             bl_transport_await(transport, RETRY_DELAY_US, now);
         return;
@@ -130,12 +130,12 @@ static void input(bl_transport *transport, uint8_t byte, uint64_t now)
     }
 }
 
-static void tick(bl_transport *transport, uint64_t now)
+static void time_out_block(bl_transport *transport, uint64_t now)
 {
     request_retry((bl_xmodem *)transport, now);
 }
 
-static const bl_transport_kind kind = {"XMODEM", input, tick, bl_xmodem_stop};
+static const bl_transport_kind kind = {"XMODEM", take_block_byte, time_out_block, bl_xmodem_stop};
 
 void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t room, size_t size,
                        bool crc, uint64_t now)
@@ -148,5 +148,5 @@ void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t room
     x->crc = crc;
     x->serial = 1;
     x->step = BL_XMODEM_WAIT_FIRST;
-    say(x, crc ? ASK_CRC : NAK, ASK_TIMEOUT_US, now);
+    say_byte(x, crc ? ASK_CRC : NAK, ASK_TIMEOUT_US, now);
 }

@@ -86,7 +86,7 @@ static void take_start(bl_xmodem *x, uint8_t byte, uint64_t now)
     send_next(x, now);
 }
 
-static void input(bl_transport *transport, uint8_t byte, uint64_t now)
+static void take_receiver_byte(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_xmodem *x = (bl_xmodem *)transport;
     if (bl_xmodem_cancelled(x, byte)) return;
@@ -110,7 +110,7 @@ static void input(bl_transport *transport, uint8_t byte, uint64_t now)
     }
 }
 
-static void tick(bl_transport *transport, uint64_t now)
+static void time_out_receiver(bl_transport *transport, uint64_t now)
 {
     bl_xmodem *x = (bl_xmodem *)transport;
     if (x->step == BL_XMODEM_WAIT_START)
@@ -119,7 +119,8 @@ static void tick(bl_transport *transport, uint64_t now)
         retry_block(x, now);
 }
 
-static const bl_transport_kind kind = {"XMODEM", input, tick, bl_xmodem_stop};
+static const bl_transport_kind kind = {"XMODEM", take_receiver_byte, time_out_receiver,
+                                       bl_xmodem_stop};
 
 void bl_xmodem_send(bl_xmodem *x, uint32_t baud, const uint8_t *bytes, size_t count, bool large,
                     uint8_t fill, uint64_t now)

@@ -3,7 +3,8 @@
 #include "bootlace/panel.h"
 
 /* The unit at an address; false when none of its bytes is there. */
-static bool unit_at(const bl_panel *panel, const bl_image *image, uint32_t address, uint32_t *value)
+static bool panel_unit(const bl_panel *panel, const bl_image *image, uint32_t address,
+                       uint32_t *value)
 {
     unsigned unit_bytes = panel->sheet != NULL ? bl_sheet_unit_bytes(panel->sheet) : 1;
     uint8_t bytes[2] = {0, 0};
@@ -28,9 +29,9 @@ uint32_t bl_panel_each(const bl_panel *panel, bl_panel_visit visit, void *contex
             uint32_t address = (uint32_t)at, value, there;
             bool wanted =
                 panel->range.count == 0 || bl_range_holds(panel->range, (bl_range){address, 1});
-            if (!wanted || !unit_at(panel, panel->image, address, &value)) continue;
+            if (!wanted || !panel_unit(panel, panel->image, address, &value)) continue;
             units++;
-            if (panel->have == NULL || !unit_at(panel, panel->have, address, &there) ||
+            if (panel->have == NULL || !panel_unit(panel, panel->have, address, &there) ||
                 there != value)
                 visit(context, address, value);
         }

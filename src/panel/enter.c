@@ -9,13 +9,13 @@ typedef struct hand {
     uint32_t at; /* the address that the panel shows */
 } hand;
 
-static void press(hand *h, bl_panel_key key)
+static void press_key(hand *h, bl_panel_key key)
 {
     h->port->press(h->port->context, key);
     h->entry->presses++;
 }
 
-static void set(hand *h, uint32_t switches)
+static void set_hand_switches(hand *h, uint32_t switches)
 {
     h->port->set(h->port->context, switches);
 }
@@ -25,28 +25,28 @@ static void go_to(hand *h, uint32_t address)
 {
     if (h->started && address == h->at) return;
     if (h->started && address == h->at + 1) {
-        press(h, BL_KEY_EXAMINE_NEXT);
+        press_key(h, BL_KEY_EXAMINE_NEXT);
     } else {
-        set(h, address);
-        press(h, BL_KEY_EXAMINE);
+        set_hand_switches(h, address);
+        press_key(h, BL_KEY_EXAMINE);
     }
     h->started = true;
     h->at = address;
 }
 
-static void deposit(void *context, uint32_t address, uint32_t value)
+static void deposit_unit(void *context, uint32_t address, uint32_t value)
 {
     hand *h = context;
     bool next = h->started && address == h->at + 1;
     if (!next) go_to(h, address);
-    set(h, value);
-    press(h, next ? BL_KEY_DEPOSIT_NEXT : BL_KEY_DEPOSIT);
+    set_hand_switches(h, value);
+    press_key(h, next ? BL_KEY_DEPOSIT_NEXT : BL_KEY_DEPOSIT);
     h->at = address;
     h->entry->deposited++;
 }
 
 /* What do the lamps say? */
-static void look(void *context, uint32_t address, uint32_t value)
+static void look_at_unit(void *context, uint32_t address, uint32_t value)
 {
     hand *h = context;
     go_to(h, address);
@@ -63,13 +63,13 @@ bl_status bl_panel_enter(const bl_panel *panel, const bl_front_panel *port, bl_p
 {
     memset(entry, 0, sizeof *entry);
     hand h = {.port = port, .entry = entry};
-    press(&h, BL_KEY_STOP);
+    press_key(&h, BL_KEY_STOP);
     if (port->lamps(port->context).running) return BL_E_BUSY;
-    bl_panel_each(panel, deposit, &h);
+    bl_panel_each(panel, deposit_unit, &h);
     h.started = false;
     bl_panel whole = *panel; /* all of it, also what was there before */
     whole.have = NULL;
-    bl_panel_each(&whole, look, &h);
+    bl_panel_each(&whole, look_at_unit, &h);
     return entry->wrong > 0 ? BL_E_DIFFERS : BL_OK;
 }
 

@@ -51,7 +51,7 @@ static void end_block(sheet_writer *w)
     w->sum = 0;
 }
 
-static void set_address(sheet_writer *w, uint32_t address)
+static void begin_address(sheet_writer *w, uint32_t address)
 {
     char text[16], positions[MOST_BITS * 2];
     end_block(w);
@@ -63,11 +63,11 @@ static void set_address(sheet_writer *w, uint32_t address)
                  bl_address_text(text, address, w->address_bits, w->panel->radix), positions);
 }
 
-static void line(void *context, uint32_t address, uint32_t value)
+static void write_switch_line(void *context, uint32_t address, uint32_t value)
 {
     sheet_writer *w = context;
     char text[16], digits[16], positions[MOST_BITS * 2];
-    if (w->count->listed == 0 || address != w->next) set_address(w, address);
+    if (w->count->listed == 0 || address != w->next) begin_address(w, address);
     w->next = address + 1;
     w->count->listed++;
     w->count->sum = (w->count->sum + value) & 0xFFFF;
@@ -84,7 +84,7 @@ static void line(void *context, uint32_t address, uint32_t value)
     if (w->writer != NULL && w->status == BL_OK) w->status = bl_print(w->writer, "\n");
 }
 
-static bl_status run(const bl_panel *panel, const bl_writer *writer, bl_panel_count *count)
+static bl_status walk_panel(const bl_panel *panel, const bl_writer *writer, bl_panel_count *count)
 {
     const bl_sheet *s = panel->sheet;
     *count = (bl_panel_count){0, 0, 0, 0};
@@ -92,7 +92,7 @@ static bl_status run(const bl_panel *panel, const bl_writer *writer, bl_panel_co
     sheet_writer w = {.panel = panel, .writer = writer, .count = count, .status = BL_OK};
     w.unit_bits = s != NULL ? bl_sheet_unit_bits(s) : 8;
     w.address_bits = s != NULL ? bl_sheet_address_bits(s) : 16;
-    count->units = bl_panel_each(panel, line, &w);
+    count->units = bl_panel_each(panel, write_switch_line, &w);
     end_block(&w);
     if (count->listed > 0) tell_sum(&w, "total of", count->listed, count->sum);
     return w.status;
@@ -100,10 +100,10 @@ static bl_status run(const bl_panel *panel, const bl_writer *writer, bl_panel_co
 
 bl_status bl_panel_look(const bl_panel *panel, bl_panel_count *count)
 {
-    return run(panel, NULL, count);
+    return walk_panel(panel, NULL, count);
 }
 
 bl_status bl_panel_write(const bl_panel *panel, const bl_writer *writer, bl_panel_count *count)
 {
-    return run(panel, writer, count);
+    return walk_panel(panel, writer, count);
 }

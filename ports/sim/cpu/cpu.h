@@ -135,11 +135,12 @@ SIM_INLINE bool sim_cpu_waits(const sim_cpu_kind *kind, const sim_cpu *c)
 #define SIM_EACH_BYTE(x)                                                                           \
     SIM_EACH_64(x, 0) SIM_EACH_64(x, 64) SIM_EACH_64(x, 128) SIM_EACH_64(x, 192)
 
-/* The switch over opcodes that a CPU's run is made of. instruction fetches and executes one, whose
- * execute returns the cycles but for those that it added on the way. */
+/* The switch over opcodes that a CPU's run is made of. instruction fetches and executes one, by
+ * what the CPU's file defines as SIM_EXECUTE: it returns the cycles but for those that it added on
+ * the way. */
 #define SIM_ONE_OPCODE(op)                                                                         \
     case op:                                                                                       \
-        spent = execute(c, op);                                                                    \
+        spent = SIM_EXECUTE(c, op);                                                                \
         SIM_SPEND(c, spent);                                                                       \
         break;
 #define SIM_INSTRUCTION(type, fetch)                                                               \
@@ -155,7 +156,7 @@ SIM_INLINE bool sim_cpu_waits(const sim_cpu_kind *kind, const sim_cpu *c)
 /* What each CPU's file ends with: its functions as sim_cpu_kind wants them. begin and end stand
  * around a run; attend deals with what is due, and is true when that took the place of the next
  * instruction. */
-#define SIM_RUN(type, prefix)                                                                      \
+#define SIM_RUN(type, prefix, begin, attend, end)                                                  \
     void prefix##_run(type *c, uint64_t cycles)                                                    \
     {                                                                                              \
         begin(c);                                                                                  \

@@ -1,11 +1,13 @@
 /* cpu6502.c - what the NMOS part does otherwise than the CMOS one. */
 #include "cpu6502.h"
 
+#define M65_ADD_DECIMAL      nmos_add_decimal
+#define M65_SUBTRACT_DECIMAL nmos_subtract_decimal
 #include "m6502.h"
 
 /* ---- decimal mode: the result is right, the flags come from halfway ---- */
 
-static void add_decimal(cpu *c, uint8_t v)
+static void nmos_add_decimal(cpu *c, uint8_t v)
 {
     unsigned carry = c->carry, binary = (unsigned)c->a + v + carry;
     unsigned low = (c->a & 0x0Fu) + (v & 0x0Fu) + carry;
@@ -19,7 +21,7 @@ static void add_decimal(cpu *c, uint8_t v)
     c->a = (uint8_t)sum;
 }
 
-static void subtract_decimal(cpu *c, uint8_t v)
+static void nmos_subtract_decimal(cpu *c, uint8_t v)
 {
     int borrow = 1 - c->carry;
     int low = (c->a & 0x0F) - (v & 0x0F) - borrow;
@@ -34,7 +36,7 @@ static void subtract_decimal(cpu *c, uint8_t v)
 
 SIM_INLINE void lax(cpu *c, uint8_t v)
 {
-    c->a = c->x = nz(c, v);
+    c->a = c->x = m65_nz(c, v);
 }
 
 SIM_INLINE uint8_t slo(cpu *c, uint8_t v)
@@ -84,7 +86,7 @@ SIM_INLINE uint8_t isc(cpu *c, uint8_t v)
 static void arr(cpu *c, uint8_t v)
 {
     unsigned both = c->a & v;
-    c->a = nz(c, (uint8_t)(both >> 1 | (unsigned)c->carry << 7));
+    c->a = m65_nz(c, (uint8_t)(both >> 1 | (unsigned)c->carry << 7));
     if ((c->p & SIM_FLAG_D) == 0) {
         c->carry = c->a >> 6 & 1;
         c->v = (uint8_t)((c->a << 1) ^ (c->a << 2));
@@ -113,7 +115,7 @@ static void sbx(cpu *c, uint8_t v)
 {
     unsigned both = c->a & c->x;
     c->carry = both >= v;
-    c->x = nz(c, (uint8_t)(both - v));
+    c->x = m65_nz(c, (uint8_t)(both - v));
 }
 
 #define SHIFT(base, op)                                                                            \
@@ -200,7 +202,7 @@ SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
     case 0x6B: arr(c, fetch(c)); return 2;
     case 0xCB: sbx(c, fetch(c)); return 2;
     case 0xEB: sbc(c, fetch(c)); return 2;
-    case 0x8B: c->a = nz(c, (c->a | BUS_KEEPS) & c->x & fetch(c)); return 2;
+    case 0x8B: c->a = m65_nz(c, (c->a | BUS_KEEPS) & c->x & fetch(c)); return 2;
     case 0xAB: lax(c, (c->a | BUS_KEEPS) & fetch(c)); return 2;
     case 0xBB:
         lax(c, rd(c, absy(c)) & c->s);
@@ -218,7 +220,7 @@ SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
     }
 }
 
-SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
+SIM_INLINE unsigned nmos_execute(cpu *c, uint8_t opcode)
 {
     uint16_t at;
     switch (opcode) {
@@ -231,7 +233,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
     }
     case 0x00:
         fetch(c);
-        interrupt(c, 0xFFFE, SIM_FLAG_B);
+        m65_interrupt(c, 0xFFFE, SIM_FLAG_B);
         return 7;
     default: {
         unsigned cycles = execute_common(c, opcode);
@@ -246,7 +248,7 @@ void sim_6502_reset(sim_65c02 *c)
 }
 
 /* An interrupt, or the hang up to some cycle. False: the next instruction is due. */
-static bool attend(cpu *c, uint64_t cycles)
+static bool nmos_attend(cpu *c, uint64_t cycles)
 {
     if (c->special) {
         c->cycles = cycles;
@@ -254,13 +256,14 @@ static bool attend(cpu *c, uint64_t cycles)
     }
     uint16_t vector = take_request(c);
     if (vector == 0) return false;
-    interrupt(c, vector, 0);
+    m65_interrupt(c, vector, 0);
     c->cycles += 7;
     return true;
 }
 
+#define SIM_EXECUTE nmos_execute
 SIM_INSTRUCTION(cpu, fetch_first)
-SIM_RUN(sim_65c02, sim_6502)
+SIM_RUN(sim_65c02, sim_6502, m65_begin, nmos_attend, m65_end)
 SIM_RESET(sim_65c02, sim_6502)
 
 static const char *const sheets[] = {"6502", "6502+undocumented", NULL};

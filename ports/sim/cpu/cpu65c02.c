@@ -1,9 +1,11 @@
 /* cpu65c02.c - one switch; every case says its own cycles. */
+#define M65_ADD_DECIMAL      cmos_add_decimal
+#define M65_SUBTRACT_DECIMAL cmos_subtract_decimal
 #include "m6502.h"
 
 /* Decimal: each digit is corrected by 6 when it passes 9; overflow as the sum before the high
  * digit's correction shows it; N and Z from the result. One cycle more. */
-static void add_decimal(cpu *c, uint8_t v)
+static void cmos_add_decimal(cpu *c, uint8_t v)
 {
     unsigned low = (c->a & 0x0Fu) + (v & 0x0Fu) + c->carry;
     if (low > 9) low = ((low + 6) & 0x0F) + 0x10;
@@ -11,11 +13,11 @@ static void add_decimal(cpu *c, uint8_t v)
     c->v = (uint8_t)(~(c->a ^ v) & (c->a ^ sum));
     if (sum > 0x9F) sum += 0x60;
     c->carry = sum > 0xFF;
-    c->a = nz(c, (uint8_t)sum);
+    c->a = m65_nz(c, (uint8_t)sum);
     SIM_SPEND(c, 1);
 }
 
-static void subtract_decimal(cpu *c, uint8_t v)
+static void cmos_subtract_decimal(cpu *c, uint8_t v)
 {
     int borrow = 1 - c->carry;
     int low = (c->a & 0x0F) - (v & 0x0F) - borrow;
@@ -24,7 +26,7 @@ static void subtract_decimal(cpu *c, uint8_t v)
     c->carry = sum >= 0;
     if (sum < 0) sum -= 0x60;
     if (low < 0) sum -= 0x06;
-    c->a = nz(c, (uint8_t)sum);
+    c->a = m65_nz(c, (uint8_t)sum);
     SIM_SPEND(c, 1);
 }
 
@@ -43,7 +45,7 @@ SIM_INLINE uint8_t trb(cpu *c, uint8_t v)
 /* Decimal mode ends, other than on the NMOS part. */
 static void interrupt_binary(cpu *c, uint16_t vector, uint8_t b)
 {
-    interrupt(c, vector, b);
+    m65_interrupt(c, vector, b);
     flag(c, SIM_FLAG_D, false);
 }
 
@@ -85,7 +87,7 @@ void sim_65c02_reset(sim_65c02 *c)
     }
 
 /* Executes one opcode; returns its cycles without extras. */
-SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
+SIM_INLINE unsigned cmos_execute(cpu *c, uint8_t opcode)
 {
     switch (opcode) {
         FAMILIES
@@ -119,10 +121,10 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
     case 0x0C: MODIFY(tsb, fetch_word(c)); return 6;
     case 0x1A: c->a = inc(c, c->a); return 2;
     case 0x3A: c->a = dec(c, c->a); return 2;
-    case 0xDA: push(c, c->x); return 3;
-    case 0xFA: c->x = nz(c, pull(c)); return 4;
-    case 0x5A: push(c, c->y); return 3;
-    case 0x7A: c->y = nz(c, pull(c)); return 4;
+    case 0xDA: m65_push(c, c->x); return 3;
+    case 0xFA: c->x = m65_nz(c, m65_pull(c)); return 4;
+    case 0x5A: m65_push(c, c->y); return 3;
+    case 0x7A: c->y = m65_nz(c, m65_pull(c)); return 4;
     case 0x80: branch(c, true); return 2;
 
     case 0x6C: jump(c, word_at(c, fetch_word(c))); return 6;
@@ -163,7 +165,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t opcode)
 }
 
 /* An interrupt, or a wait up to some cycle. False: the next instruction is due. */
-static bool attend(cpu *c, uint64_t cycles)
+static bool cmos_attend(cpu *c, uint64_t cycles)
 {
     if (c->rest && (c->irq || c->nmi)) c->rest = false;
     if (c->special || c->rest) {
@@ -177,8 +179,9 @@ static bool attend(cpu *c, uint64_t cycles)
     return true;
 }
 
+#define SIM_EXECUTE cmos_execute
 SIM_INSTRUCTION(cpu, fetch_first)
-SIM_RUN(sim_65c02, sim_65c02)
+SIM_RUN(sim_65c02, sim_65c02, m65_begin, cmos_attend, m65_end)
 SIM_RESET(sim_65c02, sim_65c02)
 
 const sim_register sim_65c02_registers[SIM_65C02_REGISTERS] = {

@@ -20,25 +20,25 @@ SIM_INLINE void set_d(cpu *c, unsigned v)
 
 /* ---- stacks; sp is where the last byte pushed is ---- */
 
-SIM_INLINE void push(cpu *c, unsigned stack, uint8_t v)
+SIM_INLINE void m6809_push(cpu *c, unsigned stack, uint8_t v)
 {
     wr(c, --c->index[stack], v);
 }
 
-SIM_INLINE uint8_t pull(cpu *c, unsigned stack)
+SIM_INLINE uint8_t m6809_pull(cpu *c, unsigned stack)
 {
     return rd(c, c->index[stack]++);
 }
 
-SIM_INLINE void push16(cpu *c, unsigned stack, uint16_t v)
+SIM_INLINE void m6809_push16(cpu *c, unsigned stack, uint16_t v)
 {
     c->index[stack] = (uint16_t)(c->index[stack] - 2);
-    wr16(c, c->index[stack], v);
+    m68_wr16(c, c->index[stack], v);
 }
 
-SIM_INLINE uint16_t pull16(cpu *c, unsigned stack)
+SIM_INLINE uint16_t m6809_pull16(cpu *c, unsigned stack)
 {
-    uint16_t v = rd16(c, c->index[stack]);
+    uint16_t v = m68_rd16(c, c->index[stack]);
     c->index[stack] = (uint16_t)(c->index[stack] + 2);
     return v;
 }
@@ -48,31 +48,31 @@ SIM_INLINE uint16_t pull16(cpu *c, unsigned stack)
 static unsigned push_list(cpu *c, unsigned stack, unsigned list)
 {
     unsigned other = stack == M68_S ? M68_U : M68_S, bytes = 0;
-    if ((list & 0x80) != 0) push16(c, stack, here(c)), bytes += 2;
-    if ((list & 0x40) != 0) push16(c, stack, c->index[other]), bytes += 2;
-    if ((list & 0x20) != 0) push16(c, stack, c->index[M68_Y]), bytes += 2;
-    if ((list & 0x10) != 0) push16(c, stack, c->index[M68_X]), bytes += 2;
-    if ((list & 0x08) != 0) push(c, stack, c->dp), bytes++;
-    if ((list & 0x04) != 0) push(c, stack, c->b), bytes++;
-    if ((list & 0x02) != 0) push(c, stack, c->a), bytes++;
-    if ((list & 0x01) != 0) push(c, stack, give_flags(c)), bytes++;
+    if ((list & 0x80) != 0) m6809_push16(c, stack, here(c)), bytes += 2;
+    if ((list & 0x40) != 0) m6809_push16(c, stack, c->index[other]), bytes += 2;
+    if ((list & 0x20) != 0) m6809_push16(c, stack, c->index[M68_Y]), bytes += 2;
+    if ((list & 0x10) != 0) m6809_push16(c, stack, c->index[M68_X]), bytes += 2;
+    if ((list & 0x08) != 0) m6809_push(c, stack, c->dp), bytes++;
+    if ((list & 0x04) != 0) m6809_push(c, stack, c->b), bytes++;
+    if ((list & 0x02) != 0) m6809_push(c, stack, c->a), bytes++;
+    if ((list & 0x01) != 0) m6809_push(c, stack, m68_give_flags(c)), bytes++;
     return bytes;
 }
 
 static unsigned pull_list(cpu *c, unsigned stack, unsigned list)
 {
     unsigned other = stack == M68_S ? M68_U : M68_S, bytes = 0;
-    if ((list & 0x01) != 0) take_flags(c, pull(c, stack)), bytes++;
-    if ((list & 0x02) != 0) c->a = pull(c, stack), bytes++;
-    if ((list & 0x04) != 0) c->b = pull(c, stack), bytes++;
-    if ((list & 0x08) != 0) c->dp = pull(c, stack), bytes++;
-    if ((list & 0x10) != 0) c->index[M68_X] = pull16(c, stack), bytes += 2;
-    if ((list & 0x20) != 0) c->index[M68_Y] = pull16(c, stack), bytes += 2;
+    if ((list & 0x01) != 0) m68_take_flags(c, m6809_pull(c, stack)), bytes++;
+    if ((list & 0x02) != 0) c->a = m6809_pull(c, stack), bytes++;
+    if ((list & 0x04) != 0) c->b = m6809_pull(c, stack), bytes++;
+    if ((list & 0x08) != 0) c->dp = m6809_pull(c, stack), bytes++;
+    if ((list & 0x10) != 0) c->index[M68_X] = m6809_pull16(c, stack), bytes += 2;
+    if ((list & 0x20) != 0) c->index[M68_Y] = m6809_pull16(c, stack), bytes += 2;
     if ((list & 0x40) != 0) {
-        c->index[other] = pull16(c, stack), bytes += 2;
+        c->index[other] = m6809_pull16(c, stack), bytes += 2;
         if (other == M68_S) c->armed = true; /* a load of S */
     }
-    if ((list & 0x80) != 0) jump(c, pull16(c, stack)), bytes += 2;
+    if ((list & 0x80) != 0) jump(c, m6809_pull16(c, stack)), bytes += 2;
     return bytes;
 }
 
@@ -100,20 +100,20 @@ static uint16_t indexed_far(cpu *c, uint8_t how)
     case 5: at = (uint16_t)(at + (int8_t)c->b); break;
     case 6: at = (uint16_t)(at + (int8_t)c->a); break;
     case 8: at = (uint16_t)(at + (int8_t)fetch(c)); break;
-    case 9: at = (uint16_t)(at + fetch16(c)); break;
+    case 9: at = (uint16_t)(at + m68_fetch16(c)); break;
     case 11: at = (uint16_t)(at + d(c)); break;
     case 12:
         at = (uint16_t)(int8_t)fetch(c);
         at = (uint16_t)(at + here(c));
         break;
     case 13:
-        at = fetch16(c);
+        at = m68_fetch16(c);
         at = (uint16_t)(at + here(c));
         break;
-    case 15: at = fetch16(c); break;
+    case 15: at = m68_fetch16(c); break;
     default: break;
     }
-    return (how & 0x10) != 0 ? rd16(c, at) : at;
+    return (how & 0x10) != 0 ? m68_rd16(c, at) : at;
 }
 
 /* Those that need the register alone, without a frame on the host's stack. */
@@ -148,7 +148,7 @@ static uint16_t indexed_by(cpu *c, uint8_t how)
     return 0;
 }
 
-SIM_INLINE uint16_t indexed(cpu *c)
+SIM_INLINE uint16_t m6809_indexed(cpu *c)
 {
     uint8_t how = fetch(c);
     if ((how & 0x9F) != 0x88) return indexed_by(c, how);
@@ -158,19 +158,19 @@ SIM_INLINE uint16_t indexed(cpu *c)
 }
 
 /* way: 1 direct, 2 indexed, 3 a whole address */
-SIM_INLINE uint16_t address(cpu *c, unsigned way)
+SIM_INLINE uint16_t m6809_address(cpu *c, unsigned way)
 {
-    return way == 1 ? direct(c) : way == 2 ? indexed(c) : fetch16(c);
+    return way == 1 ? direct(c) : way == 2 ? m6809_indexed(c) : m68_fetch16(c);
 }
 
 SIM_INLINE unsigned operand16(cpu *c, unsigned way)
 {
-    return way == 0 ? fetch16(c) : rd16(c, address(c, way));
+    return way == 0 ? m68_fetch16(c) : m68_rd16(c, m6809_address(c, way));
 }
 
 /* ---- sixteen bits ---- */
 
-SIM_INLINE unsigned add16(cpu *c, unsigned a, unsigned v)
+SIM_INLINE unsigned m6809_add16(cpu *c, unsigned a, unsigned v)
 {
     unsigned r = a + v;
     c->v = (uint8_t)((~(a ^ v) & (a ^ r)) >> 8);
@@ -199,7 +199,7 @@ SIM_INLINE void load16(cpu *c, unsigned n, unsigned v)
 /* Where a register is stored is formed before it is looked at: it may be the one that indexes. */
 SIM_INLINE void store16(cpu *c, uint16_t at, unsigned v)
 {
-    wr16(c, at, (uint16_t)v);
+    m68_wr16(c, at, (uint16_t)v);
     c->v = 0;
     nz16(c, v);
 }
@@ -217,7 +217,7 @@ static unsigned register_get(const cpu *c, unsigned code)
     case 5: return here(c);
     case 8: return 0xFF00u | c->a;
     case 9: return 0xFF00u | c->b;
-    case 10: return 0xFF00u | give_flags(c);
+    case 10: return 0xFF00u | m68_give_flags(c);
     case 11: return 0xFF00u | c->dp;
     default: return 0xFFFF;
     }
@@ -237,7 +237,7 @@ static void register_set(cpu *c, unsigned code, unsigned v)
     case 5: jump(c, (uint16_t)v); break;
     case 8: c->a = (uint8_t)v; break;
     case 9: c->b = (uint8_t)v; break;
-    case 10: take_flags(c, v & 0xFF); break;
+    case 10: m68_take_flags(c, v & 0xFF); break;
     case 11: c->dp = (uint8_t)v; break;
     default: break;
     }
@@ -257,21 +257,21 @@ static unsigned exchange(cpu *c, bool both)
 enum { EVERYTHING = 0xFF, PC_AND_CC = 0x81 };
 
 /* Saves the registers; E tells RTI later how many. Its cycles are counted by the caller. */
-static void save(cpu *c, unsigned list)
+static void m6809_save(cpu *c, unsigned list)
 {
     c->cc = (uint8_t)(list == EVERYTHING ? c->cc | M68_E : c->cc & ~M68_E);
     push_list(c, M68_S, list);
 }
 
-static void enter(cpu *c, uint16_t vector, unsigned masks)
+static void m6809_enter(cpu *c, uint16_t vector, unsigned masks)
 {
     c->cc |= (uint8_t)masks;
-    jump(c, rd16(c, vector));
+    jump(c, m68_rd16(c, vector));
 }
 
 static unsigned return_from_interrupt(cpu *c)
 {
-    take_flags(c, pull(c, M68_S));
+    m68_take_flags(c, m6809_pull(c, M68_S));
     bool whole = (c->cc & M68_E) != 0;
     pull_list(c, M68_S, (whole ? EVERYTHING : PC_AND_CC) & ~1u);
     return whole ? 15 : 6;
@@ -279,8 +279,8 @@ static unsigned return_from_interrupt(cpu *c)
 
 static unsigned software_interrupt(cpu *c, uint16_t vector, unsigned masks)
 {
-    save(c, EVERYTHING);
-    enter(c, vector, masks);
+    m6809_save(c, EVERYTHING);
+    m6809_enter(c, vector, masks);
     return 19;
 }
 
@@ -288,8 +288,8 @@ static unsigned software_interrupt(cpu *c, uint16_t vector, unsigned masks)
 
 static unsigned long_branch(cpu *c, uint8_t op)
 {
-    int16_t distance = (int16_t)fetch16(c);
-    if (op == 0x21 || !condition(c, op & 15)) return 5;
+    int16_t distance = (int16_t)m68_fetch16(c);
+    if (op == 0x21 || !m68_condition(c, op & 15)) return 5;
     jump_by(c, distance);
     return 6;
 }
@@ -321,7 +321,7 @@ static unsigned other_page(cpu *c, bool second)
     case 0x0F:
     case 0x4F:
         if (second || way == 0) return 2;
-        at = address(c, way);
+        at = m6809_address(c, way);
         store16(c, at, c->index[n]);
         return load_times[way];
     default: return 2;
@@ -332,7 +332,7 @@ static unsigned other_page(cpu *c, bool second)
 
 SIM_INLINE void load_address(cpu *c, unsigned n)
 {
-    uint16_t at = indexed(c);
+    uint16_t at = m6809_indexed(c);
     c->index[n] = at;
     if (n == M68_X || n == M68_Y) c->z = (uint8_t)(at | at >> 8);
     if (n == M68_S) c->armed = true;
@@ -357,15 +357,15 @@ static bool requested(const cpu *c)
 /* Twenty cycles to the handler when it need not wait, seven of which interrupt() counts. */
 static unsigned wait_for_interrupt(cpu *c)
 {
-    take_flags(c, give_flags(c) & fetch(c));
-    save(c, EVERYTHING);
+    m68_take_flags(c, m68_give_flags(c) & fetch(c));
+    m6809_save(c, EVERYTHING);
     c->rest = c->saved = true;
     SIM_LOOK(c);
     return requested(c) ? 13 : 20;
 }
 
 /* From $10 to $3F, without the branches. */
-SIM_INLINE unsigned inherent(cpu *c, uint8_t op)
+SIM_INLINE unsigned m6809_inherent(cpu *c, uint8_t op)
 {
     uint16_t distance;
     switch (op) {
@@ -377,13 +377,13 @@ SIM_INLINE unsigned inherent(cpu *c, uint8_t op)
         return 4;
     case 0x16:
     case 0x17:
-        distance = fetch16(c);
-        if (op == 0x17) push16(c, M68_S, here(c));
+        distance = m68_fetch16(c);
+        if (op == 0x17) m6809_push16(c, M68_S, here(c));
         jump_by(c, (int16_t)distance);
         return op == 0x17 ? 9 : 5;
-    case 0x19: decimal_adjust(c); return 2;
-    case 0x1A: take_flags(c, give_flags(c) | fetch(c)); return 3;
-    case 0x1C: take_flags(c, give_flags(c) & fetch(c)); return 3;
+    case 0x19: m68_decimal_adjust(c); return 2;
+    case 0x1A: m68_take_flags(c, m68_give_flags(c) | fetch(c)); return 3;
+    case 0x1C: m68_take_flags(c, m68_give_flags(c) & fetch(c)); return 3;
     case 0x1D:
         c->a = (c->b & 0x80) != 0 ? 0xFF : 0;
         nz16(c, d(c));
@@ -398,7 +398,7 @@ SIM_INLINE unsigned inherent(cpu *c, uint8_t op)
     case 0x35: return 5 + pull_list(c, M68_S, fetch(c));
     case 0x36: return 5 + push_list(c, M68_U, fetch(c));
     case 0x37: return 5 + pull_list(c, M68_U, fetch(c));
-    case 0x39: jump(c, pull16(c, M68_S)); return 5;
+    case 0x39: jump(c, m6809_pull16(c, M68_S)); return 5;
     case 0x3A: c->index[M68_X] = (uint16_t)(c->index[M68_X] + c->b); return 3;
     case 0x3B: return return_from_interrupt(c);
     case 0x3C: return wait_for_interrupt(c);
@@ -409,7 +409,7 @@ SIM_INLINE unsigned inherent(cpu *c, uint8_t op)
 }
 
 /* D, X, U and JSR in the upper half of the table. */
-SIM_INLINE unsigned wide(cpu *c, uint8_t op)
+SIM_INLINE unsigned m6809_wide(cpu *c, uint8_t op)
 {
     static const uint8_t sum_times[] = {4, 6, 6, 7}, load_times[] = {3, 5, 5, 6};
     unsigned way = op >> 4 & 3, n = (op & 0x40) != 0 ? M68_U : M68_X, v;
@@ -421,7 +421,7 @@ SIM_INLINE unsigned wide(cpu *c, uint8_t op)
         return sum_times[way];
     case 0x43:
         v = operand16(c, way);
-        set_d(c, add16(c, d(c), v));
+        set_d(c, m6809_add16(c, d(c), v));
         return sum_times[way];
     case 0x0C:
         v = operand16(c, way); /* which may change X */
@@ -437,58 +437,58 @@ SIM_INLINE unsigned wide(cpu *c, uint8_t op)
     case 0x0F:
     case 0x4F:
         if (way == 0) return 2; /* not in the data sheet */
-        at = address(c, way);
+        at = m6809_address(c, way);
         store16(c, at, c->index[n]);
         return load_times[way];
     case 0x4D:
         if (way == 0) return 2; /* nor this */
-        at = address(c, way);
+        at = m6809_address(c, way);
         store16(c, at, d(c));
         return load_times[way];
     default: /* BSR, JSR */
         if (way == 0) {
             int8_t distance = (int8_t)fetch(c);
-            push16(c, M68_S, here(c));
+            m6809_push16(c, M68_S, here(c));
             jump_by(c, distance);
             return 7;
         }
-        at = address(c, way);
-        push16(c, M68_S, here(c));
+        at = m6809_address(c, way);
+        m6809_push16(c, M68_S, here(c));
         jump(c, at);
         return way == 3 ? 8 : 7;
     }
 }
 
-SIM_INLINE unsigned upper(cpu *c, uint8_t op)
+SIM_INLINE unsigned m6809_upper(cpu *c, uint8_t op)
 {
     static const uint8_t times[] = {2, 4, 4, 5};
     unsigned way = op >> 4 & 3, low = op & 15;
     uint8_t *acc = (op & 0x40) != 0 ? &c->b : &c->a;
-    if (low == 3 || low >= 12) return wide(c, op);
+    if (low == 3 || low >= 12) return m6809_wide(c, op);
     if (low == 7 && way == 0) return 2;
     if (low == 7 && way == 1) {
         uint8_t at = fetch(c);
         wr_page(c, c->dp, at, logic(c, *acc));
     } else if (low == 7) {
-        uint16_t at = address(c, way);
+        uint16_t at = m6809_address(c, way);
         wr(c, at, logic(c, *acc));
     } else if (way == 1)
-        operate(c, low, acc, rd_page(c, c->dp, fetch(c)));
+        m68_operate(c, low, acc, rd_page(c, c->dp, fetch(c)));
     else
-        operate(c, low, acc, way == 0 ? fetch(c) : rd(c, address(c, way)));
+        m68_operate(c, low, acc, way == 0 ? fetch(c) : rd(c, m6809_address(c, way)));
     return times[way];
 }
 
-SIM_INLINE unsigned execute(cpu *c, uint8_t op)
+SIM_INLINE unsigned m6809_execute(cpu *c, uint8_t op)
 {
     unsigned low = op & 15;
-    if (op >= 0x80) return upper(c, op);
+    if (op >= 0x80) return m6809_upper(c, op);
     if (op >= 0x20 && op < 0x30) {
         int8_t distance = (int8_t)fetch(c);
-        if (low != 1 && condition(c, low)) jump_by(c, distance);
+        if (low != 1 && m68_condition(c, low)) jump_by(c, distance);
         return 3;
     }
-    if (op >= 0x10 && op < 0x40) return inherent(c, op);
+    if (op >= 0x10 && op < 0x40) return m6809_inherent(c, op);
     bool in_register = op >= 0x40 && op < 0x60;
     if (low == 1 || low == 2 || low == 5 || low == 11 || (in_register && low == 14)) return 2;
     if (in_register) {
@@ -502,7 +502,7 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t op)
         if (low != 13) wr_page(c, page, at, v);
         return 6;
     }
-    uint16_t at = address(c, op < 0x10 ? 1 : op < 0x70 ? 2 : 3);
+    uint16_t at = m6809_address(c, op < 0x10 ? 1 : op < 0x70 ? 2 : 3);
     if (low == 14) {
         jump(c, at);
         return op < 0x70 ? 3 : 4;
@@ -519,39 +519,40 @@ void sim_6809_reset(sim_6809 *c)
     c->rest = c->special = c->nmi = c->saved = c->armed = false;
     c->dp = 0;
     c->cc |= M68_I | M68_F;
-    c->pc = rd16(c, 0xFFFE);
+    c->pc = m68_rd16(c, 0xFFFE);
     c->cycles += 7;
 }
 
 /* Takes what is requested and not masked; the registers may be on the stack already, all of them.
  */
-static bool interrupt(cpu *c)
+static bool m6809_interrupt(cpu *c)
 {
     bool nmi = c->nmi && c->armed, fast = c->line[0] != 0 && (c->cc & M68_F) == 0;
     if (!requested(c)) return false;
     if (!c->rest) c->saved = false; /* CWAI's wait was ended from the panel */
     unsigned list = nmi || !fast ? EVERYTHING : PC_AND_CC;
-    if (!c->saved) save(c, list);
+    if (!c->saved) m6809_save(c, list);
     c->cycles += c->saved ? 7 : list == EVERYTHING ? 19 : 10;
     c->rest = c->saved = false;
     if (nmi) c->nmi = false;
-    enter(c, nmi ? 0xFFFC : fast ? 0xFFF6 : 0xFFF8, nmi || fast ? M68_I | M68_F : M68_I);
+    m6809_enter(c, nmi ? 0xFFFC : fast ? 0xFFF6 : 0xFFF8, nmi || fast ? M68_I | M68_F : M68_I);
     return true;
 }
 
 /* An interrupt, or a wait up to some cycle. False: the next instruction is due. */
-static bool attend(cpu *c, uint64_t cycles)
+static bool m6809_attend(cpu *c, uint64_t cycles)
 {
     if (c->nmi && !c->armed) c->nmi = false;
-    if (interrupt(c)) return true;
+    if (m6809_interrupt(c)) return true;
     /* SYNC goes on at any request, masked or not. */
     if (c->rest && !c->saved && (c->irq || c->line[0] != 0)) c->rest = false;
     if (c->rest) c->cycles = cycles;
     return c->rest;
 }
 
+#define SIM_EXECUTE m6809_execute
 SIM_INSTRUCTION(cpu, fetch_first)
-SIM_RUN(sim_6809, sim_6809)
+SIM_RUN(sim_6809, sim_6809, m68_begin, m6809_attend, m68_end)
 SIM_RESET(sim_6809, sim_6809)
 
 static const sim_register registers[] = {

@@ -13,12 +13,12 @@ typedef sim_8080 cpu;
 /* ---- registers ---- */
 
 /* BC, DE, HL, SP */
-SIM_INLINE uint16_t word(const cpu *c, unsigned p)
+SIM_INLINE uint16_t i8080_word(const cpu *c, unsigned p)
 {
     return p == 3 ? c->sp : pair(c, p * 2);
 }
 
-SIM_INLINE void set_word(cpu *c, unsigned p, uint16_t v)
+SIM_INLINE void i8080_set_word(cpu *c, unsigned p, uint16_t v)
 {
     if (p == 3)
         c->sp = v;
@@ -49,7 +49,7 @@ SIM_INLINE unsigned time_of(const cpu *c, unsigned on_8080, unsigned on_8085)
 #define SZP(v) SIGN_ZERO_PARITY(v) | I80_ONE,
 static const uint8_t szp[256] = {SIM_EACH_BYTE(SZP)};
 
-SIM_INLINE void add(cpu *c, unsigned v, unsigned carry)
+SIM_INLINE void i8080_add(cpu *c, unsigned v, unsigned carry)
 {
     unsigned a = A, r = a + v + carry;
     F = (uint8_t)(szp[r & 0xFF] | ((a ^ v ^ r) & I80_HALF) | r >> 8);
@@ -57,28 +57,28 @@ SIM_INLINE void add(cpu *c, unsigned v, unsigned carry)
 }
 
 /* Half carry is that of adding the complement, as the part does it. */
-SIM_INLINE uint8_t subtract(cpu *c, unsigned v, unsigned borrow)
+SIM_INLINE uint8_t i8080_subtract(cpu *c, unsigned v, unsigned borrow)
 {
     unsigned a = A, r = a - v - borrow;
     F = (uint8_t)(szp[r & 0xFF] | (~(a ^ v ^ r) & I80_HALF) | (r >> 8 & 1));
     return (uint8_t)r;
 }
 
-SIM_INLINE void operate(cpu *c, unsigned y, unsigned v)
+SIM_INLINE void i8080_operate(cpu *c, unsigned y, unsigned v)
 {
     unsigned half = 0;
     switch (y) {
-    case 0: add(c, v, 0); return;
-    case 1: add(c, v, F & I80_CARRY); return;
-    case 2: A = subtract(c, v, 0); return;
-    case 3: A = subtract(c, v, F & I80_CARRY); return;
+    case 0: i8080_add(c, v, 0); return;
+    case 1: i8080_add(c, v, F & I80_CARRY); return;
+    case 2: A = i8080_subtract(c, v, 0); return;
+    case 3: A = i8080_subtract(c, v, F & I80_CARRY); return;
     case 4:
         half = c->later ? I80_HALF : ((A | v) & 8u) << 1;
         A &= (uint8_t)v;
         break;
     case 5: A ^= (uint8_t)v; break;
     case 6: A |= (uint8_t)v; break;
-    default: subtract(c, v, 0); return;
+    default: i8080_subtract(c, v, 0); return;
     }
     F = (uint8_t)(szp[A] | half);
 }
@@ -91,23 +91,23 @@ SIM_INLINE uint8_t count(cpu *c, uint8_t v, bool up)
     return r;
 }
 
-static void decimal_adjust(cpu *c)
+static void i8080_decimal_adjust(cpu *c)
 {
     unsigned fix = 0, carry = F & I80_CARRY, a = A;
     if ((F & I80_HALF) != 0 || (a & 0x0F) > 9) fix = 0x06;
     if (carry != 0 || a > 0x99) fix |= 0x60, carry = I80_CARRY;
-    add(c, fix, 0);
+    i8080_add(c, fix, 0);
     F = (uint8_t)((F & ~(unsigned)I80_CARRY) | carry);
 }
 
-SIM_INLINE void rotate(cpu *c, unsigned y)
+SIM_INLINE void i8080_rotate(cpu *c, unsigned y)
 {
     unsigned a = A, out = (y & 1) != 0 ? a & 1 : a >> 7, into = y < 2 ? out : F & 1u;
     A = (uint8_t)((y & 1) != 0 ? a >> 1 | into << 7 : a << 1 | into);
     F = (uint8_t)((F & ~(unsigned)I80_CARRY) | out);
 }
 
-SIM_INLINE bool condition(const cpu *c, unsigned y)
+SIM_INLINE bool i8080_condition(const cpu *c, unsigned y)
 {
     static const uint8_t masks[] = {I80_ZERO, I80_CARRY, I80_PARITY, I80_SIGN};
     return ((F & masks[y >> 1]) != 0) == ((y & 1) != 0);
@@ -131,16 +131,16 @@ static void set_masks(cpu *c)
 
 /* ---- the groups ---- */
 
-SIM_INLINE unsigned indirect(cpu *c, unsigned y)
+SIM_INLINE unsigned i8080_indirect(cpu *c, unsigned y)
 {
-    uint16_t at = y < 4 ? pair(c, (y >> 1) * 2) : fetch16(c);
+    uint16_t at = y < 4 ? pair(c, (y >> 1) * 2) : little_fetch16(c);
     switch (y) {
     case 0:
     case 2: wr(c, at, A); return 7;
     case 1:
     case 3: A = rd(c, at); return 7;
-    case 4: wr16(c, at, pair(c, I80_H)); return 16;
-    case 5: set_pair(c, I80_H, rd16(c, at)); return 16;
+    case 4: little_wr16(c, at, pair(c, I80_H)); return 16;
+    case 5: set_pair(c, I80_H, little_rd16(c, at)); return 16;
     case 6: wr(c, at, A); return 13;
     default: A = rd(c, at); return 13;
     }
@@ -149,15 +149,15 @@ SIM_INLINE unsigned indirect(cpu *c, unsigned y)
 SIM_INLINE void on_a(cpu *c, unsigned y)
 {
     switch (y) {
-    case 4: decimal_adjust(c); break;
+    case 4: i8080_decimal_adjust(c); break;
     case 5: A = (uint8_t)~A; break;
     case 6: F |= I80_CARRY; break;
     case 7: F ^= I80_CARRY; break;
-    default: rotate(c, y); break;
+    default: i8080_rotate(c, y); break;
     }
 }
 
-SIM_INLINE unsigned low_group(cpu *c, unsigned y, unsigned z)
+SIM_INLINE unsigned i8080_low_group(cpu *c, unsigned y, unsigned z)
 {
     unsigned p = y >> 1, sum;
     switch (z) {
@@ -167,16 +167,16 @@ SIM_INLINE unsigned low_group(cpu *c, unsigned y, unsigned z)
         return 4;
     case 1:
         if ((y & 1) == 0) {
-            set_word(c, p, fetch16(c));
+            i8080_set_word(c, p, little_fetch16(c));
             return 10;
         }
-        sum = (unsigned)pair(c, I80_H) + word(c, p);
+        sum = (unsigned)pair(c, I80_H) + i8080_word(c, p);
         set_pair(c, I80_H, (uint16_t)sum);
         F = (uint8_t)((F & ~(unsigned)I80_CARRY) | sum >> 16);
         return 10;
-    case 2: return indirect(c, y);
+    case 2: return i8080_indirect(c, y);
     case 3:
-        set_word(c, p, (uint16_t)(word(c, p) + ((y & 1) != 0 ? -1 : 1)));
+        i8080_set_word(c, p, (uint16_t)(i8080_word(c, p) + ((y & 1) != 0 ? -1 : 1)));
         return time_of(c, 5, 6);
     case 4:
     case 5: store(c, y, count(c, source(c, y), z == 4)); return y == 6 ? 10 : time_of(c, 5, 4);
@@ -185,15 +185,15 @@ SIM_INLINE unsigned low_group(cpu *c, unsigned y, unsigned z)
     }
 }
 
-SIM_INLINE unsigned mixed(cpu *c, unsigned y)
+SIM_INLINE unsigned i8080_mixed(cpu *c, unsigned y)
 {
     uint16_t v;
     uint8_t port;
     switch (y) {
-    case 0: jump(c, fetch16(c)); return 10;
+    case 0: jump(c, little_fetch16(c)); return 10;
     case 1:
         if (c->later) return 4;
-        jump(c, fetch16(c));
+        jump(c, little_fetch16(c));
         return 10;
     case 2:
         port = fetch(c);
@@ -204,8 +204,8 @@ SIM_INLINE unsigned mixed(cpu *c, unsigned y)
         A = c->bus->in != NULL ? c->bus->in(c->bus->context, (uint16_t)(port << 8 | port)) : 0xFF;
         return 10;
     case 4:
-        v = rd16(c, c->sp);
-        wr16(c, c->sp, pair(c, I80_H));
+        v = little_rd16(c, c->sp);
+        little_wr16(c, c->sp, pair(c, I80_H));
         set_pair(c, I80_H, v);
         return time_of(c, 18, 16);
     case 5:
@@ -221,13 +221,13 @@ SIM_INLINE unsigned mixed(cpu *c, unsigned y)
     }
 }
 
-SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z)
+SIM_INLINE unsigned i8080_high_group(cpu *c, unsigned y, unsigned z)
 {
     unsigned p = y >> 1;
     uint16_t at;
     switch (z) {
     case 0:
-        if (condition(c, y)) jump(c, pop(c)), SIM_SPEND(c, 6);
+        if (i8080_condition(c, y)) jump(c, pop(c)), SIM_SPEND(c, 6);
         return time_of(c, 5, 6);
     case 1:
         if ((y & 1) == 0) {
@@ -235,7 +235,7 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z)
             if (p == 3)
                 A = (uint8_t)(v >> 8), F = (uint8_t)((v & 0xD5) | I80_ONE);
             else
-                set_word(c, p, v);
+                i8080_set_word(c, p, v);
             return 10;
         }
         if (p == 1 && c->later) return 4;
@@ -247,32 +247,32 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z)
             c->sp = pair(c, I80_H);
         return p < 2 ? 10 : time_of(c, 5, 6);
     case 2:
-        at = fetch16(c);
-        if (condition(c, y)) jump(c, at), SIM_SPEND(c, time_of(c, 0, 3));
+        at = little_fetch16(c);
+        if (i8080_condition(c, y)) jump(c, at), SIM_SPEND(c, time_of(c, 0, 3));
         return time_of(c, 10, 7);
-    case 3: return mixed(c, y);
+    case 3: return i8080_mixed(c, y);
     case 4:
-        at = fetch16(c);
-        if (condition(c, y)) call(c, at), SIM_SPEND(c, time_of(c, 6, 9));
+        at = little_fetch16(c);
+        if (i8080_condition(c, y)) call(c, at), SIM_SPEND(c, time_of(c, 6, 9));
         return time_of(c, 11, 9);
     case 5:
         if ((y & 1) == 0) {
-            push(c, p == 3 ? (uint16_t)((unsigned)A << 8 | F) : word(c, p));
+            little_push(c, p == 3 ? (uint16_t)((unsigned)A << 8 | F) : i8080_word(c, p));
             return time_of(c, 11, 12);
         }
         if (p > 0 && c->later) return 4;
-        call(c, fetch16(c));
+        call(c, little_fetch16(c));
         return time_of(c, 17, 18);
-    case 6: operate(c, y, fetch(c)); return 7;
+    case 6: i8080_operate(c, y, fetch(c)); return 7;
     default: call(c, (uint16_t)(y * 8)); return time_of(c, 11, 12);
     }
 }
 
-SIM_INLINE unsigned execute(cpu *c, uint8_t op)
+SIM_INLINE unsigned i8080_execute(cpu *c, uint8_t op)
 {
     unsigned y = op >> 3 & 7, z = op & 7;
     switch (op >> 6) {
-    case 0: return low_group(c, y, z);
+    case 0: return i8080_low_group(c, y, z);
     case 1:
         if (op == 0x76) {
             c->rest = true;
@@ -281,15 +281,15 @@ SIM_INLINE unsigned execute(cpu *c, uint8_t op)
         }
         store(c, y, source(c, z));
         return y == 6 || z == 6 ? 7 : time_of(c, 5, 4);
-    case 2: operate(c, y, source(c, z)); return z == 6 ? 7 : 4;
-    default: return high_group(c, y, z);
+    case 2: i8080_operate(c, y, source(c, z)); return z == 6 ? 7 : 4;
+    default: return i8080_high_group(c, y, z);
     }
 }
 
 /* The same away from the loop that runs most instructions. */
-static unsigned elsewhere(cpu *c, uint8_t op)
+static unsigned i8080_elsewhere(cpu *c, uint8_t op)
 {
-    return execute(c, op);
+    return i8080_execute(c, op);
 }
 
 /* ---- running ---- */
@@ -329,7 +329,7 @@ static bool interrupted(const cpu *c)
     return own || (c->irq && c->enabled);
 }
 
-static void interrupt(cpu *c)
+static void i8080_interrupt(cpu *c)
 {
     uint16_t at = c->later ? own_request(c) : 0;
     c->rest = c->enabled = false;
@@ -338,35 +338,36 @@ static void interrupt(cpu *c)
         c->cycles += 12;
         return;
     }
-    unsigned cycles = elsewhere(c, c->bus->vector); /* the device puts an RST on the bus */
+    unsigned cycles = i8080_elsewhere(c, c->bus->vector); /* the device puts an RST on the bus */
     c->cycles += cycles;
 }
 
 /* An interrupt, or a halt up to some cycle. False: the next instruction is due. */
-static bool attend(cpu *c, uint64_t cycles)
+static bool i8080_attend(cpu *c, uint64_t cycles)
 {
     bool held = c->special;
     c->special = false;
     if ((c->later && c->nmi) || (!held && interrupted(c))) {
-        interrupt(c);
+        i8080_interrupt(c);
         return true;
     }
     if (c->rest) c->cycles = cycles;
     return c->rest;
 }
 
-SIM_INLINE void begin(cpu *c)
+SIM_INLINE void i8080_begin(cpu *c)
 {
     jump(c, c->pc);
 }
 
-SIM_INLINE void end(cpu *c)
+SIM_INLINE void i8080_end(cpu *c)
 {
     c->pc = here(c);
 }
 
+#define SIM_EXECUTE i8080_execute
 SIM_INSTRUCTION(cpu, fetch_first)
-SIM_RUN(sim_8080, sim_8080)
+SIM_RUN(sim_8080, sim_8080, i8080_begin, i8080_attend, i8080_end)
 static void reset_8080(sim_cpu *c)
 {
     ((cpu *)c)->later = false;

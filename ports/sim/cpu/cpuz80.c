@@ -2,7 +2,7 @@
  * bits of group, three of destination or operation (y), three of source (z). */
 #include "z80_state.h"
 
-SIM_INLINE void add16(cpu *c, unsigned index, unsigned v)
+SIM_INLINE void z80_add16(cpu *c, unsigned index, unsigned v)
 {
     unsigned a = hl(c, index), r = a + v;
     c->wz = (uint16_t)(a + 1);
@@ -11,7 +11,7 @@ SIM_INLINE void add16(cpu *c, unsigned index, unsigned v)
     set_hl(c, index, (uint16_t)r);
 }
 
-static void decimal_adjust(cpu *c)
+static void z80_decimal_adjust(cpu *c)
 {
     unsigned fix = 0, carry = F & Z80_CARRY, a = A;
     if ((F & Z80_HALF) != 0 || (a & 0x0F) > 9) fix = 0x06;
@@ -25,11 +25,11 @@ static void decimal_adjust(cpu *c)
 static void rotate_a(cpu *c, unsigned y)
 {
     unsigned kept = F & (Z80_SIGN | Z80_ZERO | Z80_PV);
-    A = rotate(c, y, A);
+    A = z80_rotate(c, y, A);
     set_f(c, kept | (A & (Z80_X3 | Z80_X5)) | (F & Z80_CARRY));
 }
 
-SIM_INLINE bool condition(const cpu *c, unsigned y)
+SIM_INLINE bool z80_condition(const cpu *c, unsigned y)
 {
     static const uint8_t masks[] = {Z80_ZERO, Z80_CARRY, Z80_PV, Z80_SIGN};
     return ((F & masks[y >> 1]) != 0) == ((y & 1) != 0);
@@ -54,7 +54,7 @@ static void exchange_af(cpu *c)
 }
 
 /* Loads and stores of A and HL through addresses. */
-SIM_INLINE unsigned indirect(cpu *c, unsigned y, unsigned index)
+SIM_INLINE unsigned z80_indirect(cpu *c, unsigned y, unsigned index)
 {
     uint16_t at;
     if (y < 4) {
@@ -68,11 +68,11 @@ SIM_INLINE unsigned indirect(cpu *c, unsigned y, unsigned index)
         }
         return 7;
     }
-    at = fetch16(c);
+    at = little_fetch16(c);
     c->wz = (uint16_t)(at + 1);
     switch (y) {
-    case 4: wr16(c, at, hl(c, index)); return 16;
-    case 5: set_hl(c, index, rd16(c, at)); return 16;
+    case 4: little_wr16(c, at, hl(c, index)); return 16;
+    case 5: set_hl(c, index, little_rd16(c, at)); return 16;
     case 6:
         wr(c, at, A);
         c->wz = (uint16_t)(A << 8 | ((at + 1) & 0xFF));
@@ -85,7 +85,7 @@ static void flags_alone(cpu *c, unsigned y, uint8_t before)
 {
     unsigned kept = F & (Z80_SIGN | Z80_ZERO | Z80_PV), copied = ((before ^ F) | A) & 0x28;
     switch (y) {
-    case 4: decimal_adjust(c); break;
+    case 4: z80_decimal_adjust(c); break;
     case 5:
         A = (uint8_t)~A;
         set_f(c, (F & (Z80_SIGN | Z80_ZERO | Z80_PV | Z80_CARRY)) | Z80_HALF | Z80_N | (A & 0x28));
@@ -95,7 +95,7 @@ static void flags_alone(cpu *c, unsigned y, uint8_t before)
     }
 }
 
-SIM_INLINE unsigned low_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
+SIM_INLINE unsigned z80_low_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
 {
     unsigned p = y >> 1;
     uint16_t at;
@@ -111,17 +111,17 @@ SIM_INLINE unsigned low_group(cpu *c, unsigned y, unsigned z, unsigned index, ui
             jump_relative(c, B != 0, 5);
             return 8;
         }
-        jump_relative(c, y == 3 || condition(c, y - 4), y == 3 ? 0 : 5);
+        jump_relative(c, y == 3 || z80_condition(c, y - 4), y == 3 ? 0 : 5);
         return y == 3 ? 12 : 7;
     case 1:
         if ((y & 1) == 0) {
-            set_word(c, p, index, fetch16(c));
+            z80_set_word(c, p, index, little_fetch16(c));
             return 10;
         }
-        add16(c, index, word(c, p, index));
+        z80_add16(c, index, z80_word(c, p, index));
         return 11;
-    case 2: return indirect(c, y, index);
-    case 3: set_word(c, p, index, (uint16_t)(word(c, p, index) + step_of(y))); return 6;
+    case 2: return z80_indirect(c, y, index);
+    case 3: z80_set_word(c, p, index, (uint16_t)(z80_word(c, p, index) + step_of(y))); return 6;
     case 4:
     case 5:
         if (y != 6) {
@@ -165,11 +165,11 @@ SIM_INLINE void call_wz(cpu *c, uint16_t at)
 }
 
 /* EX (SP),HL, EX DE,HL, ports, interrupts, JP. */
-SIM_INLINE unsigned mixed(cpu *c, unsigned y, unsigned index)
+SIM_INLINE unsigned z80_mixed(cpu *c, unsigned y, unsigned index)
 {
     uint16_t v;
     switch (y) {
-    case 0: jump(c, c->wz = fetch16(c)); return 10;
+    case 0: jump(c, c->wz = little_fetch16(c)); return 10;
     case 2:
         v = (uint16_t)(A << 8 | fetch(c));
         out(c, v, A);
@@ -181,8 +181,8 @@ SIM_INLINE unsigned mixed(cpu *c, unsigned y, unsigned index)
         c->wz = (uint16_t)(v + 1);
         return 11;
     case 4:
-        c->wz = rd16(c, c->sp);
-        wr16(c, c->sp, hl(c, index));
+        c->wz = little_rd16(c, c->sp);
+        little_wr16(c, c->sp, hl(c, index));
         set_hl(c, index, c->wz);
         return 19;
     case 5: /* never an index register */
@@ -198,7 +198,7 @@ SIM_INLINE unsigned mixed(cpu *c, unsigned y, unsigned index)
     }
 }
 
-static unsigned elsewhere(cpu *c, uint8_t op, unsigned index, uint8_t before);
+static unsigned z80_elsewhere(cpu *c, uint8_t op, unsigned index, uint8_t before);
 
 /* Behind a prefix: the same instruction with IX or IY for HL. */
 static unsigned prefixed(cpu *c, unsigned index, uint8_t before)
@@ -210,16 +210,16 @@ static unsigned prefixed(cpu *c, unsigned index, uint8_t before)
         return 4;
     }
     fetch_opcode(c);
-    return 4 + (op == 0xCB ? z80_indexed_bits(c, index) : elsewhere(c, op, index, before));
+    return 4 + (op == 0xCB ? z80_indexed_bits(c, index) : z80_elsewhere(c, op, index, before));
 }
 
-SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
+SIM_INLINE unsigned z80_high_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
 {
     unsigned p = y >> 1;
     uint16_t at;
     switch (z) {
     case 0:
-        if (!condition(c, y)) return 5;
+        if (!z80_condition(c, y)) return 5;
         jump(c, c->wz = pop(c));
         SIM_SPEND(c, 6);
         return 5;
@@ -229,7 +229,7 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, u
             if (p == 3)
                 A = (uint8_t)(v >> 8), F = (uint8_t)v;
             else
-                set_word(c, p, index, v);
+                z80_set_word(c, p, index, v);
             return 10;
         }
         if (p == 0) {
@@ -246,28 +246,28 @@ SIM_INLINE unsigned high_group(cpu *c, unsigned y, unsigned z, unsigned index, u
             c->sp = hl(c, index);
         return p == 2 ? 4 : 6;
     case 2:
-        c->wz = fetch16(c);
-        if (condition(c, y)) jump(c, c->wz);
+        c->wz = little_fetch16(c);
+        if (z80_condition(c, y)) jump(c, c->wz);
         return 10;
-    case 3: return y == 1 ? z80_bits(c) : mixed(c, y, index);
+    case 3: return y == 1 ? z80_bits(c) : z80_mixed(c, y, index);
     case 4:
-        at = c->wz = fetch16(c);
-        if (!condition(c, y)) return 10;
+        at = c->wz = little_fetch16(c);
+        if (!z80_condition(c, y)) return 10;
         call_wz(c, at);
         SIM_SPEND(c, 7);
         return 10;
     case 5:
         if ((y & 1) == 0) {
-            push(c, p == 3 ? (uint16_t)((unsigned)A << 8 | F) : word(c, p, index));
+            little_push(c, p == 3 ? (uint16_t)((unsigned)A << 8 | F) : z80_word(c, p, index));
             return 11;
         }
         if (p == 0) {
-            call_wz(c, fetch16(c));
+            call_wz(c, little_fetch16(c));
             return 17;
         }
         if (p == 2) return z80_extended(c);
         return prefixed(c, p == 1 ? 1 : 2, before);
-    case 6: operate(c, y, fetch(c)); return 7;
+    case 6: z80_operate(c, y, fetch(c)); return 7;
     default: call_wz(c, (uint16_t)(y * 8)); return 11;
     }
 }
@@ -278,7 +278,7 @@ SIM_INLINE unsigned execute_with(cpu *c, uint8_t op, unsigned index, uint8_t bef
 {
     unsigned y = op >> 3 & 7, z = op & 7;
     switch (op >> 6) {
-    case 0: return low_group(c, y, z, index, before);
+    case 0: return z80_low_group(c, y, z, index, before);
     case 1:
         if (op == 0x76) {
             c->rest = true;
@@ -299,23 +299,23 @@ SIM_INLINE unsigned execute_with(cpu *c, uint8_t op, unsigned index, uint8_t bef
         return 4;
     case 2:
         if (z != 6) {
-            operate(c, y, reg(c, z, index));
+            z80_operate(c, y, reg(c, z, index));
             return 4;
         }
-        operate(c, y, rd(c, at_hl(c, index, 8)));
+        z80_operate(c, y, rd(c, at_hl(c, index, 8)));
         return 7;
-    default: return high_group(c, y, z, index, before);
+    default: return z80_high_group(c, y, z, index, before);
     }
 }
 
 /* The same away from the loop that runs most instructions: with an index register, or from the bus.
  */
-static unsigned elsewhere(cpu *c, uint8_t op, unsigned index, uint8_t before)
+static unsigned z80_elsewhere(cpu *c, uint8_t op, unsigned index, uint8_t before)
 {
     return execute_with(c, op, index, before);
 }
 
-SIM_INLINE unsigned execute(cpu *c, uint8_t op)
+SIM_INLINE unsigned z80_execute(cpu *c, uint8_t op)
 {
     uint8_t before = c->q;
     c->q = 0;
@@ -335,7 +335,7 @@ void sim_z80_reset(sim_z80 *c)
     c->cycles += 3;
 }
 
-static void interrupt(cpu *c)
+static void z80_interrupt(cpu *c)
 {
     uint8_t vector = c->bus->vector;
     c->rest = false;
@@ -349,8 +349,8 @@ static void interrupt(cpu *c)
     c->iff1 = c->iff2 = false;
     c->q = 0;
     if (c->mode == 2) {
-        push(c, here(c)); /* before the table is read, which the stack may reach into */
-        c->wz = rd16(c, (uint16_t)(c->i << 8 | vector));
+        little_push(c, here(c)); /* before the table is read, which the stack may reach into */
+        c->wz = little_rd16(c, (uint16_t)(c->i << 8 | vector));
         jump(c, c->wz);
         c->cycles += 19;
     } else if (c->mode == 1) {
@@ -358,7 +358,7 @@ static void interrupt(cpu *c)
         c->cycles += 13;
     } else {
         /* The device's byte is executed as an instruction; only those of one byte make sense. */
-        unsigned cycles = elsewhere(c, vector, 0, 0);
+        unsigned cycles = z80_elsewhere(c, vector, 0, 0);
         c->cycles += cycles + 2;
     }
 }
@@ -366,7 +366,7 @@ static void interrupt(cpu *c)
 /* An interrupt, or the no-operations of a HALT up to some cycle. False: the next instruction is
  * due.
  */
-static bool attend(cpu *c, uint64_t cycles)
+static bool z80_attend(cpu *c, uint64_t cycles)
 {
     bool held = c->special, inside = c->line[Z80_PREFIX] != 0, copied = c->line[Z80_COPIED] != 0;
     c->special = false;
@@ -374,7 +374,7 @@ static bool attend(cpu *c, uint64_t cycles)
     if (!inside && (c->nmi || (c->irq && c->iff1 && !held))) {
         /* LD A,I and LD A,R copy the bit when accepting the interrupt has cleared it already. */
         if (copied && !c->nmi) F &= (uint8_t)~Z80_PV;
-        interrupt(c);
+        z80_interrupt(c);
         return true;
     }
     if (!c->rest) return false;
@@ -384,20 +384,21 @@ static bool attend(cpu *c, uint64_t cycles)
     return true;
 }
 
-SIM_INLINE void begin(cpu *c)
+SIM_INLINE void z80_begin(cpu *c)
 {
     c->refreshes = c->refresh;
     jump(c, c->pc);
 }
 
-SIM_INLINE void end(cpu *c)
+SIM_INLINE void z80_end(cpu *c)
 {
     c->pc = here(c);
     c->refresh = refresh(c);
 }
 
+#define SIM_EXECUTE z80_execute
 SIM_INSTRUCTION(cpu, fetch_first_opcode)
-SIM_RUN(sim_z80, sim_z80)
+SIM_RUN(sim_z80, sim_z80, z80_begin, z80_attend, z80_end)
 SIM_RESET(sim_z80, sim_z80)
 
 static const sim_register registers[] = {

@@ -6,37 +6,37 @@
 
 #include "access.h"
 
-SIM_INLINE uint16_t rd16(const cpu *c, uint16_t a)
+SIM_INLINE uint16_t little_rd16(const cpu *c, uint16_t a)
 {
     return rd_two(c, a, 0, 8);
 }
 
-SIM_INLINE void wr16(const cpu *c, uint16_t a, uint16_t v)
+SIM_INLINE void little_wr16(const cpu *c, uint16_t a, uint16_t v)
 {
     wr_two(c, a, (uint8_t)v, (uint8_t)(v >> 8));
 }
 
-SIM_INLINE uint16_t fetch16(cpu *c)
+SIM_INLINE uint16_t little_fetch16(cpu *c)
 {
     return fetch_two(c, 0, 8);
 }
 
-SIM_INLINE void push(cpu *c, uint16_t v)
+SIM_INLINE void little_push(cpu *c, uint16_t v)
 {
     c->sp = (uint16_t)(c->sp - 2);
-    wr16(c, c->sp, v);
+    little_wr16(c, c->sp, v);
 }
 
 SIM_INLINE uint16_t pop(cpu *c)
 {
-    uint16_t v = rd16(c, c->sp);
+    uint16_t v = little_rd16(c, c->sp);
     c->sp = (uint16_t)(c->sp + 2);
     return v;
 }
 
 SIM_INLINE void call(cpu *c, uint16_t at)
 {
-    push(c, here(c));
+    little_push(c, here(c));
     jump(c, at);
 }
 

@@ -33,32 +33,32 @@ SIM_INLINE uint16_t zero_word(cpu *c, uint8_t a)
     return (uint16_t)(low | rd(c, 0) << 8);
 }
 
-SIM_INLINE void push(cpu *c, uint8_t v)
+SIM_INLINE void m65_push(cpu *c, uint8_t v)
 {
     wr(c, (uint16_t)(0x100 | c->s--), v);
 }
 
-SIM_INLINE uint8_t pull(cpu *c)
+SIM_INLINE uint8_t m65_pull(cpu *c)
 {
     return rd(c, (uint16_t)(0x100 | ++c->s));
 }
 
 SIM_INLINE void push_word(cpu *c, uint16_t v)
 {
-    push(c, (uint8_t)(v >> 8));
-    push(c, (uint8_t)v);
+    m65_push(c, (uint8_t)(v >> 8));
+    m65_push(c, (uint8_t)v);
 }
 
 SIM_INLINE uint16_t pull_word(cpu *c)
 {
-    uint8_t low = pull(c);
-    return (uint16_t)(low | pull(c) << 8);
+    uint8_t low = m65_pull(c);
+    return (uint16_t)(low | m65_pull(c) << 8);
 }
 
 /* ---- addresses. Those to read from take a cycle more when the index leads to the next page; for
  * those to write to, the _same ones, it is in the instruction's time. ---- */
 
-SIM_INLINE uint16_t indexed(cpu *c, uint16_t base, uint8_t index)
+SIM_INLINE uint16_t m65_indexed(cpu *c, uint16_t base, uint8_t index)
 {
     uint16_t a = (uint16_t)(base + index);
     SIM_SPEND(c, (a ^ base) >> 8 != 0);
@@ -82,12 +82,12 @@ SIM_INLINE uint16_t zpy(cpu *c)
 
 SIM_INLINE uint16_t absx(cpu *c)
 {
-    return indexed(c, fetch_word(c), c->x);
+    return m65_indexed(c, fetch_word(c), c->x);
 }
 
 SIM_INLINE uint16_t absy(cpu *c)
 {
-    return indexed(c, fetch_word(c), c->y);
+    return m65_indexed(c, fetch_word(c), c->y);
 }
 
 SIM_INLINE uint16_t indx(cpu *c)
@@ -97,7 +97,7 @@ SIM_INLINE uint16_t indx(cpu *c)
 
 SIM_INLINE uint16_t indy(cpu *c)
 {
-    return indexed(c, zero_word(c, fetch(c)), c->y);
+    return m65_indexed(c, zero_word(c, fetch(c)), c->y);
 }
 
 SIM_INLINE uint16_t absx_same(cpu *c)
@@ -122,7 +122,7 @@ SIM_INLINE uint16_t ind(cpu *c)
 
 /* ---- flags ---- */
 
-SIM_INLINE void take_flags(cpu *c, unsigned p)
+SIM_INLINE void m65_take_flags(cpu *c, unsigned p)
 {
     c->p = (uint8_t)p;
     c->n = (uint8_t)p;
@@ -131,7 +131,7 @@ SIM_INLINE void take_flags(cpu *c, unsigned p)
     c->carry = p & SIM_FLAG_C;
 }
 
-SIM_INLINE uint8_t give_flags(const cpu *c)
+SIM_INLINE uint8_t m65_give_flags(const cpu *c)
 {
     unsigned kept = c->p & ~(unsigned)(SIM_FLAG_N | SIM_FLAG_V | SIM_FLAG_Z | SIM_FLAG_C);
     return (uint8_t)(kept | (c->n & SIM_FLAG_N) | (c->v >> 1 & SIM_FLAG_V) |
@@ -144,7 +144,7 @@ SIM_INLINE void flag(cpu *c, uint8_t mask, bool on)
     c->p = (uint8_t)(on ? c->p | mask : c->p & ~mask);
 }
 
-SIM_INLINE uint8_t nz(cpu *c, uint8_t v)
+SIM_INLINE uint8_t m65_nz(cpu *c, uint8_t v)
 {
     c->n = c->z = v;
     return v;
@@ -157,17 +157,18 @@ SIM_INLINE void add_binary(cpu *c, uint8_t v)
     unsigned sum = (unsigned)c->a + v + c->carry;
     c->v = (uint8_t)(~(c->a ^ v) & (c->a ^ sum));
     c->carry = (uint8_t)(sum >> 8);
-    c->a = nz(c, (uint8_t)sum);
+    c->a = m65_nz(c, (uint8_t)sum);
 }
 
 /* The two parts differ in decimal mode; each defines these. */
-static void add_decimal(cpu *c, uint8_t v);
-static void subtract_decimal(cpu *c, uint8_t v);
+/* Decimal sums are what the two parts do not do alike: their files say which function does them. */
+static void M65_ADD_DECIMAL(cpu *c, uint8_t v);
+static void M65_SUBTRACT_DECIMAL(cpu *c, uint8_t v);
 
 SIM_INLINE void adc(cpu *c, uint8_t v)
 {
     if ((c->p & SIM_FLAG_D) != 0)
-        add_decimal(c, v);
+        M65_ADD_DECIMAL(c, v);
     else
         add_binary(c, v);
 }
@@ -175,40 +176,40 @@ SIM_INLINE void adc(cpu *c, uint8_t v)
 SIM_INLINE void sbc(cpu *c, uint8_t v)
 {
     if ((c->p & SIM_FLAG_D) != 0)
-        subtract_decimal(c, v);
+        M65_SUBTRACT_DECIMAL(c, v);
     else
         add_binary(c, (uint8_t)~v);
 }
 
 SIM_INLINE void and_(cpu *c, uint8_t v)
 {
-    c->a = nz(c, c->a & v);
+    c->a = m65_nz(c, c->a & v);
 }
 
 SIM_INLINE void ora(cpu *c, uint8_t v)
 {
-    c->a = nz(c, c->a | v);
+    c->a = m65_nz(c, c->a | v);
 }
 
 SIM_INLINE void eor(cpu *c, uint8_t v)
 {
-    c->a = nz(c, c->a ^ v);
+    c->a = m65_nz(c, c->a ^ v);
 }
 
 SIM_INLINE void lda(cpu *c, uint8_t v)
 {
-    c->a = nz(c, v);
+    c->a = m65_nz(c, v);
 }
 
-SIM_INLINE void compare(cpu *c, uint8_t r, uint8_t v)
+SIM_INLINE void m65_compare(cpu *c, uint8_t r, uint8_t v)
 {
     c->carry = r >= v;
-    nz(c, (uint8_t)(r - v));
+    m65_nz(c, (uint8_t)(r - v));
 }
 
 SIM_INLINE void cmp(cpu *c, uint8_t v)
 {
-    compare(c, c->a, v);
+    m65_compare(c, c->a, v);
 }
 
 SIM_INLINE void bit(cpu *c, uint8_t v)
@@ -221,37 +222,37 @@ SIM_INLINE void bit(cpu *c, uint8_t v)
 SIM_INLINE uint8_t asl(cpu *c, uint8_t v)
 {
     c->carry = v >> 7;
-    return nz(c, (uint8_t)(v << 1));
+    return m65_nz(c, (uint8_t)(v << 1));
 }
 
 SIM_INLINE uint8_t lsr(cpu *c, uint8_t v)
 {
     c->carry = v & 1;
-    return nz(c, v >> 1);
+    return m65_nz(c, v >> 1);
 }
 
 SIM_INLINE uint8_t rol(cpu *c, uint8_t v)
 {
     uint8_t carry = c->carry;
     c->carry = v >> 7;
-    return nz(c, (uint8_t)(v << 1 | carry));
+    return m65_nz(c, (uint8_t)(v << 1 | carry));
 }
 
 SIM_INLINE uint8_t ror(cpu *c, uint8_t v)
 {
     uint8_t carry = c->carry;
     c->carry = v & 1;
-    return nz(c, (uint8_t)(v >> 1 | carry << 7));
+    return m65_nz(c, (uint8_t)(v >> 1 | carry << 7));
 }
 
 SIM_INLINE uint8_t inc(cpu *c, uint8_t v)
 {
-    return nz(c, (uint8_t)(v + 1));
+    return m65_nz(c, (uint8_t)(v + 1));
 }
 
 SIM_INLINE uint8_t dec(cpu *c, uint8_t v)
 {
-    return nz(c, (uint8_t)(v - 1));
+    return m65_nz(c, (uint8_t)(v - 1));
 }
 
 /* One cycle more when taken, another when that leads to a different page. */
@@ -275,10 +276,10 @@ SIM_INLINE void branch(cpu *c, bool taken)
     case (base) | 0x1E: MODIFY(op, absx_same(c)); return 7;
 
 /* Into an interrupt. b: SIM_FLAG_B when it is BRK's. */
-static inline void interrupt(cpu *c, uint16_t vector, uint8_t b)
+static inline void m65_interrupt(cpu *c, uint16_t vector, uint8_t b)
 {
     push_word(c, here(c));
-    push(c, (uint8_t)((give_flags(c) & ~SIM_FLAG_B) | b | SIM_FLAG_ONE));
+    m65_push(c, (uint8_t)((m65_give_flags(c) & ~SIM_FLAG_B) | b | SIM_FLAG_ONE));
     c->p |= SIM_FLAG_I;
     jump(c, word_at(c, vector));
 }
@@ -304,15 +305,15 @@ static inline void start(cpu *c)
 
 /* ---- both ends of a run ---- */
 
-SIM_INLINE void begin(cpu *c)
+SIM_INLINE void m65_begin(cpu *c)
 {
-    take_flags(c, c->p);
+    m65_take_flags(c, c->p);
     jump(c, c->pc);
 }
 
-SIM_INLINE void end(cpu *c)
+SIM_INLINE void m65_end(cpu *c)
 {
-    c->p = give_flags(c);
+    c->p = m65_give_flags(c);
     c->pc = here(c);
 }
 
@@ -361,22 +362,22 @@ SIM_INLINE unsigned execute_common(cpu *c, uint8_t opcode)
     case 0x94: wr(c, zpx(c), c->y); return 4;
     case 0x8C: wr(c, fetch_word(c), c->y); return 4;
 
-    case 0xA2: c->x = nz(c, fetch(c)); return 2;
-    case 0xA6: c->x = nz(c, rd(c, zp(c))); return 3;
-    case 0xB6: c->x = nz(c, rd(c, zpy(c))); return 4;
-    case 0xAE: c->x = nz(c, rd(c, fetch_word(c))); return 4;
-    case 0xBE: c->x = nz(c, rd(c, absy(c))); return 4;
-    case 0xA0: c->y = nz(c, fetch(c)); return 2;
-    case 0xA4: c->y = nz(c, rd(c, zp(c))); return 3;
-    case 0xB4: c->y = nz(c, rd(c, zpx(c))); return 4;
-    case 0xAC: c->y = nz(c, rd(c, fetch_word(c))); return 4;
-    case 0xBC: c->y = nz(c, rd(c, absx(c))); return 4;
-    case 0xE0: compare(c, c->x, fetch(c)); return 2;
-    case 0xE4: compare(c, c->x, rd(c, zp(c))); return 3;
-    case 0xEC: compare(c, c->x, rd(c, fetch_word(c))); return 4;
-    case 0xC0: compare(c, c->y, fetch(c)); return 2;
-    case 0xC4: compare(c, c->y, rd(c, zp(c))); return 3;
-    case 0xCC: compare(c, c->y, rd(c, fetch_word(c))); return 4;
+    case 0xA2: c->x = m65_nz(c, fetch(c)); return 2;
+    case 0xA6: c->x = m65_nz(c, rd(c, zp(c))); return 3;
+    case 0xB6: c->x = m65_nz(c, rd(c, zpy(c))); return 4;
+    case 0xAE: c->x = m65_nz(c, rd(c, fetch_word(c))); return 4;
+    case 0xBE: c->x = m65_nz(c, rd(c, absy(c))); return 4;
+    case 0xA0: c->y = m65_nz(c, fetch(c)); return 2;
+    case 0xA4: c->y = m65_nz(c, rd(c, zp(c))); return 3;
+    case 0xB4: c->y = m65_nz(c, rd(c, zpx(c))); return 4;
+    case 0xAC: c->y = m65_nz(c, rd(c, fetch_word(c))); return 4;
+    case 0xBC: c->y = m65_nz(c, rd(c, absx(c))); return 4;
+    case 0xE0: m65_compare(c, c->x, fetch(c)); return 2;
+    case 0xE4: m65_compare(c, c->x, rd(c, zp(c))); return 3;
+    case 0xEC: m65_compare(c, c->x, rd(c, fetch_word(c))); return 4;
+    case 0xC0: m65_compare(c, c->y, fetch(c)); return 2;
+    case 0xC4: m65_compare(c, c->y, rd(c, zp(c))); return 3;
+    case 0xCC: m65_compare(c, c->y, rd(c, fetch_word(c))); return 4;
 
     case 0x24: bit(c, rd(c, zp(c))); return 3;
     case 0x2C: bit(c, rd(c, fetch_word(c))); return 4;
@@ -385,16 +386,16 @@ SIM_INLINE unsigned execute_common(cpu *c, uint8_t opcode)
     case 0xC8: c->y = inc(c, c->y); return 2;
     case 0x88: c->y = dec(c, c->y); return 2;
 
-    case 0xAA: c->x = nz(c, c->a); return 2;
-    case 0x8A: c->a = nz(c, c->x); return 2;
-    case 0xA8: c->y = nz(c, c->a); return 2;
-    case 0x98: c->a = nz(c, c->y); return 2;
-    case 0xBA: c->x = nz(c, c->s); return 2;
+    case 0xAA: c->x = m65_nz(c, c->a); return 2;
+    case 0x8A: c->a = m65_nz(c, c->x); return 2;
+    case 0xA8: c->y = m65_nz(c, c->a); return 2;
+    case 0x98: c->a = m65_nz(c, c->y); return 2;
+    case 0xBA: c->x = m65_nz(c, c->s); return 2;
     case 0x9A: c->s = c->x; return 2;
-    case 0x48: push(c, c->a); return 3;
-    case 0x68: c->a = nz(c, pull(c)); return 4;
-    case 0x08: push(c, give_flags(c) | SIM_FLAG_B | SIM_FLAG_ONE); return 3;
-    case 0x28: take_flags(c, pull(c) | SIM_FLAG_B | SIM_FLAG_ONE); return 4;
+    case 0x48: m65_push(c, c->a); return 3;
+    case 0x68: c->a = m65_nz(c, m65_pull(c)); return 4;
+    case 0x08: m65_push(c, m65_give_flags(c) | SIM_FLAG_B | SIM_FLAG_ONE); return 3;
+    case 0x28: m65_take_flags(c, m65_pull(c) | SIM_FLAG_B | SIM_FLAG_ONE); return 4;
 
     case 0x18: c->carry = 0; return 2;
     case 0x38: c->carry = 1; return 2;
@@ -421,7 +422,7 @@ SIM_INLINE unsigned execute_common(cpu *c, uint8_t opcode)
     }
     case 0x60: jump(c, (uint16_t)(pull_word(c) + 1)); return 6;
     case 0x40:
-        take_flags(c, pull(c) | SIM_FLAG_B | SIM_FLAG_ONE);
+        m65_take_flags(c, m65_pull(c) | SIM_FLAG_B | SIM_FLAG_ONE);
         jump(c, pull_word(c));
         return 6;
     case 0xEA: return 2;

@@ -12,24 +12,24 @@
 
 /* ---- memory ---- */
 
-SIM_INLINE uint16_t rd16(const cpu *c, uint16_t a)
+SIM_INLINE uint16_t m68_rd16(const cpu *c, uint16_t a)
 {
     return rd_two(c, a, 8, 0);
 }
 
-SIM_INLINE void wr16(const cpu *c, uint16_t a, uint16_t v)
+SIM_INLINE void m68_wr16(const cpu *c, uint16_t a, uint16_t v)
 {
     wr_two(c, a, (uint8_t)(v >> 8), (uint8_t)v);
 }
 
-SIM_INLINE uint16_t fetch16(cpu *c)
+SIM_INLINE uint16_t m68_fetch16(cpu *c)
 {
     return fetch_two(c, 8, 0);
 }
 
 /* ---- flags ---- */
 
-SIM_INLINE void take_flags(cpu *c, unsigned cc)
+SIM_INLINE void m68_take_flags(cpu *c, unsigned cc)
 {
     c->cc = (uint8_t)cc;
     c->n = (uint8_t)(cc << 4);
@@ -39,14 +39,14 @@ SIM_INLINE void take_flags(cpu *c, unsigned cc)
     c->half = (uint8_t)(cc >> 1);
 }
 
-SIM_INLINE uint8_t give_flags(const cpu *c)
+SIM_INLINE uint8_t m68_give_flags(const cpu *c)
 {
     unsigned kept = c->cc & ~(unsigned)(M68_H | M68_N | M68_Z | M68_V | M68_C);
     return (uint8_t)(kept | ((c->half << 1) & M68_H) | (c->n >> 4 & M68_N) |
                      (c->z == 0 ? M68_Z : 0) | (c->v >> 6 & M68_V) | c->carry);
 }
 
-SIM_INLINE void nz(cpu *c, unsigned v)
+SIM_INLINE void m68_nz(cpu *c, unsigned v)
 {
     c->n = c->z = (uint8_t)v;
 }
@@ -58,7 +58,7 @@ SIM_INLINE void nz16(cpu *c, unsigned v)
 }
 
 /* A branch's condition by its code. */
-SIM_INLINE bool condition(const cpu *c, unsigned op)
+SIM_INLINE bool m68_condition(const cpu *c, unsigned op)
 {
     bool met;
     switch (op >> 1 & 7) {
@@ -76,51 +76,51 @@ SIM_INLINE bool condition(const cpu *c, unsigned op)
 
 /* ---- two operands ---- */
 
-SIM_INLINE uint8_t add(cpu *c, unsigned a, unsigned v, unsigned carry)
+SIM_INLINE uint8_t m68_add(cpu *c, unsigned a, unsigned v, unsigned carry)
 {
     unsigned r = a + v + carry;
     c->half = (uint8_t)(a ^ v ^ r);
     c->v = (uint8_t)(~(a ^ v) & (a ^ r));
     c->carry = (uint8_t)(r >> 8);
-    nz(c, r);
+    m68_nz(c, r);
     return (uint8_t)r;
 }
 
-SIM_INLINE uint8_t subtract(cpu *c, unsigned a, unsigned v, unsigned borrow)
+SIM_INLINE uint8_t m68_subtract(cpu *c, unsigned a, unsigned v, unsigned borrow)
 {
     unsigned r = a - v - borrow;
     c->v = (uint8_t)((a ^ v) & (a ^ r));
     c->carry = r >> 8 & 1;
-    nz(c, r);
+    m68_nz(c, r);
     return (uint8_t)r;
 }
 
 SIM_INLINE uint8_t logic(cpu *c, unsigned r)
 {
     c->v = 0;
-    nz(c, r);
+    m68_nz(c, r);
     return (uint8_t)r;
 }
 
 /* An operation of the upper half of the opcodes on an accumulator, by its low digit. */
-SIM_INLINE void operate(cpu *c, unsigned op, uint8_t *acc, uint8_t v)
+SIM_INLINE void m68_operate(cpu *c, unsigned op, uint8_t *acc, uint8_t v)
 {
     switch (op) {
-    case 0: *acc = subtract(c, *acc, v, 0); break;
-    case 1: subtract(c, *acc, v, 0); break;
-    case 2: *acc = subtract(c, *acc, v, c->carry); break;
+    case 0: *acc = m68_subtract(c, *acc, v, 0); break;
+    case 1: m68_subtract(c, *acc, v, 0); break;
+    case 2: *acc = m68_subtract(c, *acc, v, c->carry); break;
     case 4: *acc = logic(c, *acc & v); break;
     case 5: logic(c, *acc & v); break;
     case 6: *acc = logic(c, v); break;
     case 8: *acc = logic(c, *acc ^ v); break;
-    case 9: *acc = add(c, *acc, v, c->carry); break;
+    case 9: *acc = m68_add(c, *acc, v, c->carry); break;
     case 10: *acc = logic(c, *acc | v); break;
-    default: *acc = add(c, *acc, v, 0); break;
+    default: *acc = m68_add(c, *acc, v, 0); break;
     }
 }
 
 /* Decimal adjustment of A after an addition. */
-SIM_INLINE void decimal_adjust(cpu *c)
+SIM_INLINE void m68_decimal_adjust(cpu *c)
 {
     unsigned fix = 0;
     if ((c->half & 0x10) != 0 || (c->a & 0x0F) > 9) fix = 0x06;
@@ -133,7 +133,7 @@ SIM_INLINE void decimal_adjust(cpu *c)
 SIM_INLINE uint8_t shift_result(cpu *c, unsigned r, unsigned out)
 {
     c->carry = (uint8_t)out;
-    nz(c, r);
+    m68_nz(c, r);
     return (uint8_t)r;
 }
 
@@ -156,7 +156,7 @@ SIM_INLINE uint8_t right(cpu *c, unsigned r, uint8_t v)
 SIM_INLINE uint8_t change(cpu *c, unsigned op, uint8_t v)
 {
     switch (op) {
-    case 0: return subtract(c, 0, v, 0);
+    case 0: return m68_subtract(c, 0, v, 0);
     case 3: c->carry = 1; return logic(c, (uint8_t)~v);
     case 4: return right(c, v >> 1, v);
     case 6: return right(c, v >> 1 | (unsigned)c->carry << 7, v);
@@ -165,11 +165,11 @@ SIM_INLINE uint8_t change(cpu *c, unsigned op, uint8_t v)
     case 9: return left(c, v, c->carry);
     case 10:
         c->v = v == 0x80 ? 0x80 : 0;
-        nz(c, --v);
+        m68_nz(c, --v);
         return v;
     case 12:
         c->v = v == 0x7F ? 0x80 : 0;
-        nz(c, ++v);
+        m68_nz(c, ++v);
         return v;
     case 13:
         if (M68_TEST_CLEARS_CARRY) c->carry = 0;
@@ -180,15 +180,15 @@ SIM_INLINE uint8_t change(cpu *c, unsigned op, uint8_t v)
 
 /* ---- both ends of a run ---- */
 
-SIM_INLINE void begin(cpu *c)
+SIM_INLINE void m68_begin(cpu *c)
 {
-    take_flags(c, c->cc);
+    m68_take_flags(c, c->cc);
     jump(c, c->pc);
 }
 
-SIM_INLINE void end(cpu *c)
+SIM_INLINE void m68_end(cpu *c)
 {
-    c->cc = give_flags(c);
+    c->cc = m68_give_flags(c);
     c->pc = here(c);
 }
 

@@ -10,7 +10,7 @@ unsigned z80_bits(cpu *c)
     uint16_t at = pair(c, Z80_H);
     uint8_t v = z == 6 ? rd(c, at) : c->r[z];
     switch (op >> 6) {
-    case 0: v = rotate(c, y, v); break;
+    case 0: v = z80_rotate(c, y, v); break;
     case 1: {
         unsigned set = v & 1u << y, shown = z == 6 ? c->wz >> 8 : v;
         set_f(c, (F & Z80_CARRY) | Z80_HALF | (set & Z80_SIGN) | (shown & (Z80_X3 | Z80_X5)) |
@@ -35,7 +35,7 @@ unsigned z80_indexed_bits(cpu *c, unsigned index)
     uint8_t op = fetch(c), v = rd(c, c->wz);
     unsigned y = op >> 3 & 7, z = op & 7;
     switch (op >> 6) {
-    case 0: v = rotate(c, y, v); break;
+    case 0: v = z80_rotate(c, y, v); break;
     case 1: {
         unsigned set = v & 1u << y;
         set_f(c, (F & Z80_CARRY) | Z80_HALF | (set & Z80_SIGN) | (c->wz >> 8 & (Z80_X3 | Z80_X5)) |
@@ -197,19 +197,19 @@ unsigned z80_extended(cpu *c)
         out(c, pair(c, Z80_B), y == 6 ? 0 : c->r[y]);
         c->wz = (uint16_t)(pair(c, Z80_B) + 1);
         return 12;
-    case 2: carry16(c, word(c, p, 0), (y & 1) == 0); return 15;
+    case 2: carry16(c, z80_word(c, p, 0), (y & 1) == 0); return 15;
     case 3:
-        at = fetch16(c);
+        at = little_fetch16(c);
         c->wz = (uint16_t)(at + 1);
         if ((y & 1) == 0)
-            wr16(c, at, word(c, p, 0));
+            little_wr16(c, at, z80_word(c, p, 0));
         else
-            set_word(c, p, 0, rd16(c, at));
+            z80_set_word(c, p, 0, little_rd16(c, at));
         return 20;
     case 4: {
         unsigned v = A;
         A = 0;
-        A = (uint8_t)subtract(c, v, 0);
+        A = (uint8_t)z80_subtract(c, v, 0);
         return 8;
     }
     case 5:

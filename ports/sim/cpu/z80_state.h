@@ -53,12 +53,12 @@ SIM_INLINE void set_hl(cpu *c, unsigned index, uint16_t v)
 }
 
 /* BC, DE, HL (or an index register), SP */
-SIM_INLINE uint16_t word(const cpu *c, unsigned p, unsigned index)
+SIM_INLINE uint16_t z80_word(const cpu *c, unsigned p, unsigned index)
 {
     return p == 3 ? c->sp : p == 2 ? hl(c, index) : pair(c, p * 2);
 }
 
-SIM_INLINE void set_word(cpu *c, unsigned p, unsigned index, uint16_t v)
+SIM_INLINE void z80_set_word(cpu *c, unsigned p, unsigned index, uint16_t v)
 {
     if (p == 3)
         c->sp = v;
@@ -115,14 +115,14 @@ SIM_INLINE unsigned sz(unsigned v)
     return szp[v & 0xFF] & ~(unsigned)Z80_PV;
 }
 
-SIM_INLINE void add(cpu *c, unsigned v, unsigned carry)
+SIM_INLINE void z80_add(cpu *c, unsigned v, unsigned carry)
 {
     unsigned a = A, r = a + v + carry;
     set_f(c, sz(r) | ((a ^ v ^ r) & Z80_HALF) | ((~(a ^ v) & (a ^ r) & 0x80) >> 5) | (r >> 8));
     A = (uint8_t)r;
 }
 
-SIM_INLINE unsigned subtract(cpu *c, unsigned v, unsigned carry)
+SIM_INLINE unsigned z80_subtract(cpu *c, unsigned v, unsigned carry)
 {
     unsigned a = A, r = a - v - carry;
     set_f(c, sz(r) | ((a ^ v ^ r) & Z80_HALF) | (((a ^ v) & (a ^ r) & 0x80) >> 5) | Z80_N |
@@ -130,19 +130,19 @@ SIM_INLINE unsigned subtract(cpu *c, unsigned v, unsigned carry)
     return r & 0xFF;
 }
 
-SIM_INLINE void compare(cpu *c, unsigned v)
+SIM_INLINE void z80_compare(cpu *c, unsigned v)
 {
-    subtract(c, v, 0);
+    z80_subtract(c, v, 0);
     set_f(c, (F & ~(unsigned)(Z80_X3 | Z80_X5)) | (v & (Z80_X3 | Z80_X5)));
 }
 
-SIM_INLINE void operate(cpu *c, unsigned y, unsigned v)
+SIM_INLINE void z80_operate(cpu *c, unsigned y, unsigned v)
 {
     switch (y) {
-    case 0: add(c, v, 0); break;
-    case 1: add(c, v, F & Z80_CARRY); break;
-    case 2: A = (uint8_t)subtract(c, v, 0); break;
-    case 3: A = (uint8_t)subtract(c, v, F & Z80_CARRY); break;
+    case 0: z80_add(c, v, 0); break;
+    case 1: z80_add(c, v, F & Z80_CARRY); break;
+    case 2: A = (uint8_t)z80_subtract(c, v, 0); break;
+    case 3: A = (uint8_t)z80_subtract(c, v, F & Z80_CARRY); break;
     case 4:
         A &= (uint8_t)v;
         set_f(c, szp[A] | Z80_HALF);
@@ -155,7 +155,7 @@ SIM_INLINE void operate(cpu *c, unsigned y, unsigned v)
         A |= (uint8_t)v;
         set_f(c, szp[A]);
         break;
-    default: compare(c, v); break;
+    default: z80_compare(c, v); break;
     }
 }
 
@@ -175,7 +175,7 @@ SIM_INLINE uint8_t decrement(cpu *c, uint8_t v)
     return r;
 }
 
-SIM_INLINE uint8_t rotate(cpu *c, unsigned y, uint8_t v)
+SIM_INLINE uint8_t z80_rotate(cpu *c, unsigned y, uint8_t v)
 {
     unsigned r, out = y & 1 ? v & 1u : v >> 7;
     switch (y) {

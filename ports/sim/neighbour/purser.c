@@ -20,7 +20,7 @@ static void menu(sim_monitor *m)
     sim_monitor_say(m, "\r\n1 look  2 change  3 start  4 records\r\nchoice? ");
 }
 
-static void ask(sim_monitor *m, unsigned step, const char *question)
+static void ask_purser(sim_monitor *m, unsigned step, const char *question)
 {
     m->step = step;
     sim_monitor_say(m, "\r\n%s? ", question);
@@ -33,13 +33,13 @@ static bool read_address(const char *text, uint32_t *address)
     return end > text && *end == '\0' && *address <= 0xFFFF;
 }
 
-static void refuse(sim_monitor *m, const char *why)
+static void refuse_purser(sim_monitor *m, const char *why)
 {
     sim_monitor_say(m, "\r\nsorry, %s\r\n", why);
     menu(m);
 }
 
-static void look(sim_monitor *m)
+static void look_at_memory(sim_monitor *m)
 {
     for (uint32_t at = m->place; at <= m->last; at++) {
         if ((at - m->place) % 8 == 0) sim_monitor_say(m, "\r\n%04X", at);
@@ -49,7 +49,7 @@ static void look(sim_monitor *m)
     menu(m);
 }
 
-static void change(sim_monitor *m)
+static void change_memory(sim_monitor *m)
 {
     const char *text = m->line;
     char *end;
@@ -57,7 +57,7 @@ static void change(sim_monitor *m)
         unsigned long value = strtoul(text, &end, 16);
         if (end == text) break;
         if (value > 0xFF || m->place > 0xFFFF) {
-            refuse(m, "that is no byte, or there is no place for it");
+            refuse_purser(m, "that is no byte, or there is no place for it");
             return;
         }
         m->ram[m->place++] = (uint8_t)value;
@@ -99,9 +99,9 @@ static void take_record(sim_monitor *m)
 static void choose(sim_monitor *m)
 {
     switch (m->line[0]) {
-    case '1': ask(m, LOOK_FROM, "from"); break;
-    case '2': ask(m, CHANGE_FROM, "from"); break;
-    case '3': ask(m, START_AT, "where"); break;
+    case '1': ask_purser(m, LOOK_FROM, "from"); break;
+    case '2': ask_purser(m, CHANGE_FROM, "from"); break;
+    case '3': ask_purser(m, START_AT, "where"); break;
     case '4':
         m->step = RECORDS;
         sim_monitor_say(m, "\r\nrecords, or a dot:\r\n");
@@ -110,30 +110,30 @@ static void choose(sim_monitor *m)
     }
 }
 
-static void obey(sim_monitor *m)
+static void obey_purser(sim_monitor *m)
 {
     bool from = m->step == LOOK_FROM || m->step == CHANGE_FROM || m->step == START_AT;
     if (from && !read_address(m->line, &m->place)) {
-        refuse(m, "that is no address");
+        refuse_purser(m, "that is no address");
         return;
     }
     switch (m->step) {
     case MENU: choose(m); break;
-    case LOOK_FROM: ask(m, LOOK_TO, "to"); break;
+    case LOOK_FROM: ask_purser(m, LOOK_TO, "to"); break;
     case LOOK_TO:
         if (!read_address(m->line, &m->last) || m->last < m->place || m->last - m->place > 255)
-            refuse(m, "that is no end");
+            refuse_purser(m, "that is no end");
         else
-            look(m);
+            look_at_memory(m);
         break;
-    case CHANGE_FROM: ask(m, CHANGE_BYTES, "bytes"); break;
-    case CHANGE_BYTES: change(m); break;
+    case CHANGE_FROM: ask_purser(m, CHANGE_BYTES, "bytes"); break;
+    case CHANGE_BYTES: change_memory(m); break;
     case START_AT: sim_monitor_start(m, m->place); break;
     default: take_record(m); break;
     }
 }
 
-static void take(sim_monitor *m, uint8_t byte)
+static void take_purser_byte(sim_monitor *m, uint8_t byte)
 {
     if (byte == '\n') return;
     if (byte != '\r') {
@@ -142,9 +142,9 @@ static void take(sim_monitor *m, uint8_t byte)
     }
     m->line[m->count] = '\0';
     m->count = 0;
-    obey(m);
+    obey_purser(m);
 }
 
 const sim_monitor_kind sim_purser = {
     "purser", "\r\nPurser at your service\r\n\r\n1 look  2 change  3 start  4 records\r\nchoice? ",
-    0, take};
+    0, take_purser_byte};

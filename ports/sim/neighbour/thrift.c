@@ -22,7 +22,7 @@ static void give(sim_monitor *m, uint32_t count)
         sim_monitor_put(m, m->ram[m->place++ & 0xFFFF]);
 }
 
-static void obey(sim_monitor *m)
+static void obey_thrift(sim_monitor *m)
 {
     uint32_t value = (uint32_t)strtoul(m->line + 1, NULL, 16);
     switch (m->line[0]) {
@@ -41,7 +41,7 @@ static void obey(sim_monitor *m)
     prompt(m);
 }
 
-static void take(sim_monitor *m, uint8_t byte)
+static void take_thrift_byte(sim_monitor *m, uint8_t byte)
 {
     static const struct {
         char letter;
@@ -66,9 +66,9 @@ static void take(sim_monitor *m, uint8_t byte)
         sim_monitor_say(m, "\r\n?");
         prompt(m);
     } else if (m->count == digits + 1) {
-        obey(m);
+        obey_thrift(m);
     }
 }
 
 /* Its port is made in software: between two characters it needs a while. */
-const sim_monitor_kind sim_thrift = {"thrift", "\r\nThrift\r\n- ", 1500, take};
+const sim_monitor_kind sim_thrift = {"thrift", "\r\nThrift\r\n- ", 1500, take_thrift_byte};

@@ -47,7 +47,7 @@ void sim_part_supply(sim_part *e, uint64_t now, uint8_t vcc, uint8_t vpp)
     if (vpp > most + 10 || vcc > 70) e->destroyed = true;
 }
 
-static uint8_t cell(const sim_part *e, uint32_t address)
+static uint8_t read_cell(const sim_part *e, uint32_t address)
 {
     uint8_t value =
         e->part->algorithm == BL_ALGORITHM_PULSE ? sim_eprom_cell(e, address) : e->cells[address];
@@ -63,7 +63,7 @@ uint8_t sim_part_sense(sim_part *e, uint64_t now)
 {
     sim_part_update(e, now);
     if (!e->chip || !e->output || e->write || e->destroyed) return 0xFF;
-    if (!e->loading && !e->programming) return cell(e, e->address & (e->part->size - 1));
+    if (!e->loading && !e->programming) return read_cell(e, e->address & (e->part->size - 1));
     if (e->part->algorithm == BL_ALGORITHM_BYTE) /* these have no toggle bit */
         return (uint8_t)((~e->last_byte & 0x80) | (e->last_byte & 0x7F));
     e->toggle ^= 0x40;

@@ -43,7 +43,7 @@ typedef struct reading {
     bool raised; /* chip enable of a 2716: high is its pulse */
 } reading;
 
-static void take(reading *r, const char *name, bl_pin_state s)
+static void take_pin(reading *r, const char *name, bl_pin_state s)
 {
     bool high = s == BL_PIN_HIGH || s == BL_PIN_VPP || s == BL_PIN_SUPPLY;
     unsigned line = (unsigned)strtoul(name + 1, NULL, 10);
@@ -88,7 +88,7 @@ static reading read_pins(sim_zif *z)
     unsigned pin = (BL_SOCKET_PINS - z->part->part->pins) / 2u;
     for (const char *p = names; p != NULL; p = strchr(p, ' ')) {
         if (*p == ' ') p++;
-        take(&r, p, z->state[++pin]);
+        take_pin(&r, p, z->state[++pin]);
     }
     if (!has_pin(names, 'V') && !has_pin(names, 'Q')) return r;
     /* Without a write enable, the pulse is on the program pin or on chip enable. */
@@ -121,7 +121,7 @@ static void update(sim_zif *z)
     sim_part_pins(e, z->now, r.chip, r.output, r.write);
 }
 
-static void set(void *context, unsigned pin, bl_pin_state state)
+static void set_zif_pin(void *context, unsigned pin, bl_pin_state state)
 {
     sim_zif *z = context;
     if (pin == 0 || pin > BL_SOCKET_PINS) abort();
@@ -129,7 +129,7 @@ static void set(void *context, unsigned pin, bl_pin_state state)
     update(z);
 }
 
-static bool get(void *context, unsigned pin)
+static bool get_zif_pin(void *context, unsigned pin)
 {
     sim_zif *z = context;
     reading r = read_pins(z);
@@ -170,5 +170,5 @@ void sim_zif_begin(sim_zif *z, sim_part *part)
 
 bl_pins sim_zif_pins(sim_zif *z)
 {
-    return (bl_pins){z, set, get, delay, volts};
+    return (bl_pins){z, set_zif_pin, get_zif_pin, delay, volts};
 }

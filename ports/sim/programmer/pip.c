@@ -12,7 +12,7 @@ void sim_pip_begin(sim_pip *p, const bl_chip_bus *bus)
     p->bus = bus;
 }
 
-static void say(sim_pip *p, const char *text)
+static void say_pip(sim_pip *p, const char *text)
 {
     for (; *text != '\0' && p->out_count < SIM_PIP_OUT; text++)
         p->out[(p->out_first + p->out_count++) % SIM_PIP_OUT] = (uint8_t)*text;
@@ -57,17 +57,17 @@ static void write_byte(const bl_chip_bus *b, uint32_t address, uint8_t byte)
 
 /* ---- commands ---- */
 
-static void write_command(sim_pip *p, const char *text)
+static void write_pip(sim_pip *p, const char *text)
 {
     unsigned address, byte;
     int used;
     if (sscanf(text, "%4x%n", &address, &used) != 1) {
-        say(p, "? address\r\n");
+        say_pip(p, "? address\r\n");
         return;
     }
     for (text += used; sscanf(text, "%2x%n", &byte, &used) == 1; text += used)
         write_byte(p->bus, address++, (uint8_t)byte);
-    say(p, "ok\r\n");
+    say_pip(p, "ok\r\n");
 }
 
 static void read_command(sim_pip *p, const char *text)
@@ -75,32 +75,32 @@ static void read_command(sim_pip *p, const char *text)
     unsigned address, count;
     char piece[24];
     if (sscanf(text, "%4x %2x", &address, &count) != 2 || count > MOST_READ) {
-        say(p, "? address and count\r\n");
+        say_pip(p, "? address and count\r\n");
         return;
     }
     for (unsigned i = 0; i < count; i++) {
         if (i % 8 == 0) {
             snprintf(piece, sizeof piece, "%s%04X:", i > 0 ? "\r\n" : "", address + i);
-            say(p, piece);
+            say_pip(p, piece);
         }
         snprintf(piece, sizeof piece, " %02X", read_byte(p->bus, address + i));
-        say(p, piece);
+        say_pip(p, piece);
     }
-    say(p, "\r\n");
+    say_pip(p, "\r\n");
 }
 
-static void obey(sim_pip *p)
+static void obey_pip(sim_pip *p)
 {
     p->line[p->count] = '\0';
     p->count = 0;
-    say(p, "\r\n");
+    say_pip(p, "\r\n");
     if (p->line[0] == 'W')
-        write_command(p, p->line + 1);
+        write_pip(p, p->line + 1);
     else if (p->line[0] == 'R')
         read_command(p, p->line + 1);
     else if (p->line[0] != '\0')
-        say(p, "? W or R\r\n");
-    say(p, "pip> ");
+        say_pip(p, "? W or R\r\n");
+    say_pip(p, "pip> ");
 }
 
 void sim_pip_input(sim_pip *p, uint8_t byte, uint64_t at, uint64_t now)
@@ -112,11 +112,11 @@ void sim_pip_input(sim_pip *p, uint8_t byte, uint64_t at, uint64_t now)
         return;
     }
     if (byte == '\r') {
-        obey(p);
+        obey_pip(p);
         return;
     }
     if (p->count + 1 == SIM_PIP_LINE) return;
     char echo[2] = {(char)byte, '\0'};
     p->line[p->count++] = (char)byte;
-    say(p, echo);
+    say_pip(p, echo);
 }

@@ -40,7 +40,7 @@ static bool powered(sim_socket *s)
     return false;
 }
 
-static void set_address(void *context, uint32_t address)
+static void set_socket_address(void *context, uint32_t address)
 {
     sim_socket *s = context;
     const sim_wiring *w = &s->wiring;
@@ -51,7 +51,7 @@ static void set_address(void *context, uint32_t address)
             (swapped(address, w->address_swap) & ~w->address_stuck) | w->address_levels;
 }
 
-static void drive(void *context, uint8_t data)
+static void drive_data(void *context, uint8_t data)
 {
     sim_socket *s = context;
     if (!powered(s)) return;
@@ -109,7 +109,8 @@ void sim_socket_begin(sim_socket *s, sim_part *chip, sim_wire *in, sim_wire *out
     s->in = in;
     s->out = out;
     s->vpp_most = SIM_USUAL_VPP;
-    s->bus = (bl_chip_bus){s, set_address, drive, release, sense, enables, pause, supply};
+    s->bus =
+        (bl_chip_bus){s, set_socket_address, drive_data, release, sense, enables, pause, supply};
     bl_programmer_begin(&s->programmer, &s->bus, "the Skerry programmer");
     sim_pip_begin(&s->pip, &s->bus);
 }
