@@ -15,12 +15,12 @@ static const usage words = {
 static int widest_name(const bl_sheet *sheet, size_t count,
                        const bl_row *(*row)(const bl_sheet *, size_t), size_t offset)
 {
-    size_t most = 0;
+    size_t max = 0;
     for (size_t i = 0; i < count; i++) {
         const bl_text *t = (const bl_text *)((const char *)row(sheet, i) + offset);
-        if (row(sheet, i)->written.length > 0 && t->length > most) most = t->length;
+        if (row(sheet, i)->written.length > 0 && t->length > max) max = t->length;
     }
-    return (int)most;
+    return (int)max;
 }
 
 /* Rows side by side, in as many columns as the terminal has room for, read downwards. */
@@ -82,10 +82,10 @@ static void show_map(const bl_sheet *sheet, int first)
         printf("\nMap of the first code");
     else
         printf("\nMap of the code after %02X", (unsigned)first);
-    int room = MIN(6, MAX(3, (cli_width() - 3) / 16 - 1)); /* of a mnemonic */
+    int column = MIN(6, MAX(3, (cli_width() - 3) / 16 - 1)); /* of a mnemonic */
     printf(" (:: another code follows)\n   ");
     for (unsigned low = 0; low < 16; low++)
-        printf(" -%-*X", room - 1, low);
+        printf(" -%-*X", column - 1, low);
     for (unsigned high = 0; high < 16; high++) {
         printf("\n%X- ", high);
         for (unsigned low = 0; low < 16; low++) {
@@ -95,7 +95,7 @@ static void show_map(const bl_sheet *sheet, int first)
             bl_text name = f != NULL ? bl_sheet_mnemonic(sheet, f->mnemonic) : (bl_text){".", 1};
             if (prefix) name = (bl_text){"::", 2};
             if (prefix) prefixes[found++] = (int)(high * 16 + low);
-            printf(" %-*.*s", room, (int)MIN(name.length, (size_t)room), name.at);
+            printf(" %-*.*s", column, (int)MIN(name.length, (size_t)column), name.at);
         }
     }
     printf("\n");

@@ -37,14 +37,14 @@ const char *cli_not_verified(void)
 
 int cli_width(void)
 {
-    enum { USUAL = 100, LEAST = 40, MOST = 200 };
+    enum { USUAL = 100, LOWEST = 40, LIMIT = 200 };
     struct winsize size;
     const char *columns = g_getenv("COLUMNS");
     int width = columns != NULL ? atoi(columns) : 0;
     if (width <= 0 && isatty(STDOUT_FILENO) && ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0)
         width = size.ws_col;
     if (width <= 0) width = USUAL;
-    return width < LEAST ? LEAST : width > MOST ? MOST : width;
+    return width < LOWEST ? LOWEST : width > LIMIT ? LIMIT : width;
 }
 
 void cli_print(const char *message, ...)
@@ -53,15 +53,15 @@ void cli_print(const char *message, ...)
     va_start(list, message);
     char *text = g_strdup_vprintf(message, list), *at = text;
     va_end(list);
-    size_t indent = strspn(text, " "), width = (size_t)cli_width(), room = width;
-    while (strlen(at) > room) {
-        size_t cut = room;
+    size_t indent = strspn(text, " "), width = (size_t)cli_width(), left = width;
+    while (strlen(at) > left) {
+        size_t cut = left;
         while (cut > indent + 2 && at[cut] != ' ')
             cut--;
         if (at[cut] != ' ') break;
         printf("%.*s\n%*s", (int)cut, at, (int)indent + 2, "");
         at += cut + strspn(at + cut, " ");
-        room = width - indent - 2;
+        left = width - indent - 2;
     }
     printf("%s\n", at);
     g_free(text);
@@ -223,14 +223,14 @@ static struct {
 } stage;
 
 /* "12 a second, 4 s left", as soon as there is something to tell it from. */
-static void tell_rate(char *text, size_t room, size_t done, size_t total)
+static void tell_rate(char *text, size_t capacity, size_t done, size_t total)
 {
     enum { SOONEST = 300000 };
     gint64 took = g_get_monotonic_time() - stage.began;
     *text = '\0';
     if (took < SOONEST || done <= stage.first) return;
     double rate = (double)(done - stage.first) * 1e6 / (double)took;
-    g_snprintf(text, room, ", %.0f a second, %.0f s left", rate, (double)(total - done) / rate);
+    g_snprintf(text, capacity, ", %.0f a second, %.0f s left", rate, (double)(total - done) / rate);
 }
 
 void progress(const char *what, size_t done, size_t total, const char *unit, uint32_t resends)

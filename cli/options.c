@@ -78,15 +78,15 @@ static void print_wrapped(const char *help, int width)
         if (lead > 0 && at[lead] == '-') gap = strstr(at + lead, "  ");
         size_t indent = gap != NULL ? (size_t)(gap - at) + strspn(gap, " ") : lead;
         if (indent > (size_t)width / 2) indent = 8;
-        size_t room = (size_t)width;
-        while (!example && (size_t)g_utf8_strlen(at, -1) > room) {
-            size_t cut = room;
+        size_t capacity = (size_t)width;
+        while (!example && (size_t)g_utf8_strlen(at, -1) > capacity) {
+            size_t cut = capacity;
             while (cut > indent + 1 && at[cut] != ' ')
                 cut--;
             if (at[cut] != ' ' || cut <= indent + 1) break;
             printf("%.*s\n%*s", (int)cut, at, (int)indent, "");
             at += cut + strspn(at + cut, " ");
-            room = (size_t)width - indent;
+            capacity = (size_t)width - indent;
         }
         printf("%s%s", at, r[1] != NULL ? "\n" : "");
     }
@@ -221,12 +221,12 @@ int cli_check_outputs(const cli_output *outputs, size_t count, const char *const
 
 int cli_check_binary(const bl_image *image, bl_filetype type, bool asked)
 {
-    enum { MOST = 16 << 20 };
+    enum { LIMIT = 16 << 20 };
     size_t pieces = bl_image_pieces(image);
     if (type != BL_FILE_BIN || pieces < 2 || asked) return EXIT_GOOD;
     bl_piece first = bl_image_piece(image, 0), last = bl_image_piece(image, pieces - 1);
     uint64_t size = (uint64_t)last.first + last.count - first.first;
-    if (size <= MOST) return EXIT_GOOD;
+    if (size <= LIMIT) return EXIT_GOOD;
     return cli_usage(
         "a raw binary of this would have %llu bytes, of which %llu are in the image\n"
         "  write hex or srec; or cut a part out with image cut; or have it filled, with "

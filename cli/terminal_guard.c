@@ -72,8 +72,8 @@ static const char *colour_at(const char *at, size_t left)
 /* How much at the end of the text may be the beginning of a character, or of a colour. */
 static size_t unfinished(const char *text, size_t count)
 {
-    size_t most = count < 3 ? count : 3;
-    for (size_t n = 1; n <= most; n++) {
+    size_t max = count < 3 ? count : 3;
+    for (size_t n = 1; n <= max; n++) {
         uint8_t lead = (uint8_t)text[count - n];
         if ((lead & 0xC0) == 0x80) continue;
         bool whole = lead < 0x80 || (lead < 0xE0 && n >= 2) || (lead < 0xF0 && n >= 3);

@@ -9,7 +9,7 @@
 static char *names_of_lines(uint32_t lines)
 {
     GString *text = g_string_new(NULL);
-    for (unsigned n = BL_LINES_MOST; n-- > 0;)
+    for (unsigned n = BL_LINES_MAX; n-- > 0;)
         if ((lines >> n & 1) != 0)
             g_string_append_printf(text, "%sA%u", text->len > 0 ? ", " : "", n);
     return g_string_free(text, FALSE);

@@ -8,7 +8,7 @@
 #include "figure/strip.h"
 #include "json_answer.h"
 
-enum { MOST_MARKS = 64 };
+enum { MAX_MARKS = 64 };
 
 static void plan_vectors(const work *k, const bl_chip *chip)
 {
@@ -45,21 +45,22 @@ static void print_strip(const strip_mark *marks, unsigned count)
     putchar('|');
 }
 
-static void write_chip_range(const work *k, uint64_t first, uint64_t count, char *text, size_t room)
+static void write_chip_range(const work *k, uint64_t first, uint64_t count, char *text,
+                             size_t capacity)
 {
-    g_snprintf(text, room, "%s..%s", cli_address(k->b, (uint32_t)first),
+    g_snprintf(text, capacity, "%s..%s", cli_address(k->b, (uint32_t)first),
                cli_address(k->b, (uint32_t)(first + count - 1)));
 }
 
-static void offsets_text(const work *k, uint64_t first, uint64_t count, char *text, size_t room)
+static void offsets_text(const work *k, uint64_t first, uint64_t count, char *text, size_t capacity)
 {
-    g_snprintf(text, room, "%s..%s", cli_offset(k->b, (uint32_t)first),
+    g_snprintf(text, capacity, "%s..%s", cli_offset(k->b, (uint32_t)first),
                cli_offset(k->b, (uint32_t)(first + count - 1)));
 }
 
 static void draw_memory(const work *k)
 {
-    strip_mark marks[MOST_MARKS];
+    strip_mark marks[MAX_MARKS];
     char text[40];
     uint64_t whole = strip_span(k->b);
     int wide = 4;
@@ -68,7 +69,7 @@ static void draw_memory(const work *k)
     for (size_t i = 0; i < k->b->chip_count; i++)
         wide = MAX(wide, (int)strlen(k->b->chips[i].name));
     /* Two blanks, a name, the bars, and a range of two addresses of up to six digits. */
-    unsigned count = MOST_MARKS;
+    unsigned count = MAX_MARKS;
     while (count > 16 && (int)count + wide + 22 > cli_width())
         count /= 2;
     printf("memory, a mark is %lu bytes: # image  + partly  . fill or free\n",
@@ -170,15 +171,15 @@ static void plan_access(const work *k, const bl_chip *chip)
 static void plan_warnings(const work *k, const bl_chip *chip)
 {
     const bl_part *p = chip->part;
-    unsigned most = k->b->programmer_vpp;
+    unsigned max = k->b->programmer_vpp;
     if (p->algorithm == BL_ALGORITHM_PULSE)
         cli_print("    you: erase it under ultraviolet light first (twenty minutes), and cover the "
                   "window afterwards");
-    if (p->algorithm == BL_ALGORITHM_PULSE && p->vpp > most)
+    if (p->algorithm == BL_ALGORITHM_PULSE && p->vpp > max)
         cli_print(
             "    you: it is written with %u.%u V, and the programmer makes %u.%u V: connect a "
             "supply and say programmer: {vpp: %u V}",
-            p->vpp / 10u, p->vpp % 10u, most / 10, most % 10, (p->vpp + 9u) / 10);
+            p->vpp / 10u, p->vpp % 10u, max / 10, max % 10, (p->vpp + 9u) / 10);
     if (chip->copies > 1)
         cli_print("    you: %u of them alike: 'chip write' asks for one after the other",
                   chip->copies);

@@ -36,8 +36,8 @@ static void list_differences(const connection *c, const bl_transfer *job, const 
 {
     bool hopeless =
         job->result.differences > 8 && job->result.differences * 2 > job->result.bytes_total;
-    size_t most = hopeless ? 4 : BL_DIFFERENCES;
-    size_t shown = job->result.differences < most ? (size_t)job->result.differences : most;
+    size_t max = hopeless ? 4 : BL_DIFFERENCES;
+    size_t shown = job->result.differences < max ? (size_t)job->result.differences : max;
     for (size_t i = 0; i < shown; i++) {
         const bl_difference *d = &job->result.difference[i];
         char name[300] = "", seen[40] = "";
@@ -89,7 +89,7 @@ static bool explain_rate(connection *c, bool programmer)
 {
     static const uint32_t rates[] = {9600, 19200, 115200, 57600, 38400, 4800, 2400, 1200, 600, 300};
     uint8_t expected = programmer ? BL_WHO_PROGRAMMER : BL_WHO_EYELET, who = 0;
-    char name[BL_NAME_MOST];
+    char name[BL_NAME_MAX];
     uint32_t found = 0;
     bool frames = programmer ? c->b->dialogue == NULL : connect_is_eyelet(c->b);
     for (size_t i = 0; frames && found == 0 && i < G_N_ELEMENTS(rates) && !cli_stopped(); i++) {

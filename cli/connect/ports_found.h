@@ -17,9 +17,9 @@ typedef enum port_answer {
 typedef struct port_found {
     char *path, *what; /* what the system knows of it; may be empty */
     port_answer answer;
-    bool programmer;         /* DIALOGUE: it is the programmer's */
-    uint32_t baud;           /* at which it answered */
-    char name[BL_NAME_MOST]; /* of who answers; may be empty */
+    bool programmer;        /* DIALOGUE: it is the programmer's */
+    uint32_t baud;          /* at which it answered */
+    char name[BL_NAME_MAX]; /* of who answers; may be empty */
 } port_found;
 
 /* Asks on each serial device of the system, and on those of a served bench (bench may be NULL), or

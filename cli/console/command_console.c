@@ -163,10 +163,10 @@ static void talk_by_lines(console *k)
 {
     enum { SETTLE_US = 300000, LONGEST_US = 10000000 };
     char *line = NULL;
-    size_t room = 0;
+    size_t capacity = 0;
     ssize_t n;
     console_listen(k, SETTLE_US); /* a board that was switched on greets first */
-    while (!k->over && (n = getline(&line, &room, stdin)) > 0) {
+    while (!k->over && (n = getline(&line, &capacity, stdin)) > 0) {
         if (line[n - 1] == '\n') line[n - 1] = '\r';
         if (line[0] == COMMAND_KEY) {
             line[n - 1] = '\0';

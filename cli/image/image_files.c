@@ -137,13 +137,13 @@ typedef struct comparison {
 
 static void show_bytes(const bl_image *image, bl_range range)
 {
-    enum { MOST = 8 };
-    for (uint32_t i = 0; i < range.count && i < MOST; i++) {
+    enum { LIMIT = 8 };
+    for (uint32_t i = 0; i < range.count && i < LIMIT; i++) {
         uint8_t byte = 0;
         bl_image_get(image, range.first + i, &byte);
         printf(" %02X", byte);
     }
-    if (range.count > MOST) printf(" ...");
+    if (range.count > LIMIT) printf(" ...");
 }
 
 static void visit(void *context, bl_image_difference kind, bl_range range)

@@ -85,10 +85,10 @@ static bl_status send(void *context, const uint8_t *bytes, size_t count, size_t 
     return BL_OK;
 }
 
-static bl_status receive(void *context, uint8_t *bytes, size_t room, size_t *got)
+static bl_status receive(void *context, uint8_t *bytes, size_t capacity, size_t *got)
 {
     (void)context;
-    *got = to_pc_count < room ? to_pc_count : room;
+    *got = to_pc_count < capacity ? to_pc_count : capacity;
     memcpy(bytes, to_pc, *got);
     memmove(to_pc, to_pc + *got, to_pc_count - *got);
     to_pc_count -= *got;

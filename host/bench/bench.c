@@ -52,11 +52,11 @@ const char *bench_firmware(const bl_sheet *sheet, const char *name)
 
 /* ---- values ---- */
 
-bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t most, uint32_t *value)
+bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t max, uint32_t *value)
 {
-    if (bl_number_parse(bench_text(text), most, value) == BL_OK) return true;
+    if (bl_number_parse(bench_text(text), max, value) == BL_OK) return true;
     yaml_fault(&r->yaml, node, NULL, "'%s' is not a number from 0 to %lu", text,
-               (unsigned long)most);
+               (unsigned long)max);
     return false;
 }
 
@@ -75,15 +75,15 @@ bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value
     return false;
 }
 
-enum { MOST_NAME = 40 };
+enum { MAX_NAME = 40 };
 
 bool bench_identifier(reader *r, yaml_node_t *node, const char *name)
 {
     bool good = g_ascii_isalpha(name[0]);
     for (const char *p = name; *p != '\0'; p++)
         good = good && (g_ascii_isalnum(*p) || *p == '_');
-    if (strlen(name) > MOST_NAME) {
-        yaml_fault(&r->yaml, node, NULL, "a name has at most %d characters", MOST_NAME);
+    if (strlen(name) > MAX_NAME) {
+        yaml_fault(&r->yaml, node, NULL, "a name has at most %d characters", MAX_NAME);
         return false;
     }
     if (!good)

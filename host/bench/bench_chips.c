@@ -149,13 +149,13 @@ void bench_take_chips(reader *r)
 {
     yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "chips");
     r->b->chips = g_new0(bl_chip, r->file->chips_count + 1);
-    enum { MOST_BYTES = 32 << 20 };
+    enum { MAX_BYTES = 32 << 20 };
     uint64_t bytes = 0;
     for (unsigned i = 0; i < r->file->chips_count; i++) {
         take_chip(r, list, i);
         if (r->b->chips[i].part != NULL) bytes += r->b->chips[i].part->size;
     }
-    if (bytes > MOST_BYTES)
+    if (bytes > MAX_BYTES)
         yaml_fault(&r->yaml, list, "describe them in several bench files",
                    "the chips hold more than 32 MiB together");
     r->b->chip_count = r->file->chips_count;
@@ -197,14 +197,14 @@ static GArray *edges_of(const bench *b, const bl_area *a)
 /* After so many addresses all lanes have come round; 0: they never do within reason. */
 static unsigned lanes_period(const bench *b)
 {
-    enum { MOST = 5040 };
+    enum { LIMIT = 5040 };
     unsigned period = 1;
     for (size_t i = 0; i < b->chip_count; i++)
         for (size_t k = 0; k < b->chips[i].map_count; k++) {
             unsigned lanes = MAX(b->chips[i].maps[k].lanes, 1u), n = period;
             while (n % lanes != 0)
                 n += period;
-            if (n > MOST) return 0;
+            if (n > LIMIT) return 0;
             period = n;
         }
     return period;

@@ -71,13 +71,12 @@ static void take_method(reader *r, yaml_node_t *node, const file_link *f)
 }
 
 static void take_small(reader *r, yaml_node_t *node, const char *key, const char *text,
-                       uint32_t least, uint32_t most, uint8_t *to)
+                       uint32_t min, uint32_t max, uint8_t *to)
 {
-    uint32_t value = least;
-    if (text == NULL || !bench_number(r, yaml_key(&r->yaml, node, key), text, most, &value)) return;
-    if (value < least)
-        yaml_fault(&r->yaml, yaml_key(&r->yaml, node, key), NULL, "'%s' is at least %u", key,
-                   least);
+    uint32_t value = min;
+    if (text == NULL || !bench_number(r, yaml_key(&r->yaml, node, key), text, max, &value)) return;
+    if (value < min)
+        yaml_fault(&r->yaml, yaml_key(&r->yaml, node, key), NULL, "'%s' is at least %u", key, min);
     *to = (uint8_t)value;
 }
 
@@ -111,7 +110,7 @@ void bench_take_link(reader *r)
     take_device(r, node, f);
     take_method(r, node, f);
     take_line_rate(r, node, f);
-    take_small(r, node, "packet", f->packet, BL_PACKET_LEAST, BL_PACKET_MOST, &b->packet);
+    take_small(r, node, "packet", f->packet, BL_PACKET_MIN, BL_PACKET_MAX, &b->packet);
     take_small(r, node, "rounds", f->rounds, 1, 50, &b->rounds);
     take_neighbour(r, node, f);
 }

@@ -6,12 +6,12 @@ const bench_measure bench_delays = {BL_NANOSECONDS, "ns"};
 const bench_measure bench_volts = {BL_MILLIVOLTS, "V"};
 
 bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_measure *measure,
-                    uint64_t least, uint64_t most, uint64_t *value)
+                    uint64_t min, uint64_t max, uint64_t *value)
 {
     uint64_t found = 0;
     bl_status status =
         bl_quantity_parse(bench_text(text), measure->measure, measure->usual, &found);
-    if (status == BL_OK && found >= least && found <= most) {
+    if (status == BL_OK && found >= min && found <= max) {
         *value = found;
         return true;
     }
@@ -31,21 +31,21 @@ typedef struct part_reader {
     yaml_node_t *node;
 } part_reader;
 
-static void take_part_number(part_reader *p, const char *key, const char *text, uint32_t most,
+static void take_part_number(part_reader *p, const char *key, const char *text, uint32_t max,
                              uint32_t *value)
 {
-    if (text != NULL) bench_number(p->r, yaml_key(&p->r->yaml, p->node, key), text, most, value);
+    if (text != NULL) bench_number(p->r, yaml_key(&p->r->yaml, p->node, key), text, max, value);
 }
 
 /* In units of so many of the measure's own. */
 static void take_quantity(part_reader *p, const char *key, const char *text,
-                          const bench_measure *measure, uint32_t unit, uint32_t most,
+                          const bench_measure *measure, uint32_t unit, uint32_t max,
                           uint32_t *value)
 {
     uint64_t v = 0;
     if (text == NULL) return;
     if (bench_quantity(p->r, yaml_key(&p->r->yaml, p->node, key), text, measure, 0,
-                       (uint64_t)most * unit, &v))
+                       (uint64_t)max * unit, &v))
         *value = (uint32_t)((v + unit / 2) / unit);
 }
 
@@ -99,7 +99,7 @@ static void take_figures(part_reader *p, const file_part *f, bl_part *part)
     uint32_t vpp = part->vpp, vcc = part->vcc, window = part->window_us;
     take_part_number(p, "size", f->size, 0x1000000, &part->size);
     take_part_number(p, "pins", f->pins, 40, &pins);
-    take_part_number(p, "page", f->page, BL_PAGE_MOST, &page);
+    take_part_number(p, "page", f->page, BL_PAGE_MAX, &page);
     take_part_number(p, "pulses", f->pulses, 255, &pulses);
     take_part_number(p, "over", f->over, 255, &over);
     take_part_number(p, "sector", f->sector, 0x1000000, &part->sector);

@@ -25,7 +25,7 @@ static inline bl_text bench_text(const char *s)
 }
 
 /* Each reads one value; false after reporting at the node. */
-bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t most, uint32_t *value);
+bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t max, uint32_t *value);
 bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value);
 bool bench_identifier(reader *r, yaml_node_t *node, const char *name);
 
@@ -39,7 +39,7 @@ extern const bench_measure bench_cycles; /* nanoseconds; microseconds are usual 
 extern const bench_measure bench_delays; /* nanoseconds */
 extern const bench_measure bench_volts;  /* millivolts; volts are usual */
 bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_measure *measure,
-                    uint64_t least, uint64_t most, uint64_t *value);
+                    uint64_t min, uint64_t max, uint64_t *value);
 
 /* Millivolts as tenths of a volt. */
 static inline uint8_t bench_tenths(uint64_t millivolts)

@@ -6,10 +6,10 @@
 #include <string.h>
 
 enum {
-    MOST_BYTES = 1 << 20,
-    MOST_TOKENS = 50000,
-    MOST_DEPTH = 16,
-    MOST_FAULTS = 100,
+    MAX_BYTES = 1 << 20,
+    MAX_TOKENS = 50000,
+    MAX_DEPTH = 16,
+    MAX_FAULTS = 100,
 };
 
 static bool refuse_token(yaml_file *f, const yaml_token_t *t, const char *hint, const char *why)
@@ -51,9 +51,9 @@ static bool check_token(yaml_file *f, const yaml_token_t *t, unsigned *count, un
         break;
     default: break;
     }
-    if (*depth > MOST_DEPTH)
+    if (*depth > MAX_DEPTH)
         return refuse_token(f, t, NULL, "lists and maps are nested more than 16 deep");
-    if (++*count > MOST_TOKENS)
+    if (++*count > MAX_TOKENS)
         return refuse_token(f, t, NULL, "the file holds more than 50,000 items");
     return true;
 }
@@ -66,7 +66,7 @@ static bool check_tokens(yaml_file *f)
     yaml_token_t token;
     unsigned count = 0, depth = 0;
     bool good = true, more = true;
-    if (f->length > MOST_BYTES) return refuse_token(f, NULL, NULL, "the file is larger than 1 MiB");
+    if (f->length > MAX_BYTES) return refuse_token(f, NULL, NULL, "the file is larger than 1 MiB");
     if (!yaml_parser_initialize(&parser)) return refuse_token(f, NULL, NULL, "out of memory");
     yaml_parser_set_input_string(&parser, (const unsigned char *)f->text, f->length);
     while (good && more && yaml_parser_scan(&parser, &token)) {
@@ -169,9 +169,9 @@ void yaml_fault(yaml_file *f, const yaml_node_t *node, const char *hint, const c
     vsnprintf(text, sizeof text, message, list);
     va_end(list);
     f->faults++;
-    if (f->faults == MOST_FAULTS + 1)
+    if (f->faults == MAX_FAULTS + 1)
         bl_report(f->sink, BL_ERROR, f->path, 0, NULL, "more faults are not shown");
-    if (f->faults > MOST_FAULTS) return;
+    if (f->faults > MAX_FAULTS) return;
     if (f->sink == NULL || f->sink->report == NULL) return;
     bl_diag d = {.severity = BL_ERROR, .file = f->path, .message = text, .hint = hint};
     if (node != NULL) {
@@ -179,10 +179,10 @@ void yaml_fault(yaml_file *f, const yaml_node_t *node, const char *hint, const c
         d.line = yaml_line(node);
         d.column = (uint32_t)node->start_mark.column + 1;
         d.source = line_of_file(f, start);
-        size_t most = d.source.length >= node->start_mark.column
-                          ? d.source.length - node->start_mark.column
-                          : 0;
-        d.length = (uint32_t)(end - start < most ? end - start : most);
+        size_t max = d.source.length >= node->start_mark.column
+                         ? d.source.length - node->start_mark.column
+                         : 0;
+        d.length = (uint32_t)(end - start < max ? end - start : max);
         if (node->type == YAML_MAPPING_NODE && d.length > 1) d.length = 1;
     }
     f->sink->report(f->sink->context, &d);

@@ -31,8 +31,8 @@ static double label_text_size(figure *f, const package_label *l, size_t i)
 {
     double width, height;
     package_label_size(l, &width, &height);
-    double size = fmin(largest, height / LABEL_LINES * 0.86), room = width - notch - 5;
-    while (size >= smallest && line_width(f, l, i, size) > room)
+    double size = fmin(largest, height / LABEL_LINES * 0.86), usable = width - notch - 5;
+    while (size >= smallest && line_width(f, l, i, size) > usable)
         size -= 0.1;
     return size;
 }

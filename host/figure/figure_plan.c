@@ -51,7 +51,7 @@ static uint64_t edge(const drawing *d, guint i)
 
 static void find_scale(drawing *d)
 {
-    const double least = 13;
+    const double min = 13;
     uint64_t whole = strip_span(d->b);
     d->edges = g_array_new(FALSE, FALSE, sizeof(uint64_t));
     add_edges(d, (bl_range){0, whole});
@@ -66,11 +66,11 @@ static void find_scale(drawing *d)
         if (i == 0 || edge(d, i) != edge(d, kept - 1))
             g_array_index(d->edges, uint64_t, kept++) = edge(d, i);
     g_array_set_size(d->edges, kept);
-    double spread = bottom - top - least * (kept - 1);
+    double spread = bottom - top - min * (kept - 1);
     d->heights = g_new0(double, kept);
     d->heights[0] = bottom;
     for (guint i = 1; i < kept; i++)
-        d->heights[i] = d->heights[i - 1] - least -
+        d->heights[i] = d->heights[i - 1] - min -
                         spread * (double)(edge(d, i) - edge(d, i - 1)) / (double)whole;
 }
 
@@ -198,7 +198,7 @@ static unsigned *column_at(const drawing *d, size_t chip, size_t map)
 /* Fills in the columns of all maps. Returns how many columns there are. */
 static unsigned find_columns(drawing *d)
 {
-    unsigned most = 0;
+    unsigned max = 0;
     d->columns = g_new0(unsigned, d->b->chip_count *BL_CHIP_MAPS);
     for (size_t chip = 0; chip < d->b->chip_count; chip++)
         for (size_t map = 0; map < d->b->chips[chip].map_count; map++) {
@@ -211,9 +211,9 @@ static unsigned find_columns(drawing *d)
             while (column < 63 && (taken >> column & 1) != 0)
                 column++;
             *column_at(d, chip, map) = column;
-            most = MAX(most, column + 1);
+            max = MAX(max, column + 1);
         }
-    return most;
+    return max;
 }
 
 static void draw_marks(drawing *d, const bl_chip *chip, const bl_chip_map *m, double x, double y0,
@@ -249,12 +249,12 @@ static void draw_beside(drawing *d, const bl_chip *chip, const bl_chip_map *m, d
     note = map_words_text(m, &words);
     bl_address_text(from, m->offset, bits, d->b->radix);
     bl_address_text(to, (uint32_t)(m->offset + bl_chip_map_size(chip, m) - 1), bits, d->b->radix);
-    bool room = y1 - y0 > 24;
+    bool tall = y1 - y0 > 24;
     figure_colour(&d->f, ink);
     figure_font(&d->f, 9, true, false);
-    g_snprintf(text, sizeof text, "%s  %s%s", chip->name, chip->part->name, room ? "" : note);
-    figure_text(&d->f, x + 13, room ? middle - 2 : middle + 3, FIGURE_LEFT, text);
-    if (room) {
+    g_snprintf(text, sizeof text, "%s  %s%s", chip->name, chip->part->name, tall ? "" : note);
+    figure_text(&d->f, x + 13, tall ? middle - 2 : middle + 3, FIGURE_LEFT, text);
+    if (tall) {
         figure_font(&d->f, 8, false, false);
         g_snprintf(text, sizeof text, "%s..%s%s", from, to, note);
         figure_text(&d->f, x + 13, middle + 9, FIGURE_LEFT, text);

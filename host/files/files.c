@@ -27,14 +27,14 @@ static bl_status collect_output(void *context, const void *bytes, size_t count)
 {
     host_output *o = context;
     if (o->status != BL_OK || count == 0) return o->status;
-    if (count > o->room - o->count) {
-        size_t room = o->room < 4096 ? 4096 : o->room;
-        while (room - o->count < count && room <= SIZE_MAX / 2)
-            room *= 2;
-        char *more = room - o->count < count ? NULL : realloc(o->bytes, room);
+    if (count > o->capacity - o->count) {
+        size_t capacity = o->capacity < 4096 ? 4096 : o->capacity;
+        while (capacity - o->count < count && capacity <= SIZE_MAX / 2)
+            capacity *= 2;
+        char *more = capacity - o->count < count ? NULL : realloc(o->bytes, capacity);
         if (more == NULL) return o->status = BL_E_MEMORY;
         o->bytes = more;
-        o->room = room;
+        o->capacity = capacity;
     }
     memcpy(o->bytes + o->count, bytes, count);
     o->count += count;
@@ -244,14 +244,14 @@ static bl_status open_source(void *context, bl_text name, const char *from, bl_t
         *found = name;
         return BL_OK;
     }
-    enum { MOST_SOURCE = 64 << 20 };
+    enum { MAX_SOURCE = 64 << 20 };
     opened *o = g_new0(opened, 1);
     char *written = g_strndup(name.at, name.length);
     o->path = locate(context, written, from);
     g_free(written);
     size_t length = 0;
     GStatBuf info;
-    if (strcmp(o->path, "-") != 0 && g_stat(o->path, &info) == 0 && info.st_size > MOST_SOURCE) {
+    if (strcmp(o->path, "-") != 0 && g_stat(o->path, &info) == 0 && info.st_size > MAX_SOURCE) {
         g_free(o->path);
         g_free(o);
         return BL_E_RANGE; /* nobody types 64 MiB */

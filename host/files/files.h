@@ -24,7 +24,7 @@ void host_forget_read(void);
 /* Collects what is written, then puts it into a file in one piece: whole or not at all. */
 typedef struct host_output {
     char *bytes;
-    size_t count, room;
+    size_t count, capacity;
     bl_status status; /* BL_E_MEMORY: not all of it could be kept */
 } host_output;
 /* o must stay where it is while it is written to. */

@@ -25,7 +25,7 @@ static bool same_piece(const bl_image *image, uint32_t label, uint32_t address)
     return false;
 }
 
-void whereis_describe(const whereis *w, uint32_t address, char *buffer, size_t room)
+void whereis_describe(const whereis *w, uint32_t address, char *buffer, size_t capacity)
 {
     buffer[0] = '\0';
     for (size_t i = 0; i < w->count; i++) {
@@ -45,7 +45,7 @@ void whereis_describe(const whereis *w, uint32_t address, char *buffer, size_t r
             else
                 g_snprintf(near, sizeof near, "%s+%u, ", symbol.name, beyond);
         }
-        g_snprintf(buffer, room, "%s%s:%u", near, file != NULL ? file : "?", o.line);
+        g_snprintf(buffer, capacity, "%s%s:%u", near, file != NULL ? file : "?", o.line);
         return;
     }
 }

@@ -14,6 +14,6 @@ void whereis_add(whereis *w, bl_program *program);
 void whereis_add_project(whereis *w, const project *p);
 
 /* Writes "light+2, light.asm:14" into buffer; an empty text when no program holds the address. */
-void whereis_describe(const whereis *w, uint32_t address, char *buffer, size_t room);
+void whereis_describe(const whereis *w, uint32_t address, char *buffer, size_t capacity);
 
 #endif

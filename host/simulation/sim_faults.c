@@ -12,8 +12,8 @@ typedef struct fault {
     const char *name;
     const char *form; /* of its value; NULL: it has none */
     const char *help;
-    uint32_t most[VALUES]; /* the largest that each number may be; the rest is 0 */
-    uint32_t least[VALUES];
+    uint32_t max[VALUES]; /* the largest that each number may be; the rest is 0 */
+    uint32_t min[VALUES];
     char separator; /* of the numbers */
     bool (*apply)(simulation *s, const uint32_t *n);
 } fault;
@@ -52,7 +52,7 @@ static bool stick_cell(simulation *s, const uint32_t *n)
 {
     for (size_t i = 0; i < s->b->chip_count; i++) {
         sim_part_faults *f = &s->sim.parts[i].faults;
-        if (f->stuck_count == SIM_STUCK_MOST) return false;
+        if (f->stuck_count == SIM_STUCK_MAX) return false;
         f->stuck[f->stuck_count++] = (sim_stuck){n[0], (uint8_t)n[1], n[2] != 0};
     }
     return true;
@@ -272,8 +272,8 @@ static bool take_values(const fault *f, const char *text, uint32_t *n)
     guint count = g_strv_length(forms);
     bool good = g_strv_length(parts) == count && count <= VALUES;
     for (guint i = 0; good && i < count; i++)
-        good = bl_number_parse((bl_text){parts[i], strlen(parts[i])}, f->most[i], &n[i]) == BL_OK &&
-               n[i] >= f->least[i];
+        good = bl_number_parse((bl_text){parts[i], strlen(parts[i])}, f->max[i], &n[i]) == BL_OK &&
+               n[i] >= f->min[i];
     g_strfreev(parts);
     g_strfreev(forms);
     return good;

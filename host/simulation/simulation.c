@@ -174,7 +174,7 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
         sim_bench_begin(&s->sim, kind_of(b), b->clock, b->areas, b->area_count, b->chips, s->cells,
                         b->chip_count, b->link_baud, b->programmer_baud, seed);
         s->sim.socket.text = b->dialogue != NULL; /* Pip is the one that speaks text here */
-        s->sim.socket.vpp_most = b->programmer_vpp;
+        s->sim.socket.vpp_max = b->programmer_vpp;
         if (b->neighbour != NULL) {
             s->sim.neighbour = sim_monitor_named(b->neighbour);
             g_assert(s->sim.neighbour != NULL); /* the bench file was checked by the same list */
@@ -199,7 +199,7 @@ void simulation_power_on(simulation *s)
 
 void simulation_come_up(simulation *s)
 {
-    enum { MOST = 100, QUIET = 2 };
+    enum { LIMIT = 100, QUIET = 2 };
     const sim_wire *out = &s->sim.board_line.to_pc;
     uint64_t step = 3 * sim_wire_byte_time(out->baud);
     if (step < 20u * 1000 * 1000) step = 20u * 1000 * 1000;
@@ -207,7 +207,7 @@ void simulation_come_up(simulation *s)
     if (s->sim.powered && out->free_at + step < s->sim.now) return;
     if (!s->sim.powered) sim_bench_power_on(&s->sim);
     uint64_t said = out->free_at;
-    for (unsigned i = 0, quiet = 0; i < MOST && quiet < QUIET; i++) {
+    for (unsigned i = 0, quiet = 0; i < LIMIT && quiet < QUIET; i++) {
         sim_bench_run(&s->sim, s->sim.now + step);
         quiet = out->free_at == said ? quiet + 1 : 0;
         said = out->free_at;

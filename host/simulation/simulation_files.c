@@ -72,11 +72,11 @@ typedef struct loader {
     char wrong[80]; /* the first that is not; empty: all are */
 } loader;
 
-static uint64_t get_number(loader *l, const char *group, const char *key, uint64_t most)
+static uint64_t get_number(loader *l, const char *group, const char *key, uint64_t max)
 {
     GError *error = NULL;
     uint64_t value = g_key_file_get_uint64(l->f, group, key, &error);
-    if (error == NULL && value <= most) return value;
+    if (error == NULL && value <= max) return value;
     if (l->wrong[0] == '\0') g_snprintf(l->wrong, sizeof l->wrong, "'%s' of [%s]", key, group);
     g_clear_error(&error);
     return 0;
@@ -90,8 +90,8 @@ static void put_state_number(GKeyFile *f, const char *group, const char *key, ui
 static void load_number(void *context, const char *group, const char *name, void *field,
                         size_t bytes)
 {
-    uint64_t most = bytes == 8 ? UINT64_MAX : ((uint64_t)1 << 8 * bytes) - 1;
-    uint64_t value = get_number(context, group, name, most);
+    uint64_t max = bytes == 8 ? UINT64_MAX : ((uint64_t)1 << 8 * bytes) - 1;
+    uint64_t value = get_number(context, group, name, max);
     if (bytes == 1)
         *(uint8_t *)field = (uint8_t)value;
     else if (bytes == 2)
@@ -206,11 +206,11 @@ bl_status simulation_load_board(simulation *s, const bl_sink *sink)
 
 /* ---- saving: all files at once ---- */
 
-enum { MOST_FILES = SIM_CHIPS + 3 };
+enum { MAX_FILES = SIM_CHIPS + 3 };
 
 typedef struct saved {
-    replace_file files[MOST_FILES];
-    char *names[MOST_FILES];
+    replace_file files[MAX_FILES];
+    char *names[MAX_FILES];
     size_t count;
 } saved;
 

@@ -36,7 +36,7 @@ typedef struct bl_acked {
     bool known;         /* it is */
     uint8_t row[4];     /* the header */
     size_t piece, at;   /* where the row begins */
-    size_t size, most;  /* of the row; of the next ones, less on a bad line */
+    size_t size, max;   /* of the row; of the next ones, less on a bad line */
     unsigned good, bad; /* rows in a row that went through; errors since the last that did */
     unsigned fillers;   /* the same */
     unsigned silent;    /* bytes in a row that were not answered */

@@ -77,9 +77,9 @@ typedef struct bl_asm_options {
     const bl_source_provider *provider; /* for the main source and .include, .use; it is copied,
                                            its context must outlive the program */
     const bl_sink *sink;
-    unsigned most_errors; /* stop after so many; 0 stands for 100 */
-    bl_radix radix;       /* of addresses in messages; 0: as the sheet has it */
-    bool strict;          /* warnings are errors */
+    unsigned max_errors; /* stop after so many; 0 stands for 100 */
+    bl_radix radix;      /* of addresses in messages; 0: as the sheet has it */
+    bool strict;         /* warnings are errors */
 } bl_asm_options;
 
 /* What came out: image, symbols, and the statements for a listing. */

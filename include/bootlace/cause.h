@@ -48,7 +48,7 @@ void bl_causes_find(const uint8_t *expected, const uint8_t *found, uint32_t size
 
 /* One cause in words, without line end: what it is, then what speaks for it. Returns the length it
  * has, cut to room. */
-size_t bl_cause_text(const bl_causes *causes, size_t index, char *text, size_t room);
+size_t bl_cause_text(const bl_causes *causes, size_t index, char *text, size_t capacity);
 
 #ifdef __cplusplus
 }

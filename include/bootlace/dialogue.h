@@ -96,7 +96,7 @@ typedef struct bl_talk {
 void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t address,
                    const uint8_t *bytes, size_t count, uint64_t now);
 /* Bytes to send now, one by one as the pace allows; 0: none now. */
-size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t room, uint64_t now);
+size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t capacity, uint64_t now);
 void bl_talk_input(bl_talk *t, const uint8_t *bytes, size_t count, uint64_t now);
 /* When output or tick has something to do. */
 uint64_t bl_talk_deadline(const bl_talk *t);

@@ -26,16 +26,16 @@ typedef struct bl_drive_watch {
 } bl_drive_watch;
 
 /* Sends one request and waits for its answer, with retries. timeout_us: how long the remote may
- * work on it; answer_most: bytes of the longest answer. Status as bl_exchange_status, or BL_E_IO.
+ * work on it; answer_max: bytes of the longest answer. Status as bl_exchange_status, or BL_E_IO.
  */
 bl_status bl_drive_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
-                       uint32_t timeout_us, uint32_t answer_most);
+                       uint32_t timeout_us, uint32_t answer_max);
 
 /* Who is there: one greeting, asked once, without a retry. BL_OK: *who is BL_WHO_EYELET or
- * BL_WHO_PROGRAMMER, name its own name, terminated and cut to room bytes. BL_E_TIMEOUT: silence.
- * BL_E_LINE: something else came. */
+ * BL_WHO_PROGRAMMER, name its own name, terminated and cut to capacity bytes. BL_E_TIMEOUT:
+ * silence. BL_E_LINE: something else came. */
 bl_status bl_drive_greet(const bl_serial *port, uint32_t baud, uint8_t *who, char *name,
-                         size_t room);
+                         size_t capacity);
 
 /* Runs a whole transfer that bl_transfer_begin has begun. watch may be NULL. Statuses of
  * bl_transfer_next, bl_transfer_answer and bl_exchange_status, or BL_E_IO. */

@@ -50,12 +50,12 @@ enum { BL_LINK_VERSION = 1, BL_WHO_EYELET = 1, BL_WHO_PROGRAMMER = 2 };
 
 typedef struct bl_exchange {
     uint32_t baud;
-    unsigned most_tries; /* sendings of one request before giving up */
-    uint32_t slack_us;   /* for the remote's and the PC's own latency */
-    bl_status status;    /* BL_E_BUSY while waiting */
+    unsigned max_tries; /* sendings of one request before giving up */
+    uint32_t slack_us;  /* for the remote's and the PC's own latency */
+    bl_status status;   /* BL_E_BUSY while waiting */
     bl_frame request, answer;
     uint32_t timeout_us; /* the remote's working time for this request */
-    uint32_t answer_most;
+    uint32_t answer_max;
     uint8_t wire[BL_FRAME_WIRE];
     size_t wire_count, wire_sent;
     bl_frame_reader reader;
@@ -76,16 +76,16 @@ typedef struct bl_exchange {
 void bl_exchange_begin(bl_exchange *x, uint32_t baud);
 
 /* Asks. request->sequence is chosen here. timeout_us is how long the remote may work on it and
- * answer_most how many payload bytes may come back. */
+ * answer_max how many payload bytes may come back. */
 void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t timeout_us,
-                     uint32_t answer_most, uint64_t now);
+                     uint32_t answer_max, uint64_t now);
 
 /* After a good answer to a pour request: sends the bytes, which must stay where they are, and waits
  * for the second answer. It is not repeated: BL_E_LINE when none comes. */
 void bl_exchange_pour(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now);
 
 /* Bytes to send now; 0 when there is nothing. */
-size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t room);
+size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t capacity);
 void bl_exchange_input(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now);
 /* To be called when now has reached bl_exchange_deadline. */
 void bl_exchange_tick(bl_exchange *x, uint64_t now);

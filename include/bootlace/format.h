@@ -18,10 +18,10 @@ extern "C" {
 #define BL_PRINTF(f, a)
 #endif
 
-/* Formats into buffer, always terminated when room > 0. Returns the length of the whole text, which
- * was cut if that is >= room. */
-size_t bl_format(char *buffer, size_t room, const char *format, ...) BL_PRINTF(3, 4);
-size_t bl_format_list(char *buffer, size_t room, const char *format, va_list list);
+/* Formats into buffer, always terminated when capacity > 0. Returns the length of the whole text,
+ * which was cut if that is >= room. */
+size_t bl_format(char *buffer, size_t capacity, const char *format, ...) BL_PRINTF(3, 4);
+size_t bl_format_list(char *buffer, size_t capacity, const char *format, va_list list);
 
 /* Formats and writes, up to 1023 bytes at a time. */
 bl_status bl_print(const bl_writer *writer, const char *format, ...) BL_PRINTF(2, 3);

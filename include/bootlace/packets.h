@@ -15,8 +15,8 @@ extern "C" {
 
 enum {
     BL_PACKET_USUAL = 32, /* payload bytes */
-    BL_PACKET_LEAST = 16,
-    BL_PACKET_MOST = 128,
+    BL_PACKET_MIN = 16,
+    BL_PACKET_MAX = 128,
     BL_PACKET_FRAME = 5, /* mark, number (2), FCS-16 (2) */
     BL_PACKET_MARK = 0xA7,
     BL_PACKET_ANSWER = 0xA8,
@@ -37,7 +37,7 @@ typedef struct bl_packets {
     uint8_t payload; /* bytes */
     uint8_t rounds;  /* 0: each packet is answered */
     uint8_t round;
-    uint8_t packet[BL_PACKET_MOST + BL_PACKET_FRAME];
+    uint8_t packet[BL_PACKET_MAX + BL_PACKET_FRAME];
     uint8_t reply[BL_PACKET_REPLY];
     size_t reply_count;
     uint32_t number, last; /* 0 announces */
@@ -56,13 +56,13 @@ typedef struct bl_packets_far {
     bl_transport
         transport; /* must be first; stays BL_E_BUSY: it can always take another announcement */
     uint8_t *memory;
-    uint32_t first, room; /* the addresses that memory stands for */
-    uint8_t *seen;        /* a bit a packet */
-    size_t seen_room;     /* bytes */
+    uint32_t first, capacity; /* the addresses that memory stands for */
+    uint8_t *seen;            /* a bit a packet */
+    size_t seen_room;         /* bytes */
     uint8_t payload;
-    uint8_t packet[BL_PACKET_MOST + BL_PACKET_FRAME];
+    uint8_t packet[BL_PACKET_MAX + BL_PACKET_FRAME];
     size_t count;
-    uint8_t announced[BL_PACKET_MOST];
+    uint8_t announced[BL_PACKET_MAX];
     bool open, whole;
     uint32_t address, size, crc, wanted;
     uint8_t reply[BL_PACKET_REPLY];
@@ -70,7 +70,7 @@ typedef struct bl_packets_far {
 
 /* memory and seen must outlive it. seen needs a bit for each packet of the largest transfer. */
 void bl_packets_listen(bl_packets_far *f, uint32_t baud, uint32_t first, uint8_t *memory,
-                       uint32_t room, uint8_t *seen, size_t seen_room, uint8_t payload);
+                       uint32_t capacity, uint8_t *seen, size_t seen_room, uint8_t payload);
 
 #ifdef __cplusplus
 }

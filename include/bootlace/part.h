@@ -21,7 +21,7 @@ typedef enum bl_algorithm {
 } bl_algorithm;
 enum { BL_ALGORITHMS = 4 };
 
-enum { BL_PART_NAME = 16, BL_GRADES = 6, BL_PAGE_MOST = 128 };
+enum { BL_PART_NAME = 16, BL_GRADES = 6, BL_PAGE_MAX = 128 };
 
 typedef struct bl_part {
     char name[BL_PART_NAME];

@@ -18,8 +18,9 @@ typedef struct bl_serial {
     void *context;
     /* Takes up to count bytes for sending; *taken says how many. BL_E_IO: the device is gone. */
     bl_status (*send)(void *context, const uint8_t *bytes, size_t count, size_t *taken);
-    /* Fetches what has arrived, up to room bytes, without waiting. BL_E_IO: the device is gone. */
-    bl_status (*receive)(void *context, uint8_t *bytes, size_t room, size_t *got);
+    /* Fetches what has arrived, up to capacity bytes, without waiting. BL_E_IO: the device is gone.
+     */
+    bl_status (*receive)(void *context, uint8_t *bytes, size_t capacity, size_t *got);
     /* Returns when something has arrived or microseconds have passed, whichever is first. */
     bl_status (*wait)(void *context, uint32_t microseconds);
     /* Microseconds since some fixed moment; never goes back. */

@@ -24,7 +24,7 @@ typedef struct bl_page_work {
     uint32_t first;
     uint16_t count;
     uint16_t position; /* bytes of the page that are done or under way */
-    uint8_t wanted[BL_PAGE_MOST], old[BL_PAGE_MOST];
+    uint8_t wanted[BL_PAGE_MAX], old[BL_PAGE_MAX];
     uint64_t give_up, look_again; /* microseconds */
     bl_answer_code outcome;
     uint32_t where; /* outcome is not GOOD: the address, and the byte there */
@@ -53,7 +53,7 @@ void bl_programmer_begin(bl_programmer *p, const bl_chip_bus *bus, const char *n
 /* Bytes from the PC. */
 void bl_programmer_input(bl_programmer *p, const uint8_t *bytes, size_t count, uint64_t now);
 /* Bytes for the PC; 0 when there is nothing. */
-size_t bl_programmer_output(bl_programmer *p, uint8_t *bytes, size_t room);
+size_t bl_programmer_output(bl_programmer *p, uint8_t *bytes, size_t capacity);
 /* To be called when now has reached bl_programmer_deadline: goes on with the chip. */
 void bl_programmer_tick(bl_programmer *p, uint64_t now);
 /* UINT64_MAX when it waits for nothing but the PC. */

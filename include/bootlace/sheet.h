@@ -50,8 +50,8 @@ enum {
     BL_FORM_OPERANDS = 4,
     BL_FORM_SLOTS = 3,
     BL_FORM_FIELDS = 8,
-    BL_SHAPE_MOST = 24,
-    BL_MNEMONIC_MOST = 10,
+    BL_SHAPE_MAX = 24,
+    BL_MNEMONIC_MAX = 10,
 };
 #define BL_NO_FORM 0xFFFFu
 #define BL_SLOT    1 /* stands in a shape where an expression goes */
@@ -85,11 +85,11 @@ typedef struct bl_form {
     uint32_t extras; /* bit n: extra n may add cycles */
     bool alias;      /* a second spelling; never chosen by a disassembler */
     uint8_t pattern_length;
-    uint8_t pattern[BL_SHAPE_MOST]; /* operand text without blanks, names in capitals; 0x80 + n
+    uint8_t pattern[BL_SHAPE_MAX]; /* operand text without blanks, names in capitals; 0x80 + n
                                        stands for operand n */
-    bool loose;                     /* some bits do not count */
-    bool rivals;                    /* another form may be tried before it */
-    uint8_t flow;                   /* BL_FLOW_GOES, BL_FLOW_ENDS */
+    bool loose;                    /* some bits do not count */
+    bool rivals;                   /* another form may be tried before it */
+    uint8_t flow;                  /* BL_FLOW_GOES, BL_FLOW_ENDS */
     uint32_t line;
     uint16_t row; /* of the table in the sheet: a mode or a suffix makes many forms of one */
 } bl_form;
@@ -237,13 +237,13 @@ typedef struct bl_label_source {
 } bl_label_source;
 size_t bl_instruction_text(const bl_sheet *sheet, const bl_decoded *d, uint32_t address,
                            uint32_t direct, const bl_label_source *labels, char *buffer,
-                           size_t room);
+                           size_t capacity);
 /* Would the assembler make these units of that text? It takes the shortest form, and leaves bits
  * that do not count at 0. */
 bool bl_instruction_is_usual(const bl_sheet *sheet, const bl_decoded *d, uint32_t address,
                              uint32_t direct);
 /* A number as the assembler reads it, in the sheet's radix, with at least so many bits' digits. */
-size_t bl_value_text(char *buffer, size_t room, int64_t value, unsigned bits, bl_radix radix);
+size_t bl_value_text(char *buffer, size_t capacity, int64_t value, unsigned bits, bl_radix radix);
 
 #ifdef __cplusplus
 }

@@ -32,6 +32,6 @@ typedef enum bl_heard {
 bl_serial bl_tap_begin(bl_tap *tap, const bl_serial *inner);
 bl_heard bl_tap_heard(const bl_tap *tap);
 /* The first text that came, terminated; what cannot be printed as '.'; line ends as blanks. */
-void bl_tap_text(const bl_tap *tap, char *text, size_t room);
+void bl_tap_text(const bl_tap *tap, char *text, size_t capacity);
 
 #endif

@@ -29,7 +29,7 @@ typedef struct bl_difference {
     uint8_t expected, found;
 } bl_difference;
 
-enum { BL_DIFFERENCES = 16, BL_NAME_MOST = 40 };
+enum { BL_DIFFERENCES = 16, BL_NAME_MAX = 40 };
 
 typedef enum bl_protect { BL_PROTECT_LEAVE, BL_PROTECT_OFF, BL_PROTECT_ON } bl_protect;
 
@@ -89,10 +89,10 @@ typedef enum bl_proof {
 
 /* What came of it. All of it may be read at any time, and after bl_transfer_end. */
 typedef struct bl_transfer_result {
-    char name[BL_NAME_MOST]; /* of the remote, terminated */
-    bl_stage stage;          /* where it is, or where it ended */
-    uint32_t where;          /* address last worked on */
-    size_t blocks;           /* of all pieces */
+    char name[BL_NAME_MAX]; /* of the remote, terminated */
+    bl_stage stage;         /* where it is, or where it ended */
+    uint32_t where;         /* address last worked on */
+    size_t blocks;          /* of all pieces */
     size_t blocks_written, sectors_erased;
     uint64_t bytes_total;                     /* of all pieces */
     uint64_t bytes_written;                   /* more than bytes_total when some were sent again */
@@ -141,8 +141,8 @@ typedef struct bl_transfer_state {
     bool believed;      /* what was written was chosen by what is said to be there */
     unsigned proofs;    /* that are complete */
     unsigned rounds;    /* of writing and proving */
-    size_t most_data;   /* bytes of data in one frame; falls on a bad line */
-    size_t pour_most;   /* bytes in one pour; falls on a bad line; 0: none */
+    size_t max_data;    /* bytes of data in one frame; falls on a bad line */
+    size_t pour_max;    /* bytes in one pour; falls on a bad line; 0: none */
     size_t pouring;     /* bytes of the pour that was asked for */
 } bl_transfer_state;
 
@@ -163,7 +163,7 @@ void bl_transfer_end(bl_transfer *t);
  * *done: there is none, the job succeeded. BL_E_DIFFERS: the proof failed; result.difference tells
  * where. */
 bl_status bl_transfer_next(bl_transfer *t, bl_frame *request, uint32_t *timeout_us,
-                           uint32_t *answer_most, bool *done);
+                           uint32_t *answer_max, bool *done);
 
 /* The answer to it. BL_E_REFUSED with result.refusal; BL_E_DIFFERS; BL_E_NOT_BLANK: a bit would
  * have to rise, nothing has been written, result.difference tells where; BL_E_UNSUPPORTED: the far

@@ -44,7 +44,7 @@ struct bl_transport {
 };
 
 /* Bytes to send now, as the pace allows; 0: none now. */
-size_t bl_transport_output(bl_transport *transport, uint8_t *bytes, size_t room, uint64_t now);
+size_t bl_transport_output(bl_transport *transport, uint8_t *bytes, size_t capacity, uint64_t now);
 void bl_transport_input(bl_transport *transport, const uint8_t *bytes, size_t count, uint64_t now);
 /* When output or tick has something to do, in microseconds. */
 uint64_t bl_transport_deadline(const bl_transport *transport);

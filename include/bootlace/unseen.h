@@ -14,7 +14,7 @@
 extern "C" {
 #endif
 
-enum { BL_LINES_MOST = 32 };
+enum { BL_LINES_MAX = 32 };
 
 /* Bit n: the contents stay the same when address line n is turned over. size: a power of two. */
 uint32_t bl_unseen_lines(const uint8_t *bytes, uint32_t size);
@@ -22,11 +22,11 @@ uint32_t bl_unseen_lines(const uint8_t *bytes, uint32_t size);
 /* A page with its last byte changed, and the pages that must stay as they are when it is written.
  * Pieces point into the probe and into bytes. */
 typedef struct bl_line_probe {
-    uint8_t page[BL_PAGE_MOST];
+    uint8_t page[BL_PAGE_MAX];
     bl_piece changed;  /* the page, to be written and read back */
     bl_piece original; /* the same as it should be */
-    bl_piece others[BL_LINES_MOST];
-    uint8_t line[BL_LINES_MOST]; /* of each of the others: the line that leads there */
+    bl_piece others[BL_LINES_MAX];
+    uint8_t line[BL_LINES_MAX]; /* of each of the others: the line that leads there */
     size_t other_count;
 } bl_line_probe;
 

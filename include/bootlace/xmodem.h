@@ -13,7 +13,7 @@
 extern "C" {
 #endif
 
-enum { BL_XMODEM_SMALL = 128, BL_XMODEM_LARGE = 1024, BL_XMODEM_MOST = BL_XMODEM_LARGE + 5 };
+enum { BL_XMODEM_SMALL = 128, BL_XMODEM_LARGE = 1024, BL_XMODEM_MAX = BL_XMODEM_LARGE + 5 };
 
 /* What is waited for. */
 typedef enum bl_xmodem_step {
@@ -30,11 +30,11 @@ typedef struct bl_xmodem {
     bl_transport transport; /* must be first */
     const uint8_t *bytes;
     uint8_t *buffer;
-    size_t room, size; /* receiving: size bytes are known to come; 0: not known */
-    bool large;        /* may send, or has seen, blocks of 1,024 */
-    bool crc;          /* the receiver asked for it */
+    size_t capacity, size; /* receiving: size bytes are known to come; 0: not known */
+    bool large;            /* may send, or has seen, blocks of 1,024 */
+    bool crc;              /* the receiver asked for it */
     uint8_t fill;
-    uint8_t block[BL_XMODEM_MOST];
+    uint8_t block[BL_XMODEM_MAX];
     uint8_t say[2];
     size_t count;   /* receiving: bytes of the block so far */
     size_t data;    /* payload of the block under way */
@@ -56,7 +56,7 @@ void bl_xmodem_send(bl_xmodem *x, uint32_t baud, const uint8_t *bytes, size_t co
  * size is known, what comes behind it counts as padding; when it is 0, everything is taken and the
  * padding is part of it. crc false asks for checksums only. BL_E_RANGE: more came than fits;
  * BL_E_REFUSED: the sender cancelled; BL_E_DIFFERS: less than size came. */
-void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t room, size_t size,
+void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t capacity, size_t size,
                        bool crc, uint64_t now);
 
 /* Stops: says so to the remote, so that it is usable again. */

@@ -17,10 +17,10 @@ static bl_status blank_send(void *context, const uint8_t *bytes, size_t count, s
     return BL_E_IO;
 }
 
-static bl_status blank_receive(void *context, uint8_t *bytes, size_t room, size_t *got)
+static bl_status blank_receive(void *context, uint8_t *bytes, size_t capacity, size_t *got)
 {
     /* Fetch what the receiver holds, without waiting. */
-    (void)context, (void)bytes, (void)room;
+    (void)context, (void)bytes, (void)capacity;
     *got = 0;
     return BL_OK;
 }

@@ -20,7 +20,7 @@ static bool is_there(const char *path)
 }
 
 /* The system gives adapters names that tell who made them. */
-static void describe_device(const char *path, char *what, size_t room)
+static void describe_device(const char *path, char *what, size_t capacity)
 {
     glob_t names;
     char mine[4096], other[4096];
@@ -29,7 +29,7 @@ static void describe_device(const char *path, char *what, size_t room)
     for (size_t i = 0; i < names.gl_pathc; i++) {
         if (realpath(names.gl_pathv[i], other) == NULL || strcmp(mine, other) != 0) continue;
         const char *base = strrchr(names.gl_pathv[i], '/') + 1;
-        size_t n = strlen(base) < room - 1 ? strlen(base) : room - 1;
+        size_t n = strlen(base) < capacity - 1 ? strlen(base) : capacity - 1;
         memcpy(what, base, n);
         what[n] = '\0';
     }

@@ -40,9 +40,9 @@ void posix_pty_close(posix_pty *p)
     p->slave = p->master = -1;
 }
 
-size_t posix_pty_read(posix_pty *p, uint8_t *bytes, size_t room)
+size_t posix_pty_read(posix_pty *p, uint8_t *bytes, size_t capacity)
 {
-    ssize_t n = read(p->master, bytes, room);
+    ssize_t n = read(p->master, bytes, capacity);
     return n > 0 ? (size_t)n : 0;
 }
 

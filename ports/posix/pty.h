@@ -14,7 +14,7 @@ typedef struct posix_pty {
 bl_status posix_pty_open(posix_pty *p);
 void posix_pty_close(posix_pty *p);
 /* Reads what a client wrote, without waiting; writes to it. Return how many bytes. */
-size_t posix_pty_read(posix_pty *p, uint8_t *bytes, size_t room);
+size_t posix_pty_read(posix_pty *p, uint8_t *bytes, size_t capacity);
 size_t posix_pty_write(posix_pty *p, const uint8_t *bytes, size_t count);
 /* A client that died left its exclusive mode behind: ends it, unless one holds the lock. */
 void posix_pty_free(posix_pty *p);

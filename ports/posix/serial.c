@@ -91,10 +91,10 @@ static bl_status send_bytes(void *context, const uint8_t *bytes, size_t count, s
     return n >= 0 || errno == EAGAIN || errno == EINTR ? BL_OK : BL_E_IO;
 }
 
-static bl_status receive_bytes(void *context, uint8_t *bytes, size_t room, size_t *got)
+static bl_status receive_bytes(void *context, uint8_t *bytes, size_t capacity, size_t *got)
 {
     posix_serial *s = context;
-    ssize_t n = read(s->file, bytes, room);
+    ssize_t n = read(s->file, bytes, capacity);
     *got = n > 0 ? (size_t)n : 0;
     return n >= 0 || errno == EAGAIN || errno == EINTR ? BL_OK : BL_E_IO;
 }

@@ -123,11 +123,11 @@ static bl_status line_send(void *context, const uint8_t *bytes, size_t count, si
     return BL_OK;
 }
 
-static bl_status line_receive(void *context, uint8_t *bytes, size_t room, size_t *got)
+static bl_status line_receive(void *context, uint8_t *bytes, size_t capacity, size_t *got)
 {
     sim_line *line = context;
     *got = 0;
-    while (*got < room && sim_wire_take(&line->to_pc, line->bench->now, &bytes[*got]))
+    while (*got < capacity && sim_wire_take(&line->to_pc, line->bench->now, &bytes[*got]))
         ++*got;
     return BL_OK;
 }

@@ -57,16 +57,16 @@ static void visit_cpu(sim_board *b, const sim_state_visit *v)
 }
 
 /* The section of a device: that of its kind; a second one of the kind has its own. */
-static void device_group(const sim_board *b, unsigned index, char *group, size_t room)
+static void device_group(const sim_board *b, unsigned index, char *group, size_t capacity)
 {
     const sim_device_kind *kind = b->devices[index].kind;
     unsigned before = 0;
     for (unsigned i = 0; i < index && !kind->numbered; i++)
         before += b->devices[i].kind == kind;
     if (before == 0)
-        snprintf(group, room, "%s", kind->group);
+        snprintf(group, capacity, "%s", kind->group);
     else
-        snprintf(group, room, "%s%u", kind->group, before + 1);
+        snprintf(group, capacity, "%s%u", kind->group, before + 1);
 }
 
 static void device(sim_board *b, unsigned index, const sim_state_visit *v)
@@ -192,13 +192,13 @@ static bool wire_is_sound(const sim_bench *s, sim_wire *w)
 
 static bool radio_is_sound(const bl_packets_far *f)
 {
-    uint64_t first = f->first, room = f->room,
+    uint64_t first = f->first, capacity = f->capacity,
              last = (f->size + (uint64_t)f->payload - 1) / f->payload;
     return f->transport.out_count <= sizeof f->reply &&
            f->transport.out_sent <= f->transport.out_count && f->count < sizeof f->packet &&
-           f->size <= room && f->wanted >= 1 && (f->wanted - 1) / 8 < f->seen_room &&
+           f->size <= capacity && f->wanted >= 1 && (f->wanted - 1) / 8 < f->seen_room &&
            (!f->open || ((last + 7) / 8 <= f->seen_room && f->address >= first &&
-                         f->address - first <= room - f->size));
+                         f->address - first <= capacity - f->size));
 }
 
 bool sim_state_loaded(sim_bench *s)

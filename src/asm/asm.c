@@ -110,7 +110,7 @@ void asm_report(bl_program *a, bl_severity severity, uint32_t index, uint32_t li
         a->options.sink->report(a->options.sink->context, &d);
     }
     if (severity != BL_NOTE) trace(a, index);
-    if (a->errors < a->options.most_errors) return;
+    if (a->errors < a->options.max_errors) return;
     bl_report(a->options.sink, BL_NOTE, NULL, 0, NULL, "stopped after %u errors", a->errors);
     a->fatal = BL_E_SYNTAX;
 }
@@ -258,9 +258,9 @@ bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint3
     const char *from = a->code.source_count > 0 ? a->code.sources[a->cursor.source].name : NULL;
     bl_text text, found;
     void *handle = NULL;
-    if (++a->cursor.loads > MOST_LOADS) {
+    if (++a->cursor.loads > MAX_LOADS) {
         asm_error(a, mark, "does each of some files include the next more than once?",
-                  "more than %d files are included", MOST_LOADS);
+                  "more than %d files are included", MAX_LOADS);
         a->fatal = BL_E_SYNTAX; /* every further one would be told as well */
         return false;
     }
@@ -357,7 +357,7 @@ static bl_program *create(const bl_asm_options *options)
     a->options = *options;
     if (options->provider != NULL) a->provider = *options->provider;
     asm_use_sheet(a, options->sheet);
-    if (a->options.most_errors == 0) a->options.most_errors = 100;
+    if (a->options.max_errors == 0) a->options.max_errors = 100;
     if (options->area_count > 0)
         a->layout.areas =
             m->resize(m->context, NULL, options->area_count * sizeof *a->layout.areas);

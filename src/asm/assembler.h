@@ -22,19 +22,19 @@
 #include "bootlace/number.h"
 
 enum {
-    MOST_INCLUDES = 128, /* how deep includes and expansions may nest */
-    MOST_BLOCKS = 64,    /* how deep .if, .group and the like may nest in all */
-    MOST_PARAMETERS = 16,
-    MOST_STACK = 64,   /* values an expression may hold at once */
-    MOST_NESTING = 96, /* parentheses and prefixes in an expression */
-    MOST_PASSES = 64,
+    MAX_INCLUDES = 128, /* how deep includes and expansions may nest */
+    MAX_BLOCKS = 64,    /* how deep .if, .group and the like may nest in all */
+    MAX_PARAMETERS = 16,
+    MAX_STACK = 64,   /* values an expression may hold at once */
+    MAX_NESTING = 96, /* parentheses and prefixes in an expression */
+    MAX_PASSES = 64,
 };
 
-#define MOST_FILL      0x1000000L /* bytes that one .fill may make */
-#define MOST_IMAGE     0x1000000L /* bytes in all */
-#define MOST_EXPANSION 0x800000L  /* bytes of text that macros and repeats may make in all */
-#define MOST_INCLUDED  0x1000000L /* bytes of text that includes may bring in all */
-#define MOST_LOADS     10000      /* sources that may be asked for in all */
+#define MAX_FILL      0x1000000L /* bytes that one .fill may make */
+#define MAX_IMAGE     0x1000000L /* bytes in all */
+#define MAX_EXPANSION 0x800000L  /* bytes of text that macros and repeats may make in all */
+#define MAX_INCLUDED  0x1000000L /* bytes of text that includes may bring in all */
+#define MAX_LOADS     10000      /* sources that may be asked for in all */
 
 typedef struct source {
     char *name;
@@ -59,8 +59,8 @@ typedef struct macro {
     const char *body;
     size_t length;
     bl_text name;
-    bl_text parameters[MOST_PARAMETERS];
-    bl_text defaults[MOST_PARAMETERS]; /* .at NULL: none */
+    bl_text parameters[MAX_PARAMETERS];
+    bl_text defaults[MAX_PARAMETERS]; /* .at NULL: none */
     uint8_t count;
     bool rest; /* the last one takes all that is left */
 } macro;
@@ -293,11 +293,11 @@ typedef struct asm_cursor {
     bool parsing;
     bool in_runat;
     int32_t alphabet; /* in force, plus one; 0: characters as they are */
-    block blocks[MOST_BLOCKS];
+    block blocks[MAX_BLOCKS];
     unsigned block_count;
     unsigned block_base; /* those below were opened by another source */
     unsigned includes;
-    uint32_t include_stack[MOST_INCLUDES];
+    uint32_t include_stack[MAX_INCLUDES];
     unsigned nesting; /* parentheses and prefixes around this place of an expression */
     unsigned stack;   /* values that the expression holds here */
     /* so far, against the limits */
@@ -479,7 +479,7 @@ value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value);
 
 /* explain.c */
 /* Is there a name in the value that only leads to other names? Then message and hint say so. */
-bool asm_explain_level(bl_program *a, const ref *r, char *message, char *hint, size_t room);
+bool asm_explain_level(bl_program *a, const ref *r, char *message, char *hint, size_t capacity);
 /* Says why a value has none, unless that was told already (undefined names are). */
 void asm_explain(bl_program *a, const statement *s, const ref *r, value_state state);
 /* An error that no source should be able to cause. */
@@ -498,11 +498,11 @@ uint32_t asm_find_under(const bl_program *a, uint32_t parent, bl_text name);
 bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index);
 /* Defines a dotted name with a fixed value. */
 bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t value);
-size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t room);
+size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t capacity);
 /* Is it one of the program's own, to be shown? */
 bool asm_is_listed(const bl_program *a, uint32_t index);
 /* The nearest defined name, as a hint; NULL when none is near. */
-const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room);
+const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t capacity);
 void asm_report_undefined(bl_program *a);
 
 /* layout.c, emit.c */

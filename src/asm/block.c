@@ -44,8 +44,8 @@ bool asm_skipping(const bl_program *a)
 
 block *asm_open_block(bl_program *a, block_kind kind, bl_text word)
 {
-    if (a->cursor.block_count == MOST_BLOCKS) {
-        asm_error(a, word, NULL, "blocks are nested more than %d deep", MOST_BLOCKS);
+    if (a->cursor.block_count == MAX_BLOCKS) {
+        asm_error(a, word, NULL, "blocks are nested more than %d deep", MAX_BLOCKS);
         a->fatal = BL_E_SYNTAX;
         return NULL;
     }

@@ -2,22 +2,22 @@
 #include "assembler.h"
 
 /* A statement whose operands are expressions, at least least and at most most of them. */
-static void with_values(bl_program *a, statement_kind kind, bl_text word, unsigned least,
-                        unsigned most)
+static void with_values(bl_program *a, statement_kind kind, bl_text word, unsigned min,
+                        unsigned max)
 {
     uint32_t first = (uint32_t)a->code.ref_count, index;
     unsigned n = 0;
     do {
-        if (n == most) {
+        if (n == max) {
             asm_error(a, (bl_text){a->cursor.p, 0}, NULL, "%.*s takes at most %u value%s",
-                      (int)word.length, word.at, most, most == 1 ? "" : "s");
+                      (int)word.length, word.at, max, max == 1 ? "" : "s");
             return;
         }
         if (!asm_expression_ref(a, &index)) return;
         n++;
     } while (asm_comma(a));
-    if (n < least) {
-        asm_error(a, word, NULL, "%.*s takes %u values", (int)word.length, word.at, least);
+    if (n < min) {
+        asm_error(a, word, NULL, "%.*s takes %u values", (int)word.length, word.at, min);
         return;
     }
     asm_push_statement(a, kind, word.at, first, (uint16_t)n);
@@ -110,8 +110,8 @@ static void include(bl_program *a, bl_text word)
     bl_text name;
     if (!asm_quoted(a, &name)) return;
     asm_end_of_line(a);
-    if (a->cursor.includes == MOST_INCLUDES - 1) {
-        asm_error(a, name, NULL, "includes are nested more than %d deep", MOST_INCLUDES - 1);
+    if (a->cursor.includes == MAX_INCLUDES - 1) {
+        asm_error(a, name, NULL, "includes are nested more than %d deep", MAX_INCLUDES - 1);
         return;
     }
     uint32_t index;
@@ -126,9 +126,9 @@ static void include(bl_program *a, bl_text word)
         return;
     }
     a->cursor.included += a->code.sources[index].length;
-    if (a->cursor.included > (size_t)MOST_INCLUDED) {
+    if (a->cursor.included > (size_t)MAX_INCLUDED) {
         asm_error(a, name, "does each of some files include the next more than once?",
-                  "includes bring more than %ld MiB of text", MOST_INCLUDED >> 20);
+                  "includes bring more than %ld MiB of text", MAX_INCLUDED >> 20);
         a->fatal = BL_E_SYNTAX; /* every further one would be told as well */
         return;
     }
@@ -241,7 +241,7 @@ static void take_cpu(bl_program *a, bl_text word)
 typedef struct directive {
     const char *name;
     statement_kind kind;
-    uint8_t least, most; /* values; most 0: has its own function */
+    uint8_t min, max; /* values; most 0: has its own function */
     void (*take)(bl_program *a, bl_text word);
 } directive;
 
@@ -336,8 +336,8 @@ void asm_directive(bl_program *a)
         a->cursor.p = word.at + word.length;
         if (d->take != NULL)
             d->take(a, word);
-        else if (d->most > 0)
-            with_values(a, d->kind, word, d->least, d->most);
+        else if (d->max > 0)
+            with_values(a, d->kind, word, d->min, d->max);
         else
             asm_data(a, d->kind, word);
         return;

@@ -16,9 +16,9 @@ void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t 
              size_t count)
 {
     a->emitted += count;
-    if (a->emitted > (uint64_t)MOST_IMAGE) {
+    if (a->emitted > (uint64_t)MAX_IMAGE) {
         asm_error_at(a, s, NULL, NULL, "the program has more than %ld MiB of bytes",
-                     MOST_IMAGE >> 20);
+                     MAX_IMAGE >> 20);
         a->fatal = BL_E_SYNTAX;
         return;
     }
@@ -74,12 +74,12 @@ static void split_value(const bl_program *a, int64_t value, unsigned width, uint
 }
 
 /* What to do about a branch that is too far: the CPU's own jump, where it has one. */
-static const char *far_hint(const bl_program *a, char *buffer, size_t room)
+static const char *far_hint(const bl_program *a, char *buffer, size_t capacity)
 {
     static const char *const jumps[] = {"JMP", "JP", "GO"};
     for (size_t i = 0; i < sizeof jumps / sizeof jumps[0]; i++) {
         if (bl_sheet_find_mnemonic(a->machine.sheet, bl_text_of(jumps[i])) < 0) continue;
-        bl_format(buffer, room, "%s reaches everywhere: use it, or branch round one", jumps[i]);
+        bl_format(buffer, capacity, "%s reaches everywhere: use it, or branch round one", jumps[i]);
         return buffer;
     }
     return "branch the other way round a jump";
@@ -97,17 +97,18 @@ static void tell_too_far(bl_program *a, const statement *s, const ref *r, const 
 }
 
 /* The numbers that the forms which can be written so take, as a hint. */
-static const char *list_numbers(const bl_program *a, const statement *s, char *buffer, size_t room)
+static const char *list_numbers(const bl_program *a, const statement *s, char *buffer,
+                                size_t capacity)
 {
-    size_t n = bl_format(buffer, room, "it takes");
+    size_t n = bl_format(buffer, capacity, "it takes");
     const bl_form *f = &a->machine.forms[a->machine.spellings[s->form].form];
-    for (size_t i = 0; i < bl_sheet_forms(a->machine.sheet) && n < room; i++) {
+    for (size_t i = 0; i < bl_sheet_forms(a->machine.sheet) && n < capacity; i++) {
         const bl_form *g = &a->machine.forms[i];
         if (g->mnemonic != f->mnemonic || g->slots != 1 || g->pattern_length != f->pattern_length)
             continue;
         const bl_operand *o = &a->machine.operands[g->operand[g->slot[0]]];
         if (o->kind == BL_OPERAND_EXACT)
-            n += bl_format(buffer + n, room - n, " %.*s", (int)o->name.length, o->name.at);
+            n += bl_format(buffer + n, capacity - n, " %.*s", (int)o->name.length, o->name.at);
     }
     return buffer;
 }
@@ -263,11 +264,11 @@ static void emit_data(bl_program *a, const statement *s)
         }
         int64_t value = 0, top = (int64_t)1 << bits;
         if (operand_value(a, s, i, &value) && (value < -(top / 2) || value >= top)) {
-            char room[24];
-            bl_format(room, sizeof room, bits % 8 == 0 ? "%u byte%s" : "%u bit%s",
+            char capacity[24];
+            bl_format(capacity, sizeof capacity, bits % 8 == 0 ? "%u byte%s" : "%u bit%s",
                       bits % 8 == 0 ? bits / 8 : bits, bits == 8 ? "" : "s");
             asm_error_at(a, s, r, "lo(), hi() and bank() take one byte of a value",
-                         "%lld does not fit into %s: %lld to %lld", (long long)value, room,
+                         "%lld does not fit into %s: %lld to %lld", (long long)value, capacity,
                          (long long)(-top / 2), (long long)(top - 1));
         }
         split_value(a, value, width, batch + n);
@@ -277,13 +278,13 @@ static void emit_data(bl_program *a, const statement *s)
 }
 
 /* Values that layout clipped are told here, once. */
-static bool check_range(bl_program *a, const statement *s, int64_t least, int64_t most)
+static bool check_range(bl_program *a, const statement *s, int64_t min, int64_t max)
 {
     int64_t value = 0;
     if (!operand_value(a, s, 0, &value)) return false;
-    if (value >= least && value <= most) return true;
+    if (value >= min && value <= max) return true;
     asm_error_at(a, s, &a->code.refs[s->refs], NULL, "%lld is outside %lld to %lld",
-                 (long long)value, (long long)least, (long long)most);
+                 (long long)value, (long long)min, (long long)max);
     return false;
 }
 
@@ -291,7 +292,7 @@ static void emit_fill(bl_program *a, const statement *s)
 {
     uint16_t batch[BATCH];
     int64_t value = 0, top = (int64_t)1 << a->machine.unit;
-    if (!check_range(a, s, 0, MOST_FILL)) return;
+    if (!check_range(a, s, 0, MAX_FILL)) return;
     if (s->ref_count > 1) {
         if (!operand_value(a, s, 1, &value)) return;
         if (value < -top / 2 || value >= top) {

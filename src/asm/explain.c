@@ -13,7 +13,7 @@ static uint32_t resolved(const bl_program *a, uint32_t index)
 }
 
 /* The names right below a level, as a hint: as many as fit on a line. */
-static const char *names_below(const bl_program *a, uint32_t level, char *buffer, size_t room)
+static const char *names_below(const bl_program *a, uint32_t level, char *buffer, size_t capacity)
 {
     enum { ENOUGH = 100 };
     char name[160];
@@ -26,15 +26,15 @@ static const char *names_below(const bl_program *a, uint32_t level, char *buffer
             continue;
         }
         asm_full_name(a, i, name, sizeof name);
-        n += bl_format(n < room ? buffer + n : NULL, n < room ? room - n : 0, "%s%s",
+        n += bl_format(n < capacity ? buffer + n : NULL, n < capacity ? capacity - n : 0, "%s%s",
                        n == 0 ? "there is " : ", ", name);
     }
-    if (more > 0 && n < room)
-        n += bl_format(buffer + n, room - n, " and %lu more", (unsigned long)more);
-    if (a->names.symbols[level].is_group && n < room)
-        bl_format(buffer + n, room - n, "%ssizeof() tells its size", n == 0 ? "" : "; ");
+    if (more > 0 && n < capacity)
+        n += bl_format(buffer + n, capacity - n, " and %lu more", (unsigned long)more);
+    if (a->names.symbols[level].is_group && n < capacity)
+        bl_format(buffer + n, capacity - n, "%ssizeof() tells its size", n == 0 ? "" : "; ");
     else if (n == 0)
-        bl_format(buffer, room, "nothing is defined below it");
+        bl_format(buffer, capacity, "nothing is defined below it");
     return buffer;
 }
 
@@ -59,7 +59,7 @@ static uint32_t level_in(const bl_program *a, const ref *r, bool *size)
     return 0;
 }
 
-bool asm_explain_level(bl_program *a, const ref *r, char *message, char *hint, size_t room)
+bool asm_explain_level(bl_program *a, const ref *r, char *message, char *hint, size_t capacity)
 {
     bool size;
     char name[160];
@@ -67,14 +67,14 @@ bool asm_explain_level(bl_program *a, const ref *r, char *message, char *hint, s
     if (level == 0) return false;
     asm_full_name(a, level, name, sizeof name);
     if (size) {
-        bl_format(message, room, "sizeof() is of a group; '%s' is not one", name);
-        bl_format(hint, room, ".group %s ... .end makes one", name);
+        bl_format(message, capacity, "sizeof() is of a group; '%s' is not one", name);
+        bl_format(hint, capacity, ".group %s ... .end makes one", name);
         return true;
     }
-    bl_format(message, room, "'%s' has no value: %s", name,
+    bl_format(message, capacity, "'%s' has no value: %s", name,
               a->names.symbols[level].is_group ? "it is a group of names"
                                                : "it only leads to other names");
-    names_below(a, level, hint, room);
+    names_below(a, level, hint, capacity);
     return true;
 }
 

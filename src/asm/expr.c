@@ -11,9 +11,9 @@ static bool push_op(bl_program *a, op_code code, uint32_t index, int64_t value)
     }
     a->code.ops = ops;
     ops[a->code.op_count++] = (op){(uint8_t)code, index, value};
-    if (code <= OP_SIZE && ++a->cursor.stack > MOST_STACK) {
+    if (code <= OP_SIZE && ++a->cursor.stack > MAX_STACK) {
         asm_error(a, (bl_text){a->cursor.p, 0}, "name a part of it with NAME = ...",
-                  "the expression holds more than %d values at once", MOST_STACK);
+                  "the expression holds more than %d values at once", MAX_STACK);
         return false;
     }
     if (code == OP_PICK || code == OP_SINE)
@@ -215,7 +215,7 @@ static bool primary(bl_program *a)
 /* One level deeper; false, with the error told, when that is too deep. */
 static bool deeper(bl_program *a)
 {
-    if (++a->cursor.nesting <= MOST_NESTING) return true;
+    if (++a->cursor.nesting <= MAX_NESTING) return true;
     asm_error(a, (bl_text){a->cursor.p, 1}, "name a part of it with NAME = ...",
               "the expression is nested too deeply");
     return false;

@@ -29,11 +29,11 @@ void asm_group(bl_program *a, bl_text word)
 
 /* The levels of a name from the group it was used in down to itself. Returns their number; *group
  * is the group, 0 for none. */
-static size_t path_of(const bl_program *a, uint32_t index, uint32_t *path, size_t room,
+static size_t path_of(const bl_program *a, uint32_t index, uint32_t *path, size_t capacity,
                       uint32_t *group)
 {
     size_t n = 0;
-    while (index != 0 && n < room && (n == 0 || !a->names.symbols[index].is_group)) {
+    while (index != 0 && n < capacity && (n == 0 || !a->names.symbols[index].is_group)) {
         path[n++] = index;
         index = a->names.symbols[index].parent;
     }

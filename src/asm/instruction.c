@@ -12,7 +12,7 @@ static void push_instruction(bl_program *a, bl_text word, const bl_spelling *w, 
 }
 
 typedef struct operand_text {
-    uint8_t shape[BL_SHAPE_MOST + 4];
+    uint8_t shape[BL_SHAPE_MAX + 4];
     size_t length;
     ref *refs; /* behind the last, BL_FORM_SLOTS of them */
     uint8_t slots;
@@ -38,7 +38,7 @@ static bool is_indirection(const char *p)
 
 static bool add_operand_literal(bl_program *a, operand_text *o, const char *at, size_t length)
 {
-    if (o->length + length > BL_SHAPE_MOST) {
+    if (o->length + length > BL_SHAPE_MAX) {
         asm_error(a, (bl_text){at, length}, NULL, "no instruction has so many operands");
         return false;
     }
@@ -50,7 +50,7 @@ static bool add_operand_literal(bl_program *a, operand_text *o, const char *at, 
 
 static bool add_expression(bl_program *a, operand_text *o)
 {
-    if (o->slots == BL_FORM_SLOTS || o->length == BL_SHAPE_MOST) {
+    if (o->slots == BL_FORM_SLOTS || o->length == BL_SHAPE_MAX) {
         asm_error(a, (bl_text){a->cursor.p, 1}, NULL, "no instruction has so many operands");
         return false;
     }
@@ -105,7 +105,7 @@ static bool read_literal(bl_program *a, operand_text *o, const char *p, bool *go
         if (*p == ')') o->depth--;
         o->fresh = *p == ',';
         o->named = false;
-        if (o->length == BL_SHAPE_MOST) {
+        if (o->length == BL_SHAPE_MAX) {
             *good = add_operand_literal(a, o, p, 1);
             return true;
         }
@@ -199,10 +199,10 @@ static bool list_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
 }
 
 /* Lists the forms that a mnemonic has, as the sheet writes them: no more than fit on two lines. */
-static void list_forms(const bl_program *a, uint16_t mnemonic, char *buffer, size_t room)
+static void list_forms(const bl_program *a, uint16_t mnemonic, char *buffer, size_t capacity)
 {
     enum { ENOUGH = 150 };
-    size_t n = bl_format(buffer, room, "it has:"), row = SIZE_MAX;
+    size_t n = bl_format(buffer, capacity, "it has:"), row = SIZE_MAX;
     const char *before = " ";
     for (size_t i = 0; i < bl_sheet_forms(a->machine.sheet); i++) {
         const bl_form *f = bl_sheet_form(a->machine.sheet, i);
@@ -212,11 +212,11 @@ static void list_forms(const bl_program *a, uint16_t mnemonic, char *buffer, siz
         const bl_row *r = bl_sheet_row(a->machine.sheet, row);
         if (bl_sheet_suffixes(a->machine.sheet) == 0) written = r->written;
         if (n > ENOUGH) {
-            bl_format(buffer + n, room - n, " and more: bootlace cpus %.*s", (int)cpu.length,
+            bl_format(buffer + n, capacity - n, " and more: bootlace cpus %.*s", (int)cpu.length,
                       cpu.at);
             return;
         }
-        n += bl_format(buffer + n, room - n, "%s%.*s", before, (int)written.length, written.at);
+        n += bl_format(buffer + n, capacity - n, "%s%.*s", before, (int)written.length, written.at);
         before = " | ";
     }
 }

@@ -79,14 +79,14 @@ static void grow(bl_program *a, statement *s)
 }
 
 /* A value that layout needs, at least least and at most most. Unknown counts as least for now. */
-static int64_t layout_value(bl_program *a, statement *s, int64_t least, int64_t most)
+static int64_t layout_value(bl_program *a, statement *s, int64_t min, int64_t max)
 {
     int64_t value = 0;
     if (asm_value(a, &a->code.refs[s->refs], s, &value) != VALUE_KNOWN) {
         a->layout.unsettled = true;
-        return least;
+        return min;
     }
-    return value < least ? least : value > most ? most : value;
+    return value < min ? min : value > max ? max : value;
 }
 
 static void set_label(bl_program *a, statement *s, int64_t at)
@@ -145,7 +145,7 @@ static void lay(bl_program *a, statement *s, place *p)
     case ST_TRIPLE:
     case ST_LONG:
     case ST_CHECKSUM: break;
-    case ST_FILL: s->size = (uint32_t)layout_value(a, s, 0, MOST_FILL); break;
+    case ST_FILL: s->size = (uint32_t)layout_value(a, s, 0, MAX_FILL); break;
     case ST_RESERVE: s->size = (uint32_t)layout_value(a, s, 0, UINT32_MAX); break;
     case ST_ALIGN: {
         int64_t n = layout_value(a, s, 1, UINT32_MAX);
@@ -342,7 +342,7 @@ static bool settle_places(bl_program *a)
     walk(a, false);
     a->layout.first_walk = false;
     bool moving = a->layout.unsettled;
-    for (unsigned turn = 0; turn < MOST_PASSES && a->fatal == BL_OK; turn++) {
+    for (unsigned turn = 0; turn < MAX_PASSES && a->fatal == BL_OK; turn++) {
         bool grown = grow_all(a);
         if (!grown && !moving) {
             if (!a->layout.pages_waiting) return true;

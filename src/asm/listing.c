@@ -3,7 +3,7 @@
 #include "assembler.h"
 
 enum { ROW = 6 }; /* units on a line, at most */
-#define MOST_ROWS                                                                                  \
+#define MAX_ROWS                                                                                   \
     1000000ul /* that only go on with bytes; of what is behind them the first row is shown */
 
 typedef struct lister {
@@ -17,16 +17,16 @@ typedef struct lister {
     bl_status status;
     unsigned long rows; /* that may still be shown of those that only go on with bytes */
     size_t next;        /* statement */
-    const char *cursor[MOST_INCLUDES + 1]; /* next unprinted text, by include depth */
-    uint32_t line[MOST_INCLUDES + 1];
-    uint32_t source[MOST_INCLUDES + 1];
+    const char *cursor[MAX_INCLUDES + 1]; /* next unprinted text, by include depth */
+    uint32_t line[MAX_INCLUDES + 1];
+    uint32_t source[MAX_INCLUDES + 1];
     unsigned depth;
 } lister;
 
-static size_t unit_text(const lister *l, uint16_t unit, char *at, size_t room)
+static size_t unit_text(const lister *l, uint16_t unit, char *at, size_t capacity)
 {
     unsigned shift = l->radix == BL_HEX ? 4 : 3;
-    if (room < l->digits + 2) return 0;
+    if (capacity < l->digits + 2) return 0;
     for (unsigned i = 0; i < l->digits; i++)
         at[i] = "0123456789ABCDEF"[(unsigned)unit >> shift * (l->digits - 1 - i) &
                                    ((unsigned)l->radix - 1)];
@@ -67,11 +67,11 @@ static const char *address_text(const lister *l, uint32_t address, char *buffer)
 
 /* Where a unit is kept, and behind it where it runs, if that is elsewhere. */
 static const char *place_text(const lister *l, uint32_t kept, uint32_t runs, char *buffer,
-                              size_t room)
+                              size_t capacity)
 {
     char text[24];
-    size_t n = bl_format(buffer, room, "%s", address_text(l, kept, text));
-    if (kept != runs) bl_format(buffer + n, room - n, ">%s", address_text(l, runs, text));
+    size_t n = bl_format(buffer, capacity, "%s", address_text(l, kept, text));
+    if (kept != runs) bl_format(buffer + n, capacity - n, ">%s", address_text(l, runs, text));
     return buffer;
 }
 
@@ -121,11 +121,11 @@ static void bare_line(lister *l)
     row(l, "", NULL, 0, "", asm_line_of(l->a, l->source[l->depth], l->line[l->depth]), text);
 }
 
-static void cycles_text(const lister *l, const statement *s, char *buffer, size_t room)
+static void cycles_text(const lister *l, const statement *s, char *buffer, size_t capacity)
 {
     const bl_form *f = &l->a->machine.forms[l->a->machine.spellings[s->form].form];
     if (!bl_sheet_has_cycles(l->a->machine.sheet)) return;
-    bl_format(buffer, room, "%u%s", f->cycles, f->extras != 0 ? "+" : "");
+    bl_format(buffer, capacity, "%u%s", f->cycles, f->extras != 0 ? "+" : "");
 }
 
 /* The rows of one source line: its statements from l->next on. */
@@ -366,7 +366,7 @@ static int place_width(const lister *l)
 bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_writer *writer)
 {
     if (radix == 0) radix = a->machine.radix;
-    lister l = {.a = a, .w = writer, .radix = radix, .expand = expand, .rows = MOST_ROWS};
+    lister l = {.a = a, .w = writer, .radix = radix, .expand = expand, .rows = MAX_ROWS};
     bl_text cpu = bl_sheet_name(a->machine.sheet);
     unsigned unit = bl_sheet_unit_bits(a->machine.sheet),
              wide = bl_sheet_unit_bytes(a->machine.sheet);

@@ -8,12 +8,12 @@
 
 typedef struct buffer {
     char *text;
-    size_t length, room;
+    size_t length, capacity;
 } buffer;
 
 static bool add_expansion(bl_program *a, buffer *b, const char *text, size_t length)
 {
-    char *grown = bl_grown(&a->memory, b->text, &b->room, b->length + length + 1, 1);
+    char *grown = bl_grown(&a->memory, b->text, &b->capacity, b->length + length + 1, 1);
     if (grown == NULL) {
         a->fatal = BL_E_MEMORY;
         return false;
@@ -50,13 +50,13 @@ static bool find_body(bl_program *a, bl_text word, block_kind kind, bl_text *bod
 {
     const source *s = &a->code.sources[a->cursor.source];
     const char *p = a->cursor.p, *limit = s->text + s->length;
-    inner open[MOST_BLOCKS] = {{kind, a->cursor.line}};
+    inner open[MAX_BLOCKS] = {{kind, a->cursor.line}};
     unsigned depth = 1;
     uint32_t begun = a->cursor.line, row = a->cursor.line;
     while (*p != '\n')
         p++;
     const char *start = ++p;
-    for (; p < limit && depth < MOST_BLOCKS; p++) {
+    for (; p < limit && depth < MAX_BLOCKS; p++) {
         bl_text found = asm_directive_of_line(p);
         block_kind further;
         row++;
@@ -78,7 +78,7 @@ static bool find_body(bl_program *a, bl_text word, block_kind kind, bl_text *bod
             p++;
     }
     a->cursor.p = limit - 1;
-    if (p < limit && depth < MOST_BLOCKS) return false; /* told */
+    if (p < limit && depth < MAX_BLOCKS) return false; /* told */
     char hint[100];
     a->cursor.line = begun;
     if (depth > 1)
@@ -141,15 +141,14 @@ static void read_expansion(bl_program *a, bl_text word, buffer *b, uint32_t base
     uint32_t index, above = a->cursor.above;
     bl_text source_name = bl_text_of(a->code.sources[base_source].name);
     a->cursor.expanded += b->length;
-    if (a->cursor.includes >= MOST_INCLUDES - 1 || a->cursor.expanded > (size_t)MOST_EXPANSION) {
+    if (a->cursor.includes >= MAX_INCLUDES - 1 || a->cursor.expanded > (size_t)MAX_EXPANSION) {
         asm_error(a, word,
-                  a->cursor.expanded > (size_t)MOST_EXPANSION
-                      ? NULL
-                      : "does it expand itself without end?",
-                  a->cursor.expanded > (size_t)MOST_EXPANSION
+                  a->cursor.expanded > (size_t)MAX_EXPANSION ? NULL
+                                                             : "does it expand itself without end?",
+                  a->cursor.expanded > (size_t)MAX_EXPANSION
                       ? "expansions come to more than 8 MiB of text"
                       : "expansions are nested more than %d deep",
-                  MOST_INCLUDES - 1);
+                  MAX_INCLUDES - 1);
         a->fatal = a->fatal == BL_OK ? BL_E_SYNTAX : a->fatal;
         return;
     }
@@ -213,7 +212,7 @@ static bool parameter(bl_program *a, macro *m)
 {
     a->cursor.p = asm_skip(a->cursor.p);
     bl_text name = asm_word(a->cursor.p);
-    if (name.length == 0 || m->count == MOST_PARAMETERS || m->rest) {
+    if (name.length == 0 || m->count == MAX_PARAMETERS || m->rest) {
         asm_error(a, (bl_text){a->cursor.p, name.length}, "NAME, NAME = DEFAULT, and last NAME...",
                   m->rest            ? "nothing follows the parameter that takes the rest"
                   : name.length == 0 ? "the name of a parameter is expected here"
@@ -346,7 +345,7 @@ static bool split_arguments(bl_program *a, const macro *m, bl_text word, bl_text
 void asm_expand(bl_program *a, bl_text word, uint32_t index)
 {
     macro m = a->names.macros[index]; /* a copy: the body may define further macros */
-    bl_text values[MOST_PARAMETERS];
+    bl_text values[MAX_PARAMETERS];
     buffer b = {NULL, 0, 0};
     if (!split_arguments(a, &m, word, values)) return;
     asm_end_of_line(a);
@@ -381,8 +380,8 @@ void asm_repeat(bl_program *a, bl_text word)
     }
     uint32_t row = a->cursor.line + 1, call_row = a->cursor.line;
     if (!find_body(a, word, BLOCK_REPEAT, &body) || !good) return;
-    int64_t most = MOST_EXPANSION / (int64_t)(body.length + 1);
-    if (count < 0 || count > most) {
+    int64_t max = MAX_EXPANSION / (int64_t)(body.length + 1);
+    if (count < 0 || count > max) {
         asm_report(a, BL_ERROR, a->cursor.source, call_row,
                    (uint32_t)(word.at - a->code.sources[a->cursor.source].text), word.length,
                    "all repeats and macros may make 8 MiB of text",

@@ -42,10 +42,10 @@ uint32_t asm_find_under(const bl_program *a, uint32_t parent, bl_text name)
     return find_hashed(a, parent, name, hash_of(parent, name));
 }
 
-static bool grow_chains(bl_program *a, size_t least)
+static bool grow_chains(bl_program *a, size_t min)
 {
     size_t wanted = a->names.chain_count == 0 ? 256 : a->names.chain_count;
-    while (wanted < least)
+    while (wanted < min)
         wanted *= 2;
     uint32_t *chains = a->memory.resize(a->memory.context, NULL, wanted * sizeof *chains);
     if (chains == NULL) return false;
@@ -214,23 +214,23 @@ bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t valu
     return true;
 }
 
-size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t room)
+size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t capacity)
 {
     uint32_t path[32];
     size_t depth = 0, n = 0;
     for (uint32_t i = index; i != 0 && i != MACROS && depth < 32; i = a->names.symbols[i].parent)
         path[depth++] = i;
-    if (room > 0) buffer[0] = '\0';
+    if (capacity > 0) buffer[0] = '\0';
     while (depth > 0) {
         const symbol *s = &a->names.symbols[path[--depth]];
-        n += bl_format(n < room ? buffer + n : NULL, n < room ? room - n : 0, "%.*s%s",
+        n += bl_format(n < capacity ? buffer + n : NULL, n < capacity ? capacity - n : 0, "%.*s%s",
                        (int)(s->length & 0x7FFF), s->name, depth > 0 ? "." : "");
     }
     return n;
 }
 
 /* Whole names are compared; the same last level in another group is nearly as good. */
-const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room)
+const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t capacity)
 {
     char lost[64], name[128];
     size_t length = asm_full_name(a, index, lost, sizeof lost);
@@ -255,9 +255,9 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t room
     asm_full_name(a, found, name, sizeof name);
     const symbol *s = &a->names.symbols[found];
     if (s->kind == SYMBOL_FIXED)
-        bl_format(buffer, room, "did you mean '%s'?", name);
+        bl_format(buffer, capacity, "did you mean '%s'?", name);
     else
-        bl_format(buffer, room, "did you mean '%s' (%s:%lu)?", name,
+        bl_format(buffer, capacity, "did you mean '%s' (%s:%lu)?", name,
                   a->code.sources[s->source].name,
                   (unsigned long)asm_line_of(a, s->source, s->line));
     return buffer;

@@ -232,7 +232,7 @@ value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *
             *value = (int64_t)((uint64_t)*value + (uint64_t)(int64_t)r->addend);
         return state;
     }
-    cell stack[MOST_STACK + 1];
+    cell stack[MAX_STACK + 1];
     size_t n = 0;
     for (size_t i = 0; i < r->count; i++) {
         const op *o = &a->code.ops[(size_t)r->first + i];

@@ -145,10 +145,10 @@ unsigned bl_name_tolerance(size_t length)
 
 unsigned bl_name_distance(bl_text a, bl_text b, unsigned limit)
 {
-    enum { MOST = 64 };
-    unsigned rows[3][MOST];
+    enum { LIMIT = 64 };
+    unsigned rows[3][LIMIT];
     size_t apart = a.length > b.length ? a.length - b.length : b.length - a.length;
-    if (a.length >= MOST || b.length >= MOST || apart > limit) return limit + 1;
+    if (a.length >= LIMIT || b.length >= LIMIT || apart > limit) return limit + 1;
     unsigned *before = rows[0], *last = rows[1], *now = rows[2];
     for (size_t j = 0; j <= b.length; j++)
         last[j] = (unsigned)j;

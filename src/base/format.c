@@ -62,9 +62,9 @@ static void put_text(bl_room *o, const char *text, const spec *s)
         }                                                                                          \
     } while (0)
 
-size_t bl_format_list(char *buffer, size_t room, const char *f, va_list list)
+size_t bl_format_list(char *buffer, size_t capacity, const char *f, va_list list)
 {
-    bl_room o = {buffer, room, 0};
+    bl_room o = {buffer, capacity, 0};
     while (*f != '\0') {
         if (*f != '%') {
             bl_room_put(&o, *f++);
@@ -108,11 +108,11 @@ size_t bl_format_list(char *buffer, size_t room, const char *f, va_list list)
     return o.length;
 }
 
-size_t bl_format(char *buffer, size_t room, const char *format, ...)
+size_t bl_format(char *buffer, size_t capacity, const char *format, ...)
 {
     va_list list;
     va_start(list, format);
-    size_t n = bl_format_list(buffer, room, format, list);
+    size_t n = bl_format_list(buffer, capacity, format, list);
     va_end(list);
     return n;
 }

@@ -66,7 +66,7 @@ static size_t scan_decimal(bl_text text, decimal *d)
 
 bl_status bl_quantity_parse(bl_text text, bl_measure measure, const char *usual, uint64_t *value)
 {
-    const uint64_t most = (uint64_t)1 << 53;
+    const uint64_t max = (uint64_t)1 << 53;
     decimal d;
     text = bl_text_trim(text);
     size_t n = scan_decimal(text, &d);
@@ -79,13 +79,13 @@ bl_status bl_quantity_parse(bl_text text, bl_measure measure, const char *usual,
         divisor *= 10;
     /* Whole units, and then what is behind the point, so that nothing gets too large. */
     uint64_t whole = d.digits / divisor, part = d.digits % divisor;
-    if (d.large || whole > most / worth) return BL_E_RANGE;
+    if (d.large || whole > max / worth) return BL_E_RANGE;
     /* part < 10^12 and worth <= 10^9: in two halves. */
     uint64_t high = part / 1000000 * worth, low = part % 1000000 * worth;
     uint64_t rest = divisor <= 1000000
                         ? (part * worth + divisor / 2) / divisor
                         : (high + low / 1000000 + divisor / 2000000) / (divisor / 1000000);
-    if (whole * worth + rest > most) return BL_E_RANGE;
+    if (whole * worth + rest > max) return BL_E_RANGE;
     *value = whole * worth + rest;
     return BL_OK;
 }

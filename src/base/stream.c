@@ -33,10 +33,10 @@ void bl_stream_string(bl_stream *s, const char *text)
     bl_stream_put(s, bl_text_of(text));
 }
 
-void bl_stream_pad(bl_stream *s, size_t column, size_t least)
+void bl_stream_pad(bl_stream *s, size_t column, size_t min)
 {
     size_t n = s->column < column ? column - s->column : 0;
-    for (n = n > least ? n : least; n > 0; n--)
+    for (n = n > min ? n : min; n > 0; n--)
         bl_stream_put(s, (bl_text){" ", 1});
 }
 

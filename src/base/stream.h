@@ -11,12 +11,12 @@
 
 typedef struct bl_room {
     char *at;
-    size_t room, length; /* length: of the whole text, kept or not */
+    size_t capacity, length; /* length: of the whole text, kept or not */
 } bl_room;
 
 static inline void bl_room_put(bl_room *r, char c)
 {
-    if (r->length + 1 < r->room) r->at[r->length] = c;
+    if (r->length + 1 < r->capacity) r->at[r->length] = c;
     r->length++;
 }
 
@@ -29,7 +29,7 @@ static inline void bl_room_text(bl_room *r, bl_text text)
 /* Terminates what was kept. */
 static inline void bl_room_end(bl_room *r)
 {
-    if (r->room > 0) r->at[r->length < r->room ? r->length : r->room - 1] = '\0';
+    if (r->capacity > 0) r->at[r->length < r->capacity ? r->length : r->capacity - 1] = '\0';
 }
 
 typedef struct bl_stream {
@@ -43,7 +43,7 @@ void bl_stream_begin(bl_stream *s, const bl_writer *writer);
 void bl_stream_put(bl_stream *s, bl_text text);
 void bl_stream_string(bl_stream *s, const char *text);
 /* Blanks up to a column of the line, and at least least of them. */
-void bl_stream_pad(bl_stream *s, size_t column, size_t least);
+void bl_stream_pad(bl_stream *s, size_t column, size_t min);
 void bl_stream_end_line(bl_stream *s);
 /* Hands on all that is left. */
 bl_status bl_stream_flush(bl_stream *s);

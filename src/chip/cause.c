@@ -63,13 +63,13 @@ static void add_cause(search *s, const bl_cause *k)
 /* A model is taken when it is wrong for at most one byte where the comparison is wrong for 50. */
 static bool consider(search *s, bl_cause *k)
 {
-    uint32_t wrong = 0, most = s->out->differences / 50, size = s->out->size;
+    uint32_t wrong = 0, max = s->out->differences / 50, size = s->out->size;
     k->explained = 0;
     for (uint32_t i = 0; i < size; i++) {
         unsigned byte;
         if (!predict(s, k, i, &byte)) continue;
         if (byte != s->found[i]) {
-            if (++wrong > most) return false;
+            if (++wrong > max) return false;
         } else if (byte != s->expected[i])
             k->explained++;
     }
@@ -234,79 +234,81 @@ void bl_causes_find(const uint8_t *expected, const uint8_t *found, uint32_t size
 /* ---- in words ---- */
 
 /* "A3, A5" */
-static void list_lines(uint32_t lines, char letter, char *text, size_t room)
+static void list_lines(uint32_t lines, char letter, char *text, size_t capacity)
 {
     size_t used = 0;
     text[0] = '\0';
     for (unsigned i = 0; i < 32; i++)
-        if ((lines >> i & 1) != 0 && used < room)
-            used += bl_format(text + used, room - used, "%s%c%u", used > 0 ? ", " : "", letter, i);
+        if ((lines >> i & 1) != 0 && used < capacity)
+            used +=
+                bl_format(text + used, capacity - used, "%s%c%u", used > 0 ? ", " : "", letter, i);
 }
 
-static size_t constant_text(const bl_cause *k, char *text, size_t room)
+static size_t constant_text(const bl_cause *k, char *text, size_t capacity)
 {
     if (k->value == 0xFF)
         return bl_format(
-            text, room, "every byte reads FF: the chip is blank, has no power, or is not selected");
-    return bl_format(text, room, "every byte reads %02X: %s", k->value,
+            text, capacity,
+            "every byte reads FF: the chip is blank, has no power, or is not selected");
+    return bl_format(text, capacity, "every byte reads %02X: %s", k->value,
                      k->value == 0 ? "the chip has no power, or the data lines are held low"
                                    : "nothing drives the data lines");
 }
 
-static size_t stuck_text(const bl_causes *c, const bl_cause *k, char *text, size_t room)
+static size_t stuck_text(const bl_causes *c, const bl_cause *k, char *text, size_t capacity)
 {
     char lines[100];
     bool address = k->kind == BL_CAUSE_ADDRESS_STUCK;
     list_lines(k->lines, address ? 'A' : 'D', lines, sizeof lines);
     if (!address)
-        return bl_format(text, room, "%s always read%s %s: stuck, or not connected", lines,
+        return bl_format(text, capacity, "%s always read%s %s: stuck, or not connected", lines,
                          (k->lines & (k->lines - 1)) == 0 ? "s" : "",
                          k->levels == 0          ? "0"
                          : k->levels == k->lines ? "1"
                                                  : "the same");
     if (k->lines == c->size / 2)
-        return bl_format(text, room,
+        return bl_format(text, capacity,
                          "both halves read alike: %s is stuck or not connected, or the chip has "
                          "half the size",
                          lines);
-    return bl_format(text, room, "%s ha%s no effect: stuck, or not connected", lines,
+    return bl_format(text, capacity, "%s ha%s no effect: stuck, or not connected", lines,
                      (k->lines & (k->lines - 1)) == 0 ? "s" : "ve");
 }
 
-static size_t turned_text(const bl_causes *c, const bl_cause *k, char *text, size_t room)
+static size_t turned_text(const bl_causes *c, const bl_cause *k, char *text, size_t capacity)
 {
     if ((uint32_t)2 << k->line == c->size)
-        return bl_format(text, room, "the halves have changed places");
-    if (k->line == 0) return bl_format(text, room, "even and odd bytes have changed places");
-    return bl_format(text, room, "blocks of %lu bytes have changed places: A%u is inverted",
+        return bl_format(text, capacity, "the halves have changed places");
+    if (k->line == 0) return bl_format(text, capacity, "even and odd bytes have changed places");
+    return bl_format(text, capacity, "blocks of %lu bytes have changed places: A%u is inverted",
                      (unsigned long)1 << k->line, k->line);
 }
 
-static size_t kind_text(const bl_causes *c, const bl_cause *k, char *text, size_t room)
+static size_t kind_text(const bl_causes *c, const bl_cause *k, char *text, size_t capacity)
 {
     switch (k->kind) {
-    case BL_CAUSE_CONSTANT: return constant_text(k, text, room);
+    case BL_CAUSE_CONSTANT: return constant_text(k, text, capacity);
     case BL_CAUSE_DATA_SWAPPED:
-        return bl_format(text, room, "D%u and D%u are swapped", k->line, k->other);
+        return bl_format(text, capacity, "D%u and D%u are swapped", k->line, k->other);
     case BL_CAUSE_DATA_BRIDGED:
-        return bl_format(text, room, "D%u and D%u read alike, %d when either is: they touch",
+        return bl_format(text, capacity, "D%u and D%u read alike, %d when either is: they touch",
                          k->line, k->other, k->levels != 0 ? 1 : 0);
     case BL_CAUSE_ADDRESS_SWAPPED:
-        return bl_format(text, room, "A%u and A%u are swapped", k->line, k->other);
-    case BL_CAUSE_ADDRESS_TURNED: return turned_text(c, k, text, room);
+        return bl_format(text, capacity, "A%u and A%u are swapped", k->line, k->other);
+    case BL_CAUSE_ADDRESS_TURNED: return turned_text(c, k, text, capacity);
     case BL_CAUSE_SHIFTED:
-        return bl_format(text, room, "the chip holds the image, shifted by $%lX %s",
+        return bl_format(text, capacity, "the chip holds the image, shifted by $%lX %s",
                          (unsigned long)(k->shift < 0 ? -(int64_t)k->shift : k->shift),
                          k->shift < 0 ? "down" : "up");
-    default: return stuck_text(c, k, text, room);
+    default: return stuck_text(c, k, text, capacity);
     }
 }
 
-size_t bl_cause_text(const bl_causes *c, size_t index, char *text, size_t room)
+size_t bl_cause_text(const bl_causes *c, size_t index, char *text, size_t capacity)
 {
     const bl_cause *k = &c->cause[index];
-    size_t used = kind_text(c, k, text, room);
-    if (used >= room) return used;
-    return used + bl_format(text + used, room - used, " (explains %lu of %lu wrong bytes)",
+    size_t used = kind_text(c, k, text, capacity);
+    if (used >= capacity) return used;
+    return used + bl_format(text + used, capacity - used, " (explains %lu of %lu wrong bytes)",
                             (unsigned long)k->explained, (unsigned long)c->differences);
 }

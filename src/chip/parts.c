@@ -72,7 +72,7 @@ const char *bl_part_fault(const bl_part *p)
     if (p->algorithm >= BL_ALGORITHMS) return "no such method";
     if (!is_power(p->size) || p->size < 256 || p->size > 0x1000000u)
         return "its size must be a power of two from 256 to 16777216 bytes";
-    if (!is_power(p->page) || p->page > BL_PAGE_MOST || p->page > p->size)
+    if (!is_power(p->page) || p->page > BL_PAGE_MAX || p->page > p->size)
         return "its page must be a power of two, of 128 bytes at most";
     if (p->cycle_us == 0 || p->cycle_us > 1000000u)
         return "its write cycle must be longer than nothing, and a second at most";

@@ -2,7 +2,7 @@
 #include "base/core.h"
 #include "bootlace/chip.h"
 
-enum { MIRRORS_MOST = 4096 };
+enum { MIRRORS_MAX = 4096 };
 
 static uint32_t lanes_of(const bl_chip_map *m)
 {
@@ -25,8 +25,8 @@ static uint64_t count_of(const bl_chip_map *m)
 
 uint64_t bl_chip_map_size(const bl_chip *chip, const bl_chip_map *map)
 {
-    uint64_t count = count_of(map), room = chip->part->size - map->offset;
-    return map->mirrored && count > room ? room : count;
+    uint64_t count = count_of(map), behind = chip->part->size - map->offset;
+    return map->mirrored && count > behind ? behind : count;
 }
 
 bool bl_chip_map_holds(const bl_chip *chip, const bl_chip_map *map, uint32_t address,
@@ -37,8 +37,8 @@ bool bl_chip_map_holds(const bl_chip *chip, const bl_chip_map *map, uint32_t add
         return false;
     uint64_t index =
         (address - first_of(map)) / lanes; /* a map that fits is no larger than the chip */
-    uint32_t room = chip->part->size - map->offset;
-    *offset = map->offset + (uint32_t)(map->mirrored ? index % room : index);
+    uint32_t behind = chip->part->size - map->offset;
+    *offset = map->offset + (uint32_t)(map->mirrored ? index % behind : index);
     *bits = map->nibble == 0 ? 0xFF : map->nibble == 1 ? 0x0F : 0xF0;
     return true;
 }
@@ -174,8 +174,7 @@ typedef struct comparison {
 static uint32_t winner(const comparison *c, const place *p)
 {
     uint32_t other = p->address, candidate;
-    for (size_t n = 0; n < MIRRORS_MOST && bl_chip_address(c->chip, p->offset, n, &candidate);
-         n++) {
+    for (size_t n = 0; n < MIRRORS_MAX && bl_chip_address(c->chip, p->offset, n, &candidate); n++) {
         uint8_t byte;
         if (candidate != p->address && bl_image_copy(c->image, candidate, 1, 0, &byte) == 1)
             other = candidate;

@@ -163,7 +163,7 @@ static void start_erase(bl_programmer *p, uint64_t now)
 
 typedef struct rule {
     uint8_t kind;
-    uint8_t least, most; /* payload bytes */
+    uint8_t min, max; /* payload bytes */
     void (*take)(bl_programmer *p);
 } rule;
 
@@ -172,7 +172,7 @@ static void begin_request(bl_programmer *p, uint64_t now)
     static const rule rules[] = {
         {BL_ASK_HELLO, 0, 0, hello},      {BL_ASK_SELECT, 27, 27, select_part},
         {BL_ASK_READ, 4, 4, answer_read}, {BL_ASK_SUMS, 6, 6, sums},
-        {BL_ASK_PROTECT, 1, 1, protect},  {BL_ASK_WRITE, 4, ADDRESS + BL_PAGE_MOST, NULL},
+        {BL_ASK_PROTECT, 1, 1, protect},  {BL_ASK_WRITE, 4, ADDRESS + BL_PAGE_MAX, NULL},
         {BL_ASK_ERASE, 3, 3, NULL},       {BL_ASK_SUPPLY, 1, 1, set_supply},
     };
     const rule *r = NULL;
@@ -185,7 +185,7 @@ static void begin_request(bl_programmer *p, uint64_t now)
         answer_outcome(p);
     else if (r == NULL)
         answer_code(p, BL_ANSWER_UNKNOWN);
-    else if (p->request.length < r->least || p->request.length > r->most)
+    else if (p->request.length < r->min || p->request.length > r->max)
         answer_code(p, BL_ANSWER_MALFORMED);
     else if (r->take != NULL)
         r->take(p);
@@ -235,10 +235,10 @@ void bl_programmer_input(bl_programmer *p, const uint8_t *bytes, size_t count, u
             take_frame(p, &frame, now);
 }
 
-size_t bl_programmer_output(bl_programmer *p, uint8_t *bytes, size_t room)
+size_t bl_programmer_output(bl_programmer *p, uint8_t *bytes, size_t capacity)
 {
     size_t n = p->wire_count - p->wire_sent;
-    if (n > room) n = room;
+    if (n > capacity) n = capacity;
     memcpy(bytes, p->wire + p->wire_sent, n);
     p->wire_sent += n;
     return n;

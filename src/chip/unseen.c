@@ -29,7 +29,7 @@ void bl_line_probe_make(bl_line_probe *p, const uint8_t *bytes, const bl_part *p
     p->page[page - 1] = (uint8_t)~p->page[page - 1];
     p->changed = (bl_piece){0, (size_t)page, p->page};
     p->original = (bl_piece){0, (size_t)page, bytes};
-    for (uint8_t n = 0; n < BL_LINES_MOST; n++) {
+    for (uint8_t n = 0; n < BL_LINES_MAX; n++) {
         uint32_t other = (uint32_t)1 << n;
         if ((unseen & other) == 0 || other < page) continue;
         p->line[p->other_count] = n;

@@ -2,7 +2,7 @@
 #include "bootlace/crc.h"
 #include "disassembly.h"
 
-#define MOST_UNITS 0x4000000L
+#define MAX_UNITS 0x4000000L
 
 /* The part of a piece of the image that lies in the range, as whole units. */
 static void take_piece(disasm *d, const bl_piece *p)
@@ -143,7 +143,7 @@ bl_status bl_disassemble(const bl_disasm_options *options, bl_disasm_counts *cou
         bl_piece p = bl_image_piece(options->image, i);
         take_piece(&d, &p);
     }
-    if (d.status == BL_OK && (d.cell_count == 0 || d.cell_count > (size_t)MOST_UNITS))
+    if (d.status == BL_OK && (d.cell_count == 0 || d.cell_count > (size_t)MAX_UNITS))
         d.status = BL_E_RANGE;
     if (d.status == BL_OK) {
         d.cells = m->resize(m->context, NULL, d.cell_count);

@@ -6,11 +6,11 @@ enum {
     INSTRUCTION = 400, /* the longest text of one; what would be longer is written as data */
     COLUMN = 36,       /* where the comment begins */
     IN_ROW = 8,
-    LEAST_TEXT = 5,
-    MOST_TEXT = 48,
-    LEAST_FILL = 12
+    MIN_TEXT = 5,
+    MAX_TEXT = 48,
+    MIN_FILL = 12
 };
-#define MOST_FILL ((size_t)0x100000L) /* units in one; the assembler takes more */
+#define MAX_FILL ((size_t)0x100000L) /* units in one; the assembler takes more */
 
 typedef struct out {
     bl_stream s;
@@ -209,7 +209,7 @@ static bool goes_on(const disasm *d, const stretch *s, size_t at)
 static size_t data_length(const disasm *d, const stretch *s, size_t at)
 {
     size_t n = 1;
-    while (n < MOST_TEXT + IN_ROW && goes_on(d, s, at + n))
+    while (n < MAX_TEXT + IN_ROW && goes_on(d, s, at + n))
         n++;
     return n;
 }
@@ -222,17 +222,17 @@ static bool is_text(uint16_t c)
 static size_t text_length(const disasm *d, const stretch *s, size_t at, size_t limit)
 {
     size_t n = 0;
-    while (n < limit && n < MOST_TEXT && is_text(disasm_unit(d, s, at + n)))
+    while (n < limit && n < MAX_TEXT && is_text(disasm_unit(d, s, at + n)))
         n++;
-    return n >= LEAST_TEXT ? n : 0;
+    return n >= MIN_TEXT ? n : 0;
 }
 
 /* The same unit again and again, most of them at most. */
-static size_t same_length(const disasm *d, const stretch *s, size_t at, size_t most)
+static size_t same_length(const disasm *d, const stretch *s, size_t at, size_t max)
 {
     size_t n = 1;
     uint16_t first = disasm_unit(d, s, at);
-    while (n < most && goes_on(d, s, at + n) && disasm_unit(d, s, at + n) == first)
+    while (n < max && goes_on(d, s, at + n) && disasm_unit(d, s, at + n) == first)
         n++;
     return n;
 }
@@ -242,9 +242,9 @@ static size_t data(out *o, const stretch *s, size_t at)
     disasm *d = o->d;
     unsigned unit = bl_sheet_unit_bits(d->sheet);
     size_t limit = data_length(d, s, at);
-    size_t same = same_length(d, s, at, MOST_FILL), text = text_length(d, s, at, limit), n = 1;
+    size_t same = same_length(d, s, at, MAX_FILL), text = text_length(d, s, at, limit), n = 1;
     pad_to(o, 8);
-    if (same >= LEAST_FILL) {
+    if (same >= MIN_FILL) {
         put_string(o, ".fill ");
         put_count(o, same);
         put_string(o, ", ");
@@ -259,9 +259,9 @@ static size_t data(out *o, const stretch *s, size_t at)
         comment(o, s, at, 0);
         n = text;
     } else {
-        size_t most = unit >= 8 ? IN_ROW : 1;
-        while (n < limit && n < most && text_length(d, s, at + n, limit - n) == 0 &&
-               same_length(d, s, at + n, limit - n) < LEAST_FILL)
+        size_t max = unit >= 8 ? IN_ROW : 1;
+        while (n < limit && n < max && text_length(d, s, at + n, limit - n) == 0 &&
+               same_length(d, s, at + n, limit - n) < MIN_FILL)
             n++;
         write_units_row(o, s, at, n);
         comment(o, s, at, 0);

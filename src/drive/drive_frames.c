@@ -75,7 +75,7 @@ static bool starts(uint8_t kind)
 static bl_status finish_exchange(const bl_serial *port, bl_exchange *x, bl_transfer *job,
                                  const bl_drive_watch *watch)
 {
-    enum { LONGEST_US = 50000 }; /* between two looks of whoever watches */
+    const uint32_t longest_us = 50000; /* between two looks of whoever watches */
     uint8_t in[256];
     pending out = {.began = port->now(port->context), .before = x->bytes_out};
     size_t got = 0;
@@ -85,7 +85,7 @@ static bl_status finish_exchange(const bl_serial *port, bl_exchange *x, bl_trans
         uint64_t now = port->now(port->context), deadline = bl_exchange_deadline(x);
         uint64_t left = deadline > now ? deadline - now : 0;
         if (out.sent < out.held && left > 1000) left = 1000;
-        if (x->pour != NULL && left > LONGEST_US) left = LONGEST_US;
+        if (x->pour != NULL && left > longest_us) left = longest_us;
         if (!show_pour(x, job, watch)) return BL_E_BUSY;
         status = port->wait(port->context, left > 1000000 ? 1000000u : (uint32_t)left);
         if (status == BL_OK) status = port->receive(port->context, in, sizeof in, &got);
@@ -97,33 +97,33 @@ static bl_status finish_exchange(const bl_serial *port, bl_exchange *x, bl_trans
 }
 
 static bl_status ask_watched(const bl_serial *port, bl_exchange *x, const bl_frame *request,
-                             uint32_t timeout_us, uint32_t answer_most, const bl_drive_watch *watch)
+                             uint32_t timeout_us, uint32_t answer_max, const bl_drive_watch *watch)
 {
-    bl_exchange_ask(x, request, timeout_us, answer_most, port->now(port->context));
+    bl_exchange_ask(x, request, timeout_us, answer_max, port->now(port->context));
     return finish_exchange(port, x, NULL, watch);
 }
 
 bl_status bl_drive_ask(const bl_serial *port, bl_exchange *x, const bl_frame *request,
-                       uint32_t timeout_us, uint32_t answer_most)
+                       uint32_t timeout_us, uint32_t answer_max)
 {
-    return ask_watched(port, x, request, timeout_us, answer_most, NULL);
+    return ask_watched(port, x, request, timeout_us, answer_max, NULL);
 }
 
 bl_status bl_drive_greet(const bl_serial *port, uint32_t baud, uint8_t *who, char *name,
-                         size_t room)
+                         size_t capacity)
 {
     enum { VERSION = 1, WHO = 2, NAME = 4 };
     bl_exchange x;
     bl_frame request = {.kind = BL_ASK_HELLO};
     bl_exchange_begin(&x, baud);
-    x.most_tries = 1;
+    x.max_tries = 1;
     bl_status status = bl_drive_ask(port, &x, &request, 0, 40);
     if (status != BL_OK) return status;
     const bl_frame *f = &x.answer;
     if (f->length < NAME || f->payload[0] != BL_ANSWER_GOOD ||
         f->payload[VERSION] != BL_LINK_VERSION)
         return BL_E_LINE;
-    size_t n = f->length - (size_t)NAME < room - 1 ? f->length - (size_t)NAME : room - 1;
+    size_t n = f->length - (size_t)NAME < capacity - 1 ? f->length - (size_t)NAME : capacity - 1;
     *who = f->payload[WHO];
     for (size_t i = 0; i < n; i++) {
         uint8_t c = f->payload[NAME + i];
@@ -150,7 +150,7 @@ static bl_status follow_answer(const bl_serial *port, bl_exchange *x, bl_transfe
 /* Silence alone is a cut cable; silence on a line that has damaged things before may be noise. */
 static bool is_noisy(const bl_exchange *x, bl_status status)
 {
-    bool trouble_before = x->damaged > 0 || x->resends >= x->most_tries;
+    bool trouble_before = x->damaged > 0 || x->resends >= x->max_tries;
     return status == BL_E_LINE || (status == BL_E_TIMEOUT && trouble_before);
 }
 
@@ -159,16 +159,16 @@ bl_status bl_drive_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *
 {
     for (;;) {
         bl_frame request;
-        uint32_t timeout, most;
+        uint32_t timeout, max;
         bool done;
-        bl_status status = bl_transfer_next(job, &request, &timeout, &most, &done);
+        bl_status status = bl_transfer_next(job, &request, &timeout, &max, &done);
         if (done && bl_transfer_silence(job) > 0) {
             bl_status end = bl_silence_keep(port, bl_transfer_silence(job), watch);
             if (status == BL_OK) status = end;
         }
         if (status != BL_OK || done) return status;
         if (!show_transfer(x, job, watch, 0)) return BL_E_BUSY;
-        status = ask_watched(port, x, &request, timeout, most, watch);
+        status = ask_watched(port, x, &request, timeout, max, watch);
         if (is_noisy(x, status) && bl_transfer_ease(job)) continue;
         if (status == BL_OK) status = bl_transfer_answer(job, &x->answer);
         if (status == BL_OK) status = follow_answer(port, x, job, request.kind, watch);

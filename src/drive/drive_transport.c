@@ -28,7 +28,7 @@ bl_status bl_drive_send(const bl_serial *port, const uint8_t *bytes, size_t coun
 bl_status bl_drive_transport(const bl_serial *port, bl_transport *transport,
                              const bl_transport_watch *watch)
 {
-    enum { LONGEST_US = 50000 }; /* between two looks of whoever watches */
+    const uint32_t longest_us = 50000; /* between two looks of whoever watches */
     uint8_t in[256];
     for (;;) {
         size_t got = 0;
@@ -40,7 +40,7 @@ bl_status bl_drive_transport(const bl_serial *port, bl_transport *transport,
         if (!over && watch != NULL && !watch->progress(watch->context, transport)) return BL_E_BUSY;
         uint64_t now = port->now(port->context), deadline = bl_transport_deadline(transport);
         uint64_t left = deadline > now ? deadline - now : 0;
-        status = port->wait(port->context, left > LONGEST_US ? LONGEST_US : (uint32_t)left);
+        status = port->wait(port->context, left > longest_us ? longest_us : (uint32_t)left);
         if (status == BL_OK) status = port->receive(port->context, in, sizeof in, &got);
         if (status != BL_OK) return status;
         bl_transport_input(transport, in, got, port->now(port->context));

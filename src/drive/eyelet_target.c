@@ -4,7 +4,7 @@
 #include "bootlace/drive_transport.h"
 #include "silence.h"
 
-enum { ADDRESS = 3, DATA_LEAST = 8, SUM = 4, GREETING_MAX = 40 };
+enum { ADDRESS = 3, DATA_MIN = 8, SUM = 4, GREETING_MAX = 40 };
 #define WORK_TIMEOUT_US  20000u
 #define WRITE_TIMEOUT_US 30000u
 /* Longer than Eyelet waits for a question to come again. */
@@ -44,16 +44,16 @@ static bl_status ask_eyelet(bl_eyelet_target *t, const bl_frame *request, uint32
 /* Who is there, and how much goes into a frame of theirs. It also makes a program give way. */
 static bl_status greet_eyelet(bl_eyelet_target *t)
 {
-    enum { VERSION = 1, WHO = 2, MOST = 3, NAME = 4 };
+    enum { VERSION = 1, WHO = 2, CAPACITY = 3, NAME = 4 };
     const bl_frame request = {.kind = BL_ASK_HELLO};
     bl_status status = bl_drive_ask(t->port, &t->exchange, &request, WORK_TIMEOUT_US, GREETING_MAX);
     const bl_frame *f = answer_of(t);
     if (status != BL_OK) return status;
     if (f->length < NAME || f->payload[0] != BL_ANSWER_GOOD ||
         f->payload[VERSION] != BL_LINK_VERSION || f->payload[WHO] != BL_WHO_EYELET ||
-        f->payload[MOST] < DATA_LEAST + ADDRESS || f->payload[MOST] > BL_FRAME_PAYLOAD)
+        f->payload[CAPACITY] < DATA_MIN + ADDRESS || f->payload[CAPACITY] > BL_FRAME_PAYLOAD)
         return BL_E_UNSUPPORTED;
-    t->data_max = f->payload[MOST] - (size_t)ADDRESS - 1;
+    t->data_max = f->payload[CAPACITY] - (size_t)ADDRESS - 1;
     return BL_OK;
 }
 

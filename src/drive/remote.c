@@ -56,13 +56,13 @@ bl_status bl_remote_read(bl_remote_work *w, uint32_t first, uint8_t *bytes, size
 /* A block, or with a dumper as many in a row as are worth a command. *bytes is where they are. */
 static size_t row_at(const bl_remote_work *w, size_t index)
 {
-    enum { MOST = 1024 };
+    enum { LIMIT = 1024 };
     const bl_transfer *job = w->job;
     bl_piece first = bl_transfer_block(job, index);
-    size_t n = 1, count = first.count, most = can_dump(w) ? (size_t)MOST : w->d->read_block;
+    size_t n = 1, count = first.count, max = can_dump(w) ? (size_t)LIMIT : w->d->read_block;
     for (; index + n < job->result.blocks; n++) {
         bl_piece next = bl_transfer_block(job, index + n);
-        if (next.first != first.first + count || count + next.count > most) break;
+        if (next.first != first.first + count || count + next.count > max) break;
         count += next.count;
     }
     return n;
@@ -343,9 +343,9 @@ static void keep_name(bl_remote_work *w)
     const char *name = w->d != NULL && w->d->name[0] != '\0' ? w->d->name
                        : w->method->remote != NULL           ? w->method->remote
                                                              : "the machine";
-    bl_room room = {w->job->result.name, sizeof w->job->result.name, 0};
-    bl_room_text(&room, bl_text_of(name));
-    bl_room_end(&room);
+    bl_room out = {w->job->result.name, sizeof w->job->result.name, 0};
+    bl_room_text(&out, bl_text_of(name));
+    bl_room_end(&out);
 }
 
 static void keep_last_words(const bl_remote_work *w, bl_remote_words *words)
@@ -353,9 +353,9 @@ static void keep_last_words(const bl_remote_work *w, bl_remote_words *words)
     memset(words, 0, sizeof *words);
     if (w->d == NULL || w->talker.talk.d == NULL) return;
     memcpy(words->said, w->talker.talk.said, sizeof words->said);
-    bl_room room = {words->expected, sizeof words->expected, 0};
-    bl_room_text(&room, bl_text_of(bl_talk_expected(&w->talker.talk)));
-    bl_room_end(&room);
+    bl_room out = {words->expected, sizeof words->expected, 0};
+    bl_room_text(&out, bl_text_of(bl_talk_expected(&w->talker.talk)));
+    bl_room_end(&out);
 }
 
 bl_status bl_drive_remote(const bl_serial *port, const bl_remote *remote, bl_transfer *job,

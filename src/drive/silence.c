@@ -19,12 +19,12 @@ bl_status bl_silence_keep(const bl_serial *port, uint32_t microseconds, const bl
 
 bl_status bl_silence_await(const bl_serial *port)
 {
-    enum { SILENCE_US = 50000, LONGEST_US = 3000000 };
+    const uint32_t silence_us = 50000, longest_us = 3000000;
     uint8_t dropped[128];
-    uint64_t now = port->now(port->context), quiet_since = now, end = now + LONGEST_US;
-    while (now < end && now < quiet_since + SILENCE_US) {
+    uint64_t now = port->now(port->context), quiet_since = now, end = now + longest_us;
+    while (now < end && now < quiet_since + silence_us) {
         size_t got = 0;
-        bl_status status = port->wait(port->context, SILENCE_US);
+        bl_status status = port->wait(port->context, silence_us);
         if (status == BL_OK) status = port->receive(port->context, dropped, sizeof dropped, &got);
         if (status != BL_OK) return status;
         now = port->now(port->context);

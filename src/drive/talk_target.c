@@ -49,11 +49,11 @@ static bl_status write_checked(bl_talk_target *t, uint32_t address, const uint8_
 static bl_status write_rows(void *context, uint32_t address, const uint8_t *bytes, size_t count)
 {
     bl_talk_target *t = context;
-    size_t most = t->dialogue->write_block;
+    size_t max = t->dialogue->write_block;
     bl_status status = wake_up(t);
-    for (size_t at = 0; at < count && status == BL_OK; at += most)
+    for (size_t at = 0; at < count && status == BL_OK; at += max)
         status = write_checked(t, address + (uint32_t)at, bytes + at,
-                               count - at < most ? count - at : most);
+                               count - at < max ? count - at : max);
     return status;
 }
 

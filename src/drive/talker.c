@@ -66,10 +66,10 @@ bl_status bl_talker_exchange(bl_talk_target *t, bl_talk_kind kind, uint32_t addr
 
 bl_status bl_talker_read(bl_talk_target *t, uint32_t first, uint8_t *bytes, size_t count)
 {
-    size_t most = t->dialogue->read_block;
+    size_t max = t->dialogue->read_block;
     bl_status status = BL_OK;
-    for (size_t at = 0; at < count && status == BL_OK; at += most) {
-        size_t n = count - at < most ? count - at : most;
+    for (size_t at = 0; at < count && status == BL_OK; at += max) {
+        size_t n = count - at < max ? count - at : max;
         status = bl_talker_exchange(t, BL_TALK_READ, first + (uint32_t)at, NULL, n);
         if (status == BL_OK) memcpy(bytes + at, t->talk.bytes, n);
     }

@@ -27,10 +27,10 @@ static bl_status tap_send(void *context, const uint8_t *bytes, size_t count, siz
     return status;
 }
 
-static bl_status tap_receive(void *context, uint8_t *bytes, size_t room, size_t *got)
+static bl_status tap_receive(void *context, uint8_t *bytes, size_t capacity, size_t *got)
 {
     bl_tap *t = context;
-    bl_status status = t->inner.receive(t->inner.context, bytes, room, got);
+    bl_status status = t->inner.receive(t->inner.context, bytes, capacity, got);
     if (status == BL_OK) {
         note_bytes(t->came, &t->came_count, bytes, *got);
         tell_traced(t, false, bytes, *got);
@@ -78,10 +78,10 @@ bl_heard bl_tap_heard(const bl_tap *t)
     return plain * 10 >= came * 9 ? BL_HEARD_TEXT : BL_HEARD_OTHER;
 }
 
-void bl_tap_text(const bl_tap *t, char *text, size_t room)
+void bl_tap_text(const bl_tap *t, char *text, size_t capacity)
 {
     size_t n = 0, came = t->came_count < BL_TAP_ROOM ? (size_t)t->came_count : BL_TAP_ROOM;
-    for (size_t i = 0; i < came && n + 1 < room; i++) {
+    for (size_t i = 0; i < came && n + 1 < capacity; i++) {
         uint8_t c = t->came[i];
         bool blank = c == '\r' || c == '\n' || c == ' ';
         if (blank && (n == 0 || text[n - 1] == ' ')) continue;

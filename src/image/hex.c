@@ -118,9 +118,9 @@ static bl_status write_piece(const bl_writer *w, bl_piece p, uint32_t *upper)
     for (size_t done = 0; done < p.count;) {
         uint32_t address = p.first + (uint32_t)done;
         size_t n = p.count - done < BL_RECORD_DATA ? p.count - done : BL_RECORD_DATA;
-        uint32_t room = 0x10000u - (address & 0xFFFFu);
+        uint32_t left = 0x10000u - (address & 0xFFFFu);
         bl_status s = BL_OK;
-        if (n > room) n = (size_t)room;
+        if (n > left) n = (size_t)left;
         if (address >> 16 != *upper) {
             uint8_t b[4];
             split_word(address, b);

@@ -19,9 +19,9 @@ static bool same_origin(const run *r, bl_origin origin)
 struct bl_image {
     bl_memory memory;
     pieces set;
-    piece *recent; /* that grew last: sources mostly write in order */
-    uint32_t next; /* the address behind it */
-    size_t room;   /* bytes that can follow there without looking any further */
+    piece *recent;   /* that grew last: sources mostly write in order */
+    uint32_t next;   /* the address behind it */
+    size_t capacity; /* bytes that can follow there without looking any further */
     run *runs;
     size_t run_count, run_capacity;
     bool runs_sorted;
@@ -94,8 +94,8 @@ static bool is_behind(const run *r, uint32_t address)
 static bl_status note_room(bl_image *image, size_t count, bl_origin origin)
 {
     if (origin.file == 0) return BL_OK;
-    size_t most = image->run_count + count / UINT16_MAX + 1; /* one run tells of so many bytes */
-    run *runs = bl_grown(&image->memory, image->runs, &image->run_capacity, most, sizeof *runs);
+    size_t max = image->run_count + count / UINT16_MAX + 1; /* one run tells of so many bytes */
+    run *runs = bl_grown(&image->memory, image->runs, &image->run_capacity, max, sizeof *runs);
     if (runs == NULL) return BL_E_MEMORY;
     image->runs = runs;
     return BL_OK;
@@ -129,16 +129,16 @@ static void look_ahead(bl_image *image, uint32_t address)
     if (next != NULL) limit = next->first - (uint64_t)1; /* touching needs joining */
     image->recent = p;
     image->next = (uint32_t)end;
-    image->room = end < limit ? (size_t)(limit - end) : 0;
-    size_t left = p->room - p->lead - p->count;
-    if (image->room > left) image->room = left;
+    image->capacity = end < limit ? (size_t)(limit - end) : 0;
+    size_t left = p->capacity - p->lead - p->count;
+    if (image->capacity > left) image->capacity = left;
 }
 
 /* The common case: bytes right behind what grew last, with room for them and their origin. */
 static bool put_behind(bl_image *image, uint32_t address, const uint8_t *bytes, size_t count,
                        bl_origin origin)
 {
-    if (address != image->next || count > image->room || image->run_count == 0 ||
+    if (address != image->next || count > image->capacity || image->run_count == 0 ||
         image->run_count == image->run_capacity || origin.file == 0)
         return false;
     piece *p = image->recent;
@@ -148,7 +148,7 @@ static bool put_behind(bl_image *image, uint32_t address, const uint8_t *bytes, 
     for (size_t i = 0; i < count; i++)
         to[i] = bytes[i];
     p->count += count;
-    image->room -= count;
+    image->capacity -= count;
     image->next += (uint32_t)count;
     if (same_origin(last, origin) && last->count <= UINT16_MAX - count)
         last->count = (uint16_t)(last->count + count);
@@ -166,7 +166,7 @@ bl_status bl_image_put(bl_image *image, uint32_t address, const void *bytes, siz
     if ((uint64_t)address + count > (uint64_t)UINT32_MAX + 1) return BL_E_RANGE;
     uint32_t conflict;
     if (bl_image_conflict(image, (bl_range){address, count}, &conflict)) return BL_E_OVERLAP;
-    image->room = 0;
+    image->capacity = 0;
     bl_status status = note_room(image, count, origin);
     if (status == BL_OK) status = pieces_put(&image->set, &image->memory, address, bytes, count);
     if (status != BL_OK) return status;

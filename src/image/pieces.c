@@ -81,7 +81,7 @@ place pieces_numbered(const pieces *s, size_t index)
 
 static bl_status append(piece *p, const bl_memory *memory, const uint8_t *bytes, size_t count)
 {
-    uint8_t *grown = bl_grown(memory, p->block, &p->room, p->lead + p->count + count, 1);
+    uint8_t *grown = bl_grown(memory, p->block, &p->capacity, p->lead + p->count + count, 1);
     if (grown == NULL) return BL_E_MEMORY;
     p->block = grown;
     memcpy(piece_bytes(p) + p->count, bytes, count);
@@ -93,14 +93,14 @@ static bl_status prepend(piece *p, const bl_memory *memory, const uint8_t *bytes
 {
     if (p->lead < count) {
         /* As much room in front as there are bytes, so that each is moved only a few times. */
-        size_t lead = count + p->count, room = 0;
-        uint8_t *fresh = bl_grow(memory, NULL, &room, lead + p->count, 1);
+        size_t lead = count + p->count, capacity = 0;
+        uint8_t *fresh = bl_grow(memory, NULL, &capacity, lead + p->count, 1);
         if (fresh == NULL) return BL_E_MEMORY;
         memcpy(fresh + lead, piece_bytes(p), p->count);
         bl_release(memory, p->block);
         p->block = fresh;
         p->lead = lead;
-        p->room = room;
+        p->capacity = capacity;
     }
     p->lead -= count;
     memcpy(piece_bytes(p), bytes, count);
@@ -148,15 +148,15 @@ static bl_status split_piece(pieces *s, const bl_memory *memory, place *where)
     bl_status status = add_chunk(s, memory, where->chunk + 1);
     if (status != BL_OK) return status;
     chunk *low = &s->chunks[where->chunk], *high = low + 1;
-    piece *room = bl_grown(memory, high->pieces, &high->capacity, CHUNK - HALF, sizeof *room);
-    if (room == NULL) {
+    piece *fresh = bl_grown(memory, high->pieces, &high->capacity, CHUNK - HALF, sizeof *fresh);
+    if (fresh == NULL) {
         bl_release(memory, high->pieces);
         memmove(high, high + 1, (s->count - where->chunk - 2) * sizeof *high);
         s->count--;
         return BL_E_MEMORY;
     }
-    high->pieces = room;
-    memcpy(high->pieces, low->pieces + HALF, (CHUNK - HALF) * sizeof *room);
+    high->pieces = fresh;
+    memcpy(high->pieces, low->pieces + HALF, (CHUNK - HALF) * sizeof *fresh);
     high->count = CHUNK - HALF;
     low->count = HALF;
     if (where->at > HALF) *where = (place){where->chunk + 1, where->at - HALF};

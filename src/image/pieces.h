@@ -14,7 +14,7 @@ typedef struct piece {
     uint32_t first;
     size_t count;
     uint8_t *block; /* the bytes begin lead bytes behind its beginning */
-    size_t lead, room;
+    size_t lead, capacity;
 } piece;
 
 typedef struct chunk {

@@ -1,14 +1,14 @@
 /* records.c - reading files that are lines of hexadecimal byte pairs. */
 #include "records.h"
 
-enum { MOST_FAULTS = 100 };
+enum { MAX_FAULTS = 100 };
 
 void bl_records_fault(bl_records *r, bl_status status, size_t column, size_t length,
                       const char *hint, const char *message, ...)
 {
     char text[256];
     if (r->status == BL_OK) r->status = status;
-    if (++r->faults > MOST_FAULTS || r->sink == NULL || r->sink->report == NULL) return;
+    if (++r->faults > MAX_FAULTS || r->sink == NULL || r->sink->report == NULL) return;
     va_list list;
     va_start(list, message);
     bl_format_list(text, sizeof text, message, list);
@@ -51,7 +51,7 @@ void bl_records_put(bl_records *r, uint32_t address, const uint8_t *bytes, size_
     if (status == BL_OK) return;
     uint32_t conflict = address;
     if (status == BL_E_OVERLAP) {
-        if (r->faults >= MOST_FAULTS) { /* not told: looking for its origin would be for nothing */
+        if (r->faults >= MAX_FAULTS) { /* not told: looking for its origin would be for nothing */
             bl_records_fault(r, status, 0, 0, NULL, "overlap");
             return;
         }

@@ -5,7 +5,7 @@
 #include "base/core.h"
 #include "bootlace/imagefile.h"
 
-enum { BL_RECORD_DATA = 16, BL_RECORD_MOST = 260 };
+enum { BL_RECORD_DATA = 16, BL_RECORD_MAX = 260 };
 
 typedef struct bl_records {
     const char *name;
@@ -20,7 +20,7 @@ typedef struct bl_records {
     bool segmented; /* HEX: by a 02 record */
     bool ended;
     uint32_t data_records;
-    uint8_t bytes[BL_RECORD_MOST];
+    uint8_t bytes[BL_RECORD_MAX];
     size_t count;
 } bl_records;
 

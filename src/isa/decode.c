@@ -2,9 +2,9 @@
  * also finds forms that are encoded alike. */
 #include "sheet_parts.h"
 
-#define NODE         0x8000u
-#define MOST_ENTRIES 0x1000000L /* of all nodes together: 32 MiB */
-#define MOST_WORK    0x8000000L /* entries looked at while it is built */
+#define NODE        0x8000u
+#define MAX_ENTRIES 0x1000000L /* of all nodes together: 32 MiB */
+#define MAX_WORK    0x8000000L /* entries looked at while it is built */
 
 static size_t ways(const bl_sheet *s)
 {
@@ -14,7 +14,7 @@ static size_t ways(const bl_sheet *s)
 static bl_status new_node(bl_sheet *s, uint16_t *index)
 {
     size_t n = s->node_count + 1;
-    if (n >= NODE || n > (size_t)(MOST_ENTRIES / (1L << s->unit))) return BL_E_RANGE;
+    if (n >= NODE || n > (size_t)(MAX_ENTRIES / (1L << s->unit))) return BL_E_RANGE;
     uint16_t *nodes = bl_grown(&s->memory, s->nodes, &s->node_room, n, ways(s) * sizeof *s->nodes);
     if (nodes == NULL) return BL_E_MEMORY;
     s->nodes = nodes;
@@ -165,7 +165,7 @@ static bl_status enter_form(entering *e, uint16_t node, uint8_t unit)
 bl_status sheet_build_decoder(bl_sheet *s, const bl_form **culprit, const bl_form **other)
 {
     uint16_t root;
-    long work = MOST_WORK;
+    long work = MAX_WORK;
     bl_status status = new_node(s, &root);
     for (size_t i = 0; i < s->form_count && status == BL_OK; i++) {
         *culprit = &s->forms[i];

@@ -2,8 +2,8 @@
  * read like a line. */
 #include "sheet_read.h"
 
-enum { MOST_MODES = 3 };         /* in one form */
-#define MOST_EXPANSIONS 200000ul /* in a sheet */
+enum { MAX_MODES = 3 };         /* in one form */
+#define MAX_EXPANSIONS 200000ul /* in a sheet */
 
 /* The first word like this in text from at on; length 0 when there is none. */
 static bl_text find_word(bl_text text, size_t at, bl_text word)
@@ -72,12 +72,12 @@ static void define_spellings(reader *r, bl_text written, bl_text code, bl_text c
     bl_text word, place;
     bl_sheet *s = r->sheet;
     const bl_row *mode = mode_in(s, written, &word);
-    if (++s->expansions > MOST_EXPANSIONS) {
+    if (++s->expansions > MAX_EXPANSIONS) {
         read_fault(r, written, NULL, "modes and suffixes make more than %lu forms of this sheet",
-                   MOST_EXPANSIONS);
+                   MAX_EXPANSIONS);
         return;
     }
-    if (mode == NULL || depth == MOST_MODES) {
+    if (mode == NULL || depth == MAX_MODES) {
         read_one_form(r, written, code, cycles, purpose);
         if (r->status == BL_OK) add_suffixes(r, written, code, cycles, purpose);
         return;

@@ -31,7 +31,7 @@ static bool add_operand(reader *r, draft *d, int32_t operand, bl_text word)
     bl_operand_class kind = r->sheet->operands[operand].kind;
     if (f->operands == BL_FORM_OPERANDS ||
         (kind != BL_OPERAND_ONEOF && f->slots == BL_FORM_SLOTS) ||
-        f->pattern_length == BL_SHAPE_MOST) {
+        f->pattern_length == BL_SHAPE_MAX) {
         read_fault(r, word, NULL, "more operands than a form can have");
         return false;
     }
@@ -45,7 +45,7 @@ static bool add_operand(reader *r, draft *d, int32_t operand, bl_text word)
 
 static bool add_form_literal(reader *r, bl_form *f, bl_text word)
 {
-    if (f->pattern_length + word.length > BL_SHAPE_MOST) {
+    if (f->pattern_length + word.length > BL_SHAPE_MAX) {
         read_fault(r, word, NULL, "more operands than a form can have");
         return false;
     }
@@ -397,8 +397,7 @@ void read_one_form(reader *r, bl_text written, bl_text code, bl_text cycles, for
     bl_status status = sheet_mnemonic_of(r->sheet, mnemonic, &d.form.mnemonic);
     if (status == BL_E_MEMORY) r->status = status;
     if (status == BL_E_RANGE)
-        read_fault(r, mnemonic, NULL, "a mnemonic has 1 to %d letters and digits",
-                   BL_MNEMONIC_MOST);
+        read_fault(r, mnemonic, NULL, "a mnemonic has 1 to %d letters and digits", BL_MNEMONIC_MAX);
     if (status == BL_OK && take_pattern(r, pattern, &d) &&
         (purpose >= FORM_REMOVE || (take_code(r, code, &d) && take_cycles(r, cycles, &d.form))))
         keep_form(r, &d.form, purpose);

@@ -18,7 +18,7 @@ static const uint8_t packed[128] = {
 uint64_t sheet_key(bl_text name)
 {
     uint64_t key = 0;
-    if (name.length > BL_MNEMONIC_MOST) return 0;
+    if (name.length > BL_MNEMONIC_MAX) return 0;
     for (size_t i = 0; i < name.length; i++) {
         unsigned char c = (unsigned char)name.at[i];
         if (c >= 128 || packed[c] == 0) return 0;

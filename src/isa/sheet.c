@@ -6,19 +6,19 @@
 char *sheet_keep(bl_sheet *s, size_t length)
 {
     enum { ROOM = 4096 };
-    if (s->room_left < length) {
+    if (s->spare_left < length) {
         char **texts =
             bl_grown(&s->memory, s->texts, &s->text_capacity, s->text_count + 1, sizeof *texts);
         if (texts != NULL) s->texts = texts;
-        size_t room = length > ROOM ? length : ROOM;
-        char *fresh = texts == NULL ? NULL : s->memory.resize(s->memory.context, NULL, room);
+        size_t capacity = length > ROOM ? length : ROOM;
+        char *fresh = texts == NULL ? NULL : s->memory.resize(s->memory.context, NULL, capacity);
         if (fresh == NULL) return NULL;
-        s->texts[s->text_count++] = s->room = fresh;
-        s->room_left = room;
+        s->texts[s->text_count++] = s->spare = fresh;
+        s->spare_left = capacity;
     }
-    char *kept = s->room;
-    s->room += length;
-    s->room_left -= length;
+    char *kept = s->spare;
+    s->spare += length;
+    s->spare_left -= length;
     return kept;
 }
 

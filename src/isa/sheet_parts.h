@@ -33,8 +33,8 @@ struct bl_sheet {
     bl_memory memory;
     char **texts; /* that all names point into */
     size_t text_count, text_capacity;
-    char *room; /* what is left of the last of them */
-    size_t room_left;
+    char *spare; /* what is left of the last of them */
+    size_t spare_left;
     bl_text name, title;
     bl_text taken[SHEET_DEPTH]; /* the sheet that this one takes, the one which that takes, ... */
     bl_order order;

@@ -105,7 +105,7 @@ static void reserve_word(reader *r, bl_text name)
     bl_status status = sheet_reserve(r->sheet, name);
     if (status == BL_OK) return;
     read_fault(r, name, NULL, "a reserved name has 1 to %d letters and digits, and there are few",
-               BL_MNEMONIC_MOST);
+               BL_MNEMONIC_MAX);
 }
 
 static unsigned bits_of(uint32_t value)
@@ -237,15 +237,15 @@ static void take_sheet(reader *r)
 }
 
 /* A property with a number; it comes before what depends on it. */
-static void take_width(reader *r, unsigned *width, unsigned least, unsigned most, unsigned mark)
+static void take_width(reader *r, unsigned *width, unsigned min, unsigned max, unsigned mark)
 {
     bl_text at = bl_text_trim(r->lines.rest);
     bool settled = r->depth > 0 && (r->sheet->given & mark) != 0;
-    uint32_t value = read_number(r, most);
-    if (r->status == BL_OK && (value < least || r->sheet->form_count > 0))
+    uint32_t value = read_number(r, max);
+    if (r->status == BL_OK && (value < min || r->sheet->form_count > 0))
         read_fault(r, at, NULL,
-                   value < least ? "this is %u to %u bits" : "this comes before the first form",
-                   least, most);
+                   value < min ? "this is %u to %u bits" : "this comes before the first form", min,
+                   max);
     else if (!settled)
         *width = (unsigned)value;
     r->sheet->given |= mark;

@@ -3,8 +3,8 @@
 #include "sheet_parts.h"
 
 enum {
-    KEY_BYTES = 5,    /* of a shape that its key holds whole, beside mnemonic and length */
-    MOST_ALIKE = 1000 /* spellings of one shape, told apart by their values alone */
+    KEY_BYTES = 5,   /* of a shape that its key holds whole, beside mnemonic and length */
+    MAX_ALIKE = 1000 /* spellings of one shape, told apart by their values alone */
 };
 
 static uint64_t key_of(uint16_t mnemonic, const uint8_t *shape, size_t length)
@@ -86,7 +86,7 @@ static bl_status add_to_chain(bl_sheet *s, size_t slot, uint16_t index, const bl
     for (uint16_t i = at; i != BL_NO_FORM; i = s->spellings[i].next) {
         *other = &s->forms[s->spellings[i].form];
         if (written_alike(s, f, *other)) return BL_E_OVERLAP;
-        if (++alike == MOST_ALIKE) return BL_E_RANGE;
+        if (++alike == MAX_ALIKE) return BL_E_RANGE;
     }
     bool exact = f->slots == 1 && operand_of(s, f, f->slot[0])->kind == BL_OPERAND_EXACT;
     while (at != BL_NO_FORM &&
@@ -118,7 +118,7 @@ static bl_status make_room(bl_sheet *s)
     uint8_t *l = bl_grown(&s->memory, s->spelling_lengths, &s->length_capacity, n, 1);
     if (l != NULL) s->spelling_lengths = l;
     uint8_t *t =
-        bl_grown(&s->memory, s->shapes, &s->shapes_room, s->shapes_count + BL_SHAPE_MOST * 2, 1);
+        bl_grown(&s->memory, s->shapes, &s->shapes_room, s->shapes_count + BL_SHAPE_MAX * 2, 1);
     if (t != NULL) s->shapes = t;
     if (a == NULL || k == NULL || w == NULL || l == NULL || t == NULL) return BL_E_MEMORY;
     if (n >= BL_NO_FORM) return BL_E_RANGE;
@@ -131,7 +131,7 @@ static size_t shape_of(const bl_sheet *s, const bl_form *f, const uint8_t *chose
     size_t n = 0;
     for (uint8_t i = 0; i < f->pattern_length; i++) {
         uint8_t c = f->pattern[i];
-        if (n == BL_SHAPE_MOST) return SIZE_MAX;
+        if (n == BL_SHAPE_MAX) return SIZE_MAX;
         if (c < 0x80) {
             shape[n++] = c;
             continue;
@@ -142,7 +142,7 @@ static size_t shape_of(const bl_sheet *s, const bl_form *f, const uint8_t *chose
             continue;
         }
         bl_text name = s->choices[o->first + chosen[c & 0x7Fu]].name;
-        if (n + name.length > BL_SHAPE_MOST) return SIZE_MAX;
+        if (n + name.length > BL_SHAPE_MAX) return SIZE_MAX;
         for (size_t k = 0; k < name.length; k++)
             shape[n++] = (uint8_t)bl_upper(name.at[k]);
     }
@@ -152,7 +152,7 @@ static size_t shape_of(const bl_sheet *s, const bl_form *f, const uint8_t *chose
 static bl_status add_spelling(bl_sheet *s, uint16_t form, const uint8_t *chosen,
                               const bl_form **other)
 {
-    uint8_t shape[BL_SHAPE_MOST];
+    uint8_t shape[BL_SHAPE_MAX];
     const bl_form *f = &s->forms[form];
     size_t length = shape_of(s, f, chosen, shape);
     bl_status status = make_room(s);
@@ -183,7 +183,7 @@ static bool next_choice(const bl_sheet *s, const bl_form *f, uint8_t *chosen)
 
 uint16_t sheet_chain_of(const bl_sheet *s, const bl_decoded *d)
 {
-    uint8_t chosen[BL_FORM_OPERANDS] = {0}, shape[BL_SHAPE_MOST];
+    uint8_t chosen[BL_FORM_OPERANDS] = {0}, shape[BL_SHAPE_MAX];
     const bl_form *f = d->form;
     for (uint8_t i = 0; i < f->operands; i++) {
         const bl_operand *o = operand_of(s, f, i);

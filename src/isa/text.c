@@ -5,22 +5,22 @@
 static void put_number(bl_room *o, int64_t value, unsigned bits, bl_radix radix)
 {
     char digits[24];
-    unsigned shift = radix == BL_OCTAL ? 3 : 4, least = (bits + shift - 1) / shift, n = 0;
+    unsigned shift = radix == BL_OCTAL ? 3 : 4, min = (bits + shift - 1) / shift, n = 0;
     uint64_t v = value < 0 ? 0 - (uint64_t)value : (uint64_t)value;
     if (value < 0) bl_room_put(o, '-');
     do {
         digits[n++] = "0123456789ABCDEF"[v & ((1u << shift) - 1)];
         v >>= shift;
-    } while (v != 0 || n < least);
+    } while (v != 0 || n < min);
     if (radix != BL_OCTAL) bl_room_put(o, '$');
     while (n > 0)
         bl_room_put(o, digits[--n]);
     if (radix == BL_OCTAL) bl_room_put(o, 'q');
 }
 
-size_t bl_value_text(char *buffer, size_t room, int64_t value, unsigned bits, bl_radix radix)
+size_t bl_value_text(char *buffer, size_t capacity, int64_t value, unsigned bits, bl_radix radix)
 {
-    bl_room o = {buffer, room, 0};
+    bl_room o = {buffer, capacity, 0};
     put_number(&o, value, bits, radix);
     bl_room_end(&o);
     return o.length;
@@ -89,9 +89,9 @@ static bool is_difference(const bl_sheet *s, const bl_decoded *d, uint8_t at)
 
 size_t bl_instruction_text(const bl_sheet *s, const bl_decoded *d, uint32_t address,
                            uint32_t direct, const bl_label_source *labels, char *buffer,
-                           size_t room)
+                           size_t capacity)
 {
-    bl_room o = {buffer, room, 0};
+    bl_room o = {buffer, capacity, 0};
     const bl_form *f = d->form;
     bl_room_text(&o, s->mnemonics[f->mnemonic].name);
     if (f->pattern_length > 0) bl_room_put(&o, ' ');

@@ -13,14 +13,14 @@
  *    |                                            CLOSE or RUN --> BL_OK
  *    |                                                      |
  *    +-- any answer that is not the sum, or none -----------+ (the row before once more)
- *        MOST_ERRORS without a good row --> BL_E_LINE, BL_E_TIMEOUT
+ *        MAX_ERRORS without a good row --> BL_E_LINE, BL_E_TIMEOUT
  */
 #include "bootlace/acked.h"
 
 #include "base/core.h"
 
-enum { LEAST = 8, GROW_AFTER = 4, MOST_ERRORS = 80, MOST_FILLERS = 5000 };
-enum { MOST_SILENT = 30, STARTED = 5 };
+enum { LOWEST = 8, GROW_AFTER = 4, MAX_ERRORS = 80, MAX_FILLERS = 5000 };
+enum { MAX_SILENT = 30, STARTED = 5 };
 #define ANSWER_TIMEOUT_US 100000u
 
 static uint8_t low(uint32_t value)
@@ -76,7 +76,7 @@ static void begin_acked_row(bl_acked *a, uint64_t now)
         return;
     }
     size_t left = piece_of(a)->count - a->at;
-    a->size = left < a->most ? left : a->most;
+    a->size = left < a->max ? left : a->max;
     a->step = BL_ACKED_HEADER;
     begin_header(a, piece_of(a)->first + (uint32_t)a->at, a->size, now);
 }
@@ -86,8 +86,8 @@ static void row_is_through(bl_acked *a, uint64_t now)
     a->at += a->size;
     a->transport.done += a->size;
     a->last_size = a->size;
-    if (++a->good >= GROW_AFTER && a->most < BL_ACKED_ROW) {
-        a->most = a->most * 2 < BL_ACKED_ROW ? a->most * 2 : BL_ACKED_ROW;
+    if (++a->good >= GROW_AFTER && a->max < BL_ACKED_ROW) {
+        a->max = a->max * 2 < BL_ACKED_ROW ? a->max * 2 : BL_ACKED_ROW;
         a->good = 0;
     }
     begin_acked_row(a, now);
@@ -127,10 +127,10 @@ static void find_reset(bl_acked *a, bool known, uint64_t now)
 static void lose(bl_acked *a, uint64_t now)
 {
     if (a->step != BL_ACKED_FIND) a->transport.resends++;
-    if (a->step != BL_ACKED_FIND && a->step != BL_ACKED_SETTLE && a->most > LEAST) a->most /= 2;
+    if (a->step != BL_ACKED_FIND && a->step != BL_ACKED_SETTLE && a->max > LOWEST) a->max /= 2;
     a->good = 0;
     go_back(a);
-    if (++a->bad >= MOST_ERRORS || a->silent == MOST_SILENT)
+    if (++a->bad >= MAX_ERRORS || a->silent == MAX_SILENT)
         bl_transport_give_up(&a->transport);
     else
         find_reset(a, false, now);
@@ -187,7 +187,7 @@ static void take_acked_answer(bl_transport *transport, uint8_t answer, uint64_t 
     if (transport->out_sent < transport->out_count) return;
     a->silent = 0;
     a->run_doubted = false; /* if it was: Aglet is still there */
-    if (a->fillers >= MOST_FILLERS) {
+    if (a->fillers >= MAX_FILLERS) {
         transport->status = BL_E_LINE;
         return;
     }
@@ -241,7 +241,7 @@ void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t pi
     a->piece_count = piece_count;
     a->run = run;
     a->entry = entry;
-    a->most = BL_ACKED_ROW;
+    a->max = BL_ACKED_ROW;
     uint32_t beyond;
     if (bl_pieces_reach(pieces, piece_count, 0x10000, &beyond) || (run && entry > 0xFFFF))
         a->transport.status = BL_E_RANGE;

@@ -7,7 +7,7 @@ static bl_status take_hello(bl_transfer *t, const bl_frame *f)
 {
     if (f->length < 4 || f->payload[1] != BL_LINK_VERSION || f->payload[2] != t->options.who)
         return BL_E_UNSUPPORTED;
-    uint8_t most = f->payload[3];
+    uint8_t max = f->payload[3];
     size_t n = f->length - 4u;
     if (n >= sizeof t->result.name) n = sizeof t->result.name - 1;
     for (size_t i = 0; i < n; i++) {
@@ -15,8 +15,8 @@ static bl_status take_hello(bl_transfer *t, const bl_frame *f)
         t->result.name[i] = c >= ' ' && c <= '~' ? c : '?';
     }
     t->result.name[n] = '\0';
-    if (most < EASIEST + ADDRESS + 1 || most > BL_FRAME_PAYLOAD) return BL_E_UNSUPPORTED;
-    t->state.most_data = most - ADDRESS - 1u;
+    if (max < EASIEST + ADDRESS + 1 || max > BL_FRAME_PAYLOAD) return BL_E_UNSUPPORTED;
+    t->state.max_data = max - ADDRESS - 1u;
     t->state.answered = true;
     return BL_OK;
 }
@@ -187,7 +187,7 @@ bl_status bl_transfer_poured(bl_transfer *t, bl_status status, const bl_frame *f
     bool good = status == BL_OK && f->payload[0] == BL_ANSWER_GOOD;
     if (status != BL_OK && status != BL_E_LINE) return status;
     /* What a damaged pour has left is found by the proof. */
-    if (!good) t->state.pour_most = t->state.pour_most / 4;
+    if (!good) t->state.pour_max = t->state.pour_max / 4;
     for (t->result.bytes_written += count; count > 0; t->state.block++, t->result.blocks_written++)
         count -= bl_transfer_block(t, t->state.block).count;
     return BL_OK;
@@ -199,7 +199,7 @@ bl_status bl_transfer_poured(bl_transfer *t, bl_status status, const bl_frame *f
 static bl_status do_without(bl_transfer *t)
 {
     t->state.swift = t->state.sampling = false;
-    t->state.pour_most = t->state.pouring = 0;
+    t->state.pour_max = t->state.pouring = 0;
     t->result.proved_by = BL_PROOF_SUMS;
     t->state.by_region = t->options.region > 0;
     if (t->result.stage == BL_STAGE_LOOK) memset(t->state.marks, MARK_UNKNOWN, t->result.blocks);

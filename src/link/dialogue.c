@@ -39,7 +39,7 @@ struct key {
     const char *name;
     void (*take)(reader *r, const key *k, bl_text value);
     size_t offset, size;   /* of the member; texts: with their terminator */
-    uint32_t most;         /* of a number */
+    uint32_t max;          /* of a number */
     const choice *choices; /* one byte each */
     bool dumps;            /* methods: the way back */
 };
@@ -147,13 +147,13 @@ static void take_text(reader *r, const key *k, bl_text value)
     check_fields(r, k, value);
 }
 
-static bool take_dialogue_number(reader *r, bl_text value, uint32_t least, uint32_t most,
+static bool take_dialogue_number(reader *r, bl_text value, uint32_t min, uint32_t max,
                                  uint32_t *number)
 {
-    if (bl_number_parse(value, most, number) == BL_OK && *number >= least) return true;
+    if (bl_number_parse(value, max, number) == BL_OK && *number >= min) return true;
     bl_line_fault(&r->lines, value, NULL,
                   "a number from %lu to %lu is expected; this is none, too small or too large",
-                  (unsigned long)least, (unsigned long)most);
+                  (unsigned long)min, (unsigned long)max);
     return false;
 }
 
@@ -161,14 +161,14 @@ static bool take_dialogue_number(reader *r, bl_text value, uint32_t least, uint3
 static void take_block_size(reader *r, const key *k, bl_text value)
 {
     uint32_t number;
-    if (!take_dialogue_number(r, value, 1, k->most, &number)) return;
+    if (!take_dialogue_number(r, value, 1, k->max, &number)) return;
     *(uint8_t *)member_of(r, k) = (uint8_t)number;
     if (bl_text_same(bl_text_of(k->name), bl_text_of("block"))) r->d->read_block = (uint8_t)number;
 }
 
 static void take_baud_rate(reader *r, const key *k, bl_text value)
 {
-    take_dialogue_number(r, value, 50, k->most, member_of(r, k));
+    take_dialogue_number(r, value, 50, k->max, member_of(r, k));
 }
 
 static void take_time(reader *r, const key *k, bl_text value)

@@ -4,7 +4,7 @@
 #include "base/core.h"
 #include "bootlace/crc.h"
 
-enum { MOST_TRIES = 16 };
+enum { MAX_TRIES = 16 };
 #define POUR_US 250000u /* until the remote has found the line silent */
 static const uint32_t slack_us = 60000;
 
@@ -12,7 +12,7 @@ void bl_exchange_begin(bl_exchange *x, uint32_t baud)
 {
     memset(x, 0, sizeof *x);
     x->baud = baud == 0 ? 9600 : baud;
-    x->most_tries = MOST_TRIES;
+    x->max_tries = MAX_TRIES;
     x->slack_us = slack_us;
 }
 
@@ -27,18 +27,18 @@ static void send(bl_exchange *x, uint64_t now)
     x->wire_count = bl_frame_encode(&x->request, x->wire);
     x->wire_sent = 0;
     x->tries++;
-    uint64_t bytes = x->wire_count + x->answer_most + BL_FRAME_OVERHEAD + 2;
+    uint64_t bytes = x->wire_count + x->answer_max + BL_FRAME_OVERHEAD + 2;
     x->deadline = now + exchange_line_time(x, bytes) + x->timeout_us + x->slack_us;
 }
 
 void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t timeout_us,
-                     uint32_t answer_most, uint64_t now)
+                     uint32_t answer_max, uint64_t now)
 {
     uint8_t sequence = (uint8_t)(x->request.sequence + 1);
     x->request = *request;
     x->request.sequence = sequence;
     x->timeout_us = timeout_us;
-    x->answer_most = answer_most;
+    x->answer_max = answer_max;
     x->status = BL_E_BUSY;
     x->tries = 0;
     x->heard = false;
@@ -56,7 +56,7 @@ void bl_exchange_pour(bl_exchange *x, const uint8_t *bytes, size_t count, uint64
         escapes += bl_frame_escapes(bytes[i]);
     x->request.kind = BL_ASK_POURED;
     x->status = BL_E_BUSY;
-    x->tries = x->most_tries; /* what went wrong is found by sums, and written again */
+    x->tries = x->max_tries; /* what went wrong is found by sums, and written again */
     x->heard = false;
     x->pour = bytes;
     x->pour_count = count;
@@ -75,10 +75,10 @@ static uint8_t pour_byte(const bl_exchange *x)
     return (uint8_t)(behind == 0 ? ~x->pour_fcs : ~x->pour_fcs >> 8);
 }
 
-static size_t pour_output(bl_exchange *x, uint8_t *bytes, size_t room)
+static size_t pour_output(bl_exchange *x, uint8_t *bytes, size_t capacity)
 {
     size_t n = 0, last = x->pour_count + 2;
-    while (n < room && x->pour_at <= last) {
+    while (n < capacity && x->pour_at <= last) {
         if (x->pour_at == last) {
             bytes[n++] = BL_FRAME_FLAG;
             x->pour_at++;
@@ -99,11 +99,11 @@ static size_t pour_output(bl_exchange *x, uint8_t *bytes, size_t room)
     return n;
 }
 
-size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t room)
+size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t capacity)
 {
-    if (x->pour != NULL) return pour_output(x, bytes, room);
+    if (x->pour != NULL) return pour_output(x, bytes, capacity);
     size_t n = x->wire_count - x->wire_sent;
-    if (n > room) n = room;
+    if (n > capacity) n = capacity;
     memcpy(bytes, x->wire + x->wire_sent, n);
     x->wire_sent += n;
     x->bytes_out += n;
@@ -112,7 +112,7 @@ size_t bl_exchange_output(bl_exchange *x, uint8_t *bytes, size_t room)
 
 static void retry_request(bl_exchange *x, uint64_t now)
 {
-    if (x->tries == x->most_tries) {
+    if (x->tries == x->max_tries) {
         x->status = x->heard || x->pour != NULL ? BL_E_LINE : BL_E_TIMEOUT;
         x->pour = NULL;
         return;

@@ -54,7 +54,7 @@ static bool is_field(const field_use *u, bl_text inside)
     return takes_digits(name) && inside.length == n + 2 && bl_is_digit(inside.at[n + 1]);
 }
 
-static void suggest(const field_use *u, bl_text inside, char *hint, size_t room)
+static void suggest(const field_use *u, bl_text inside, char *hint, size_t capacity)
 {
     size_t length = 0;
     while (length < inside.length && inside.at[length] != ':')
@@ -69,11 +69,11 @@ static void suggest(const field_use *u, bl_text inside, char *hint, size_t room)
         best = d;
         near = u->fields[i];
     }
-    if (near != NULL && best > 0) n = bl_format(hint, room, "did you mean {%s}? ", near);
-    n += bl_format(hint + n, room - n, "'%s' takes", u->key);
-    for (size_t i = 0; u->fields[i] != NULL && n < room; i++) {
+    if (near != NULL && best > 0) n = bl_format(hint, capacity, "did you mean {%s}? ", near);
+    n += bl_format(hint + n, capacity - n, "'%s' takes", u->key);
+    for (size_t i = 0; u->fields[i] != NULL && n < capacity; i++) {
         bl_text f = bl_text_of(u->fields[i]);
-        n += bl_format(hint + n, room - n, " {%s%s}", u->fields[i],
+        n += bl_format(hint + n, capacity - n, " {%s%s}", u->fields[i],
                        takes_digits(f)                       ? ":DIGITS"
                        : bl_text_same(f, bl_text_of("wait")) ? ":TEXT"
                        : bl_text_same(f, bl_text_of("each")) ? ":TEXT"
@@ -81,7 +81,7 @@ static void suggest(const field_use *u, bl_text inside, char *hint, size_t room)
     }
 }
 
-bool dialogue_wrong_field(bl_text key, bl_text text, bl_text *field, char *hint, size_t room)
+bool dialogue_wrong_field(bl_text key, bl_text text, bl_text *field, char *hint, size_t capacity)
 {
     const field_use *u = use_of(key);
     if (u == NULL) return false;
@@ -98,9 +98,9 @@ bool dialogue_wrong_field(bl_text key, bl_text text, bl_text *field, char *hint,
         bl_text inside = {text.at + i + 1, end - i - 1};
         *field = (bl_text){text.at + i, end - i + (closed ? 1u : 0u)};
         if (!closed)
-            bl_format(hint, room, "the brace is never closed; \\x7B is a brace that is sent");
+            bl_format(hint, capacity, "the brace is never closed; \\x7B is a brace that is sent");
         else if (!is_field(u, inside))
-            suggest(u, inside, hint, room);
+            suggest(u, inside, hint, capacity);
         else {
             i = end;
             continue;

@@ -7,6 +7,6 @@
 /* The first thing in braces of a key's text, from *at on, that is no field of that key. True:
  * *field is it, with its braces, and *hint says what could stand there. text is as it is written,
  * without its quotes. */
-bool dialogue_wrong_field(bl_text key, bl_text text, bl_text *field, char *hint, size_t room);
+bool dialogue_wrong_field(bl_text key, bl_text text, bl_text *field, char *hint, size_t capacity);
 
 #endif

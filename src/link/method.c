@@ -191,12 +191,12 @@ bool bl_method_receives(const bl_method_row *row)
 
 const char *bl_method_list(bool (*fits)(const bl_method_row *row), char *text, size_t capacity)
 {
-    bl_room room = {text, capacity, 0};
+    bl_room out = {text, capacity, 0};
     for (unsigned i = 0; i < BL_METHOD_NONE; i++) {
         if (!fits(&rows[i])) continue;
-        if (room.length > 0) bl_room_text(&room, bl_text_of(", "));
-        bl_room_text(&room, bl_text_of(rows[i].name));
+        if (out.length > 0) bl_room_text(&out, bl_text_of(", "));
+        bl_room_text(&out, bl_text_of(rows[i].name));
     }
-    bl_room_end(&room);
+    bl_room_end(&out);
     return text;
 }

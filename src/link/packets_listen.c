@@ -56,8 +56,8 @@ static void take_announcement(bl_packets_far *f, const uint8_t *at, uint64_t now
         f->size = bl_frame_number(at + AT_SIZE, 3);
         f->crc = bl_frame_number(at + AT_CRC, 4);
         f->open = at[AT_VERSION] == VERSION && at[AT_PAYLOAD] == f->payload &&
-                  f->address >= f->first && f->size <= f->room &&
-                  f->address - f->first <= f->room - f->size &&
+                  f->address >= f->first && f->size <= f->capacity &&
+                  f->address - f->first <= f->capacity - f->size &&
                   (last_of(f) + 7) / 8 <= f->seen_room;
         f->transport.total = (size_t)f->size;
         f->transport.done = 0;
@@ -114,13 +114,13 @@ static void tick_listener(bl_transport *transport, uint64_t now)
 static const bl_transport_kind kind = {"packets", take_packet_byte, tick_listener, NULL};
 
 void bl_packets_listen(bl_packets_far *f, uint32_t baud, uint32_t first, uint8_t *memory,
-                       uint32_t room, uint8_t *seen, size_t seen_room, uint8_t payload)
+                       uint32_t capacity, uint8_t *seen, size_t seen_room, uint8_t payload)
 {
     memset(f, 0, sizeof *f);
     bl_transport_begin(&f->transport, &kind, baud, 0);
     f->memory = memory;
     f->first = first;
-    f->room = room;
+    f->capacity = capacity;
     f->seen = seen;
     f->seen_room = seen_room;
     f->payload = payload;

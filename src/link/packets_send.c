@@ -4,7 +4,7 @@
 #include "bootlace/frame.h"
 #include "packets_state.h"
 
-enum { MOST_TRIES = 40, ANNOUNCEMENTS = 2 };
+enum { MAX_TRIES = 40, ANNOUNCEMENTS = 2 };
 #define ANSWER_US 150000u
 
 void bl_packet_seal(uint8_t *packet, size_t count)
@@ -124,7 +124,7 @@ static void time_out_packet(bl_transport *transport, uint64_t now)
     bl_packets *p = (bl_packets *)transport;
     if (p->rounds > 0) {
         send_blindly(p, now);
-    } else if (++p->tries == MOST_TRIES) {
+    } else if (++p->tries == MAX_TRIES) {
         bl_transport_give_up(transport);
     } else {
         transport->resends++;
@@ -141,9 +141,9 @@ void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8
     bl_transport_begin(&p->transport, &kind, baud, count);
     p->bytes = bytes;
     p->address = address;
-    p->payload = payload < BL_PACKET_LEAST  ? (uint8_t)BL_PACKET_LEAST
-                 : payload > BL_PACKET_MOST ? (uint8_t)BL_PACKET_MOST
-                                            : payload;
+    p->payload = payload < BL_PACKET_MIN   ? (uint8_t)BL_PACKET_MIN
+                 : payload > BL_PACKET_MAX ? (uint8_t)BL_PACKET_MAX
+                                           : payload;
     p->rounds = rounds;
     p->last = (uint32_t)((count + p->payload - 1) / p->payload);
     if (p->last > 0xFFFF || (uint64_t)address + count > (uint64_t)1 << 24)

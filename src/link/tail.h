@@ -4,9 +4,9 @@
 
 #include "base/core.h"
 
-static inline void bl_tail_keep(char *tail, size_t room, size_t *count, uint8_t byte)
+static inline void bl_tail_keep(char *tail, size_t capacity, size_t *count, uint8_t byte)
 {
-    if (*count == room) memmove(tail, tail + 1, --*count);
+    if (*count == capacity) memmove(tail, tail + 1, --*count);
     tail[(*count)++] = (char)byte;
 }
 

@@ -246,11 +246,11 @@ static uint64_t timeout(const bl_talk *t)
     return t->kind == BL_TALK_START ? 100000u : (uint64_t)t->d->pace_us + t->d->rest_us;
 }
 
-size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t room, uint64_t now)
+size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t capacity, uint64_t now)
 {
     size_t n = 0;
-    while (t->status == BL_E_BUSY && n < room && t->out_sent < t->out_count && !waits_for_text(t) &&
-           now >= t->next_at) {
+    while (t->status == BL_E_BUSY && n < capacity && t->out_sent < t->out_count &&
+           !waits_for_text(t) && now >= t->next_at) {
         bytes[n++] = (uint8_t)t->out[t->out_sent++];
         /* Patience begins when all is said. */
         t->deadline = now + timeout(t);
@@ -264,11 +264,11 @@ size_t bl_talk_output(bl_talk *t, uint8_t *bytes, size_t room, uint64_t now)
 
 /* ---- what comes back ---- */
 
-static bool number_at(const bl_dialogue *d, bl_text *text, unsigned most, uint32_t *value)
+static bool number_at(const bl_dialogue *d, bl_text *text, unsigned max, uint32_t *value)
 {
     unsigned n = 0;
     *value = 0;
-    while (n < most && n < text->length) {
+    while (n < max && n < text->length) {
         int digit = bl_hex_digit(text->at[n]);
         if (digit < 0 || digit >= d->radix) break;
         *value = *value * d->radix + (uint32_t)digit;
@@ -300,11 +300,11 @@ static void keep_unit(bl_talk *t, uint32_t value)
 /* Bytes as far as there are any. One with a digit too few has lost it on the way. */
 static void take_bytes(bl_talk *t, bl_text *text)
 {
-    unsigned digits = unit_digits(t->d), most = t->d->radix == 10 ? 4 : digits;
+    unsigned digits = unit_digits(t->d), max = t->d->radix == 10 ? 4 : digits;
     uint32_t value;
     for (;;) {
         size_t before = text->length;
-        if (t->got + unit_bytes(t->d) > t->count || !number_at(t->d, text, most, &value)) return;
+        if (t->got + unit_bytes(t->d) > t->count || !number_at(t->d, text, max, &value)) return;
         if (value >> t->d->word != 0 || before - text->length < digits) return;
         keep_unit(t, value);
         bl_text rest = *text;

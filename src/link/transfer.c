@@ -29,7 +29,7 @@
 #include "base/core.h"
 #include "job.h"
 
-enum { POUR_MOST = 8192, POUR_LEAST = 512, ROUNDS = 4 };
+enum { POUR_MAX = 8192, POUR_MIN = 512, ROUNDS = 4 };
 enum { RUN_TIMEOUT_US = 20000, HELLO_TIMEOUT_US = 20000 };
 #define PROTECT_TIMEOUT_US 100000u
 /* Longer than Eyelet waits for a question to come again. */
@@ -103,10 +103,10 @@ bool bl_job_sample(const bl_transfer *t, size_t index)
  * and they must fit into an answer. */
 static size_t row_of(const bl_transfer *t, size_t index)
 {
-    size_t unit = bl_job_unit(t, index), n = 1, most = t->state.most_data / SUM;
-    if (bl_job_sample(t, index) && most > SAMPLE) most = SAMPLE;
-    if (t->state.sampling) most = FEW;
-    while (n < most && is_row(t, index, (n + 1) * unit) &&
+    size_t unit = bl_job_unit(t, index), n = 1, max = t->state.max_data / SUM;
+    if (bl_job_sample(t, index) && max > SAMPLE) max = SAMPLE;
+    if (t->state.sampling) max = FEW;
+    while (n < max && is_row(t, index, (n + 1) * unit) &&
            (t->state.by_region || t->state.marks[index + n] & MARK_UNKNOWN))
         n++;
     return n;
@@ -124,9 +124,9 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
     t->options = *options;
     t->state.memory = *memory;
     t->state.corners = options->corners;
-    t->state.most_data = EASIEST;
+    t->state.max_data = EASIEST;
     t->state.swift = options->who == BL_WHO_EYELET && options->goal == BL_GOAL_WRITE;
-    t->state.pour_most = t->state.swift ? POUR_MOST : 0;
+    t->state.pour_max = t->state.swift ? POUR_MAX : 0;
     t->result.proved_by = t->state.swift ? BL_PROOF_QUICK : BL_PROOF_SUMS;
     if (options->block == 0 || options->block > BL_FRAME_PAYLOAD - ADDRESS ||
         options->region % options->block != 0 || options->region > 0xFFFF)
@@ -236,7 +236,7 @@ static void after_proof(bl_transfer *t)
     if (t->result.blocks_wrong > 0 && mends(t)) { /* the marks are right now */
         enter_stage(t, BL_STAGE_WRITE);
         t->state.proofs = 0;
-        if (t->state.rounds > 1) t->state.pour_most = 0;
+        if (t->state.rounds > 1) t->state.pour_max = 0;
     } else if (t->result.blocks_wrong > 0)
         enter_stage(t, BL_STAGE_INSPECT);
     else if (t->state.proofs < proofs)
@@ -378,7 +378,7 @@ static uint32_t hold_us(const bl_part *p)
 /* Sums with tables are made several times as fast. */
 enum { QUICKER = 4 };
 
-static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *most)
+static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *max)
 {
     bl_piece b = bl_transfer_block(t, t->state.block);
     uint32_t size = t->state.by_region ? t->options.region : (uint32_t)b.count;
@@ -389,7 +389,7 @@ static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *m
     bl_frame_put(f, (uint32_t)t->state.asked_sums, 1);
     *timeout += (uint32_t)((uint64_t)size * t->state.asked_sums * t->options.sum_ns /
                            (t->state.swift ? 1000u * QUICKER : 1000u));
-    *most = (uint32_t)(t->state.asked_sums * bl_job_sum(t)) + 1;
+    *max = (uint32_t)(t->state.asked_sums * bl_job_sum(t)) + 1;
     if (t->state.swift) f->kind = BL_ASK_QUICK;
 }
 
@@ -398,12 +398,12 @@ static size_t pour_size(const bl_transfer *t)
 {
     bl_piece first = bl_transfer_block(t, t->state.block);
     size_t count = first.count;
-    if (t->state.offset > 0 || t->state.pour_most == 0) return 0;
+    if (t->state.offset > 0 || t->state.pour_max == 0) return 0;
     for (size_t i = t->state.block + 1; i < t->result.blocks && t->state.marks[i] & MARK_WRONG;
          i++) {
         bl_piece b = bl_transfer_block(t, i);
         if (b.first != first.first + count || b.bytes != first.bytes + count ||
-            count + b.count > t->state.pour_most)
+            count + b.count > t->state.pour_max)
             break;
         count += b.count;
     }
@@ -431,7 +431,7 @@ static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *timeout)
 {
     bl_piece b = bl_transfer_block(t, t->state.block);
     size_t left = b.count - t->state.offset;
-    t->state.asked_bytes = left < t->state.most_data ? left : t->state.most_data;
+    t->state.asked_bytes = left < t->state.max_data ? left : t->state.max_data;
     t->result.where = b.first + (uint32_t)t->state.offset;
     bl_frame_put(f, t->result.where, ADDRESS);
     memcpy(f->payload + ADDRESS, b.bytes + t->state.offset, t->state.asked_bytes);
@@ -439,13 +439,13 @@ static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *timeout)
     *timeout += 10000u + (uint32_t)(t->state.asked_bytes * (t->options.sum_ns / 1000u + 1));
 }
 
-static void ask_read(bl_transfer *t, bl_frame *f, uint32_t first, size_t count, uint32_t *most)
+static void ask_read(bl_transfer *t, bl_frame *f, uint32_t first, size_t count, uint32_t *max)
 {
     t->result.where = first;
     t->state.asked_bytes = count;
     bl_frame_put(f, first, ADDRESS);
     bl_frame_put(f, (uint32_t)count, 1);
-    *most = (uint32_t)count + 1;
+    *max = (uint32_t)count + 1;
 }
 
 static const uint8_t kinds[BL_STAGES] = {
@@ -459,7 +459,7 @@ static const uint8_t kinds[BL_STAGES] = {
     [BL_STAGE_READ] = BL_ASK_READ,
 };
 
-static void fill_request(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *most)
+static void fill_request(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *max)
 {
     bl_piece b = bl_transfer_block(t, t->state.block);
     size_t left = b.count - t->state.offset;
@@ -473,14 +473,14 @@ static void fill_request(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_
     case BL_STAGE_SUPPLY: bl_frame_put(f, supply_of(t), 1); break;
     case BL_STAGE_RESTORE: bl_frame_put(f, 50, 1); break;
     case BL_STAGE_LOOK:
-    case BL_STAGE_PROVE: ask_sums(t, f, timeout, most); break;
+    case BL_STAGE_PROVE: ask_sums(t, f, timeout, max); break;
     case BL_STAGE_ERASE:
         t->result.where = b.first;
         bl_frame_put(f, b.first, ADDRESS);
         break;
     case BL_STAGE_WRITE:
         t->state.pouring = pour_size(t);
-        if (t->state.pouring < POUR_LEAST) t->state.pouring = 0;
+        if (t->state.pouring < POUR_MIN) t->state.pouring = 0;
         if (t->state.pouring > 0)
             ask_pour(t, f);
         else
@@ -489,12 +489,12 @@ static void fill_request(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_
     case BL_STAGE_FIT:
     case BL_STAGE_INSPECT:
         ask_read(t, f, b.first + (uint32_t)t->state.offset,
-                 left < t->state.most_data ? left : t->state.most_data, most);
+                 left < t->state.max_data ? left : t->state.max_data, max);
         break;
     case BL_STAGE_READ: {
         uint64_t rest = t->options.range.count - t->state.position;
-        size_t n = rest < t->state.most_data ? (size_t)rest : t->state.most_data;
-        ask_read(t, f, t->options.range.first + (uint32_t)t->state.position, n, most);
+        size_t n = rest < t->state.max_data ? (size_t)rest : t->state.max_data;
+        ask_read(t, f, t->options.range.first + (uint32_t)t->state.position, n, max);
         break;
     }
     case BL_STAGE_RUN:
@@ -521,11 +521,11 @@ static bl_status check_addresses(bl_transfer *t)
     return BL_E_RANGE;
 }
 
-bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *most,
+bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *max,
                            bool *done)
 {
     *done = false;
-    *most = BL_NAME_MOST;
+    *max = BL_NAME_MAX;
     if (t->result.stage == BL_STAGE_HELLO && check_addresses(t) != BL_OK) return BL_E_RANGE;
     if (!settle_stage(t)) {
         *done = true;
@@ -534,7 +534,7 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint3
     *timeout = HELLO_TIMEOUT_US + hold_us(t->options.part);
     f->kind = kinds[t->result.stage];
     f->length = 0;
-    fill_request(t, f, timeout, most);
+    fill_request(t, f, timeout, max);
     return BL_OK;
 }
 
@@ -545,8 +545,8 @@ uint32_t bl_transfer_silence(const bl_transfer *t)
 
 bool bl_transfer_ease(bl_transfer *t)
 {
-    if (t->result.stage == BL_STAGE_HELLO || t->state.most_data <= EASIEST) return false;
-    t->state.most_data = t->state.most_data / 2 < EASIEST ? EASIEST : t->state.most_data / 2;
+    if (t->result.stage == BL_STAGE_HELLO || t->state.max_data <= EASIEST) return false;
+    t->state.max_data = t->state.max_data / 2 < EASIEST ? EASIEST : t->state.max_data / 2;
     return true;
 }
 

@@ -34,10 +34,10 @@ static uint64_t transport_line_time(const bl_transport *w, size_t count)
     return (uint64_t)count * 10u * 1000000u / w->baud;
 }
 
-size_t bl_transport_output(bl_transport *w, uint8_t *bytes, size_t room, uint64_t now)
+size_t bl_transport_output(bl_transport *w, uint8_t *bytes, size_t capacity, uint64_t now)
 {
     size_t n = 0;
-    while (n < room && w->out_sent < w->out_count && now >= w->next_at) {
+    while (n < capacity && w->out_sent < w->out_count && now >= w->next_at) {
         bytes[n++] = w->out[w->out_sent++];
         if (w->pace_us == 0) continue;
         w->next_at = now + w->pace_us + transport_line_time(w, 1);

@@ -49,7 +49,7 @@ static bool is_whole(const bl_xmodem *x, size_t data)
 
 static bool keep_block(bl_xmodem *x, size_t data, uint64_t now)
 {
-    size_t most = x->size > 0 ? x->size : x->room, left = most - x->transport.done;
+    size_t max = x->size > 0 ? x->size : x->capacity, left = max - x->transport.done;
     size_t n = data < left ? data : left;
     /* Padding fills the last block, and no more than that. */
     if (n < data && (x->size == 0 || n == 0)) {
@@ -137,14 +137,14 @@ static void time_out_block(bl_transport *transport, uint64_t now)
 
 static const bl_transport_kind kind = {"XMODEM", take_block_byte, time_out_block, bl_xmodem_stop};
 
-void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t room, size_t size,
+void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t capacity, size_t size,
                        bool crc, uint64_t now)
 {
     memset(x, 0, sizeof *x);
     bl_transport_begin(&x->transport, &kind, baud, size);
     x->buffer = buffer;
-    x->room = room;
-    x->size = size <= room ? size : room;
+    x->capacity = capacity;
+    x->size = size <= capacity ? size : capacity;
     x->crc = crc;
     x->serial = 1;
     x->step = BL_XMODEM_WAIT_FIRST;

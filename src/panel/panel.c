@@ -3,7 +3,7 @@
 
 #include "base/core.h"
 
-enum { LINES_TO_A_SUM = 16, MOST_BITS = 32 };
+enum { LINES_TO_A_SUM = 16, MAX_BITS = 32 };
 
 typedef struct sheet_writer {
     const bl_panel *panel;
@@ -53,7 +53,7 @@ static void end_block(sheet_writer *w)
 
 static void begin_address(sheet_writer *w, uint32_t address)
 {
-    char text[16], positions[MOST_BITS * 2];
+    char text[16], positions[MAX_BITS * 2];
     end_block(w);
     w->count->settings++;
     if (w->writer == NULL || w->status != BL_OK) return;
@@ -66,7 +66,7 @@ static void begin_address(sheet_writer *w, uint32_t address)
 static void write_switch_line(void *context, uint32_t address, uint32_t value)
 {
     sheet_writer *w = context;
-    char text[16], digits[16], positions[MOST_BITS * 2];
+    char text[16], digits[16], positions[MAX_BITS * 2];
     if (w->count->listed == 0 || address != w->next) begin_address(w, address);
     w->next = address + 1;
     w->count->listed++;

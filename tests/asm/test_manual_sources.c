@@ -4,13 +4,13 @@
 
 #include "asm_support.h"
 
-static size_t read_project_file(const char *name, char *text, size_t room)
+static size_t read_project_file(const char *name, char *text, size_t capacity)
 {
     char path[512];
     snprintf(path, sizeof path, "%s/%s", test_source_folder(), name);
     FILE *f = fopen(path, "rb");
     if (f == NULL) test_fail(__FILE__, __LINE__, "cannot read %s", path);
-    size_t n = fread(text, 1, room - 1, f);
+    size_t n = fread(text, 1, capacity - 1, f);
     fclose(f);
     text[n] = '\0';
     return n;

@@ -170,7 +170,7 @@ static const char *value(void)
 }
 
 /* A line that makes bytes, alone on its line; counts of bytes are not known ahead. */
-static void line(char *text, size_t room)
+static void line(char *text, size_t capacity)
 {
     static const char *const shapes[] = {
         " lda %s\n",
@@ -188,10 +188,10 @@ static void line(char *text, size_t room)
         " .checksum sum16, 0, %s\n",
         " .vector nmi, %s\n",
     };
-    snprintf(text, room, shapes[test_below(sizeof shapes / sizeof shapes[0])], value());
+    snprintf(text, capacity, shapes[test_below(sizeof shapes / sizeof shapes[0])], value());
 }
 
-static void source_of_chance(char *source, size_t room)
+static void source_of_chance(char *source, size_t capacity)
 {
     static const char *const frames[] = {
         "_x: nop\n",
@@ -205,14 +205,14 @@ static void source_of_chance(char *source, size_t room)
     };
     static const char begin[] = "p: nop\nb:\nk = p + 1\nk2 = k - b\nu = 9\n"
                                 " .group g\np: nop\n .group h\n nop\n .end\n .end\n";
-    size_t n = (size_t)snprintf(source, room, "%s", begin);
-    for (unsigned i = 1 + test_below(10); i > 0 && n + 100 < room; i--) {
+    size_t n = (size_t)snprintf(source, capacity, "%s", begin);
+    for (unsigned i = 1 + test_below(10); i > 0 && n + 100 < capacity; i--) {
         char text[100];
         if (test_below(3) == 0)
             snprintf(text, sizeof text, "%s", frames[test_below(sizeof frames / sizeof frames[0])]);
         else
             line(text, sizeof text);
-        n += (size_t)snprintf(source + n, room - n, "%s", text);
+        n += (size_t)snprintf(source + n, capacity - n, "%s", text);
     }
 }
 

@@ -3,7 +3,7 @@
 #include <string.h>
 
 sim_bench bench;
-uint8_t cells[BED_MOST], wanted[BED_MOST];
+uint8_t cells[BED_MAX], wanted[BED_MAX];
 bl_chip chip;
 bl_transfer job;
 bl_exchange exchange;

@@ -7,10 +7,10 @@
 #include "bootlace/drive_frames.h"
 #include "sim/sim_bench.h"
 
-enum { BED_MOST = 524288 };
+enum { BED_MAX = 524288 };
 
 extern sim_bench bench;
-extern uint8_t cells[BED_MOST], wanted[BED_MOST];
+extern uint8_t cells[BED_MAX], wanted[BED_MAX];
 extern bl_chip chip;
 extern bl_transfer job;
 extern bl_exchange exchange;

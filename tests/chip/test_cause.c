@@ -177,10 +177,10 @@ TEST(causes_in_words)
     size_t length = bl_cause_text(&causes, 0, text, sizeof text);
     CHECK_INT(length, strlen(text));
     CHECK_CONTAINS(text, "D2, D5 always read 0: stuck, or not connected (explains ");
-    for (size_t room = 1; room < 60; room++) { /* cut, never beyond */
+    for (size_t capacity = 1; capacity < 60; capacity++) { /* cut, never beyond */
         memset(text, '#', sizeof text);
-        bl_cause_text(&causes, 0, text, room);
-        CHECK(strlen(text) < room && text[room] == '#');
+        bl_cause_text(&causes, 0, text, capacity);
+        CHECK(strlen(text) < capacity && text[capacity] == '#');
     }
     for (unsigned i = 0; i < SIZE; i++)
         expected[i] = (uint8_t)test_random();

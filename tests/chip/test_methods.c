@@ -59,7 +59,7 @@ TEST(every_part_is_written_and_then_has_nothing_to_do)
     for (size_t i = 0; i < bl_parts(); i++) {
         const bl_part *p = bl_part_at(i);
         bed_blank(p);
-        bench.socket.vpp_most = 250;
+        bench.socket.vpp_max = 250;
         scatter(0, 70);
         scatter(p->size / 2 - 5, 300);
         scatter(p->size - 20, 20);
@@ -195,17 +195,17 @@ TEST(line_and_chip_work_at_the_same_time)
 {
     const bl_part *p = named("28C256");
     const double data_sheet = 512 * 0.010, line = 32768 * 10 / 115200.0;
-    double most = 1.05 * (data_sheet > line ? data_sheet : line);
+    double max = 1.05 * (data_sheet > line ? data_sheet : line);
     for (uint32_t cycle = 6000; cycle <= 10000; cycle += 4000) { /* a usual and the slowest part */
         bed_blank(p);
         bench.parts[0].faults.cycle_us = cycle;
         scatter(0, p->size);
         CHECK_INT(bed_burn(BL_GOAL_WRITE, BL_PROTECT_LEAVE), BL_OK);
         CHECK_INT(job.result.blocks_written, 512);
-        if (bed_seconds() > most) test_fail(__FILE__, __LINE__, "%.3f s", bed_seconds());
+        if (bed_seconds() > max) test_fail(__FILE__, __LINE__, "%.3f s", bed_seconds());
         scatter(0, p->size); /* and over an older program */
         CHECK_INT(bed_burn(BL_GOAL_WRITE, BL_PROTECT_LEAVE), BL_OK);
-        if (bed_seconds() > most) test_fail(__FILE__, __LINE__, "%.3f s", bed_seconds());
+        if (bed_seconds() > max) test_fail(__FILE__, __LINE__, "%.3f s", bed_seconds());
     }
 }
 

@@ -21,10 +21,10 @@ static bl_status send(void *context, const uint8_t *bytes, size_t count, size_t 
     return BL_OK;
 }
 
-static bl_status receive(void *context, uint8_t *bytes, size_t room, size_t *got)
+static bl_status receive(void *context, uint8_t *bytes, size_t capacity, size_t *got)
 {
     (void)context;
-    *got = bl_programmer_output(&programmer, bytes, room);
+    *got = bl_programmer_output(&programmer, bytes, capacity);
     return BL_OK;
 }
 

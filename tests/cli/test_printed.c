@@ -6,8 +6,8 @@
 #include <stdlib.h>
 #include <string.h>
 
-enum { MOST_LINES = 300, LINE = 300 };
-static char lines[MOST_LINES][LINE];
+enum { MAX_LINES = 300, LINE = 300 };
+static char lines[MAX_LINES][LINE];
 static unsigned count;
 
 static void keep(const char *from, size_t length)
@@ -16,7 +16,7 @@ static void keep(const char *from, size_t length)
     if (comment != NULL) length = (size_t)(comment - from);
     while (length > 0 && (from[length - 1] == ' ' || from[length - 1] == '\r'))
         length--;
-    CHECK(count < MOST_LINES && length < LINE);
+    CHECK(count < MAX_LINES && length < LINE);
     snprintf(lines[count++], LINE, "%.*s", (int)length, from);
 }
 
@@ -83,15 +83,15 @@ static bool is_synopsis(const char *line)
 }
 
 /* A real device is the simulated bench here; what serves in the background has tests of its own. */
-static bool prepare(char *out, size_t room, const char *line)
+static bool prepare(char *out, size_t capacity, const char *line)
 {
     size_t n = 0;
     if (is_synopsis(line) || strchr(line, '&') != NULL || strstr(line, "state/serial") != NULL)
         return false;
-    for (const char *p = line; *p != '\0' && n + 20 < room;) {
+    for (const char *p = line; *p != '\0' && n + 20 < capacity;) {
         if (strncmp(p, "/dev/ttyUSB", 11) == 0) {
             bool names = strstr(line, "bootlace ports") != NULL;
-            n += (size_t)snprintf(out + n, room - n, "%s", names ? "/dev/null" : "sim");
+            n += (size_t)snprintf(out + n, capacity - n, "%s", names ? "/dev/null" : "sim");
             p += 12;
         } else {
             out[n++] = *p++;

@@ -82,16 +82,16 @@ TEST(a_script_in_the_console_that_fails)
 
 static size_t widest(const char *text, const char *until)
 {
-    size_t most = 0;
+    size_t max = 0;
     const char *end = until != NULL ? strstr(text, until) : NULL;
     for (const char *at = text; *at != '\0' && (end == NULL || at < end);) {
         size_t n = 0, bytes = strcspn(at, "\n");
         for (size_t i = 0; i < bytes; i++)
             n += ((unsigned char)at[i] & 0xC0) != 0x80;
-        if (n > most) most = n;
+        if (n > max) max = n;
         at += bytes + (at[bytes] == '\n');
     }
-    return most;
+    return max;
 }
 
 TEST(help_and_tables_fit_the_terminal)

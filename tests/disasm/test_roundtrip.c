@@ -7,12 +7,12 @@
 #include <string.h>
 
 static char *text;
-static size_t length, room;
+static size_t length, capacity;
 
 static bl_status gather(void *context, const void *bytes, size_t count)
 {
     (void)context;
-    if (length + count + 1 > room) text = realloc(text, room = (length + count) * 2 + 1);
+    if (length + count + 1 > capacity) text = realloc(text, capacity = (length + count) * 2 + 1);
     memcpy(text + length, bytes, count);
     text[length += count] = '\0';
     return BL_OK;
@@ -114,9 +114,9 @@ static bl_image *image_of(const bl_sheet *sheet, uint32_t at, const uint8_t *byt
 
 TEST(every_code_of_every_sheet)
 {
-    enum { MOST = 600000 };
+    enum { LIMIT = 600000 };
     static const uint16_t tails[] = {0x00, 0x7F, 0x80, 0xFE, 0x12};
-    uint8_t *bytes = calloc(MOST, 1);
+    uint8_t *bytes = calloc(LIMIT, 1);
     for (size_t i = 0; i < bl_sheet_shipped_count(); i++) {
         bl_sheet *sheet = open_shipped(i);
         unsigned ways = 1u << bl_sheet_unit_bits(sheet), deep = ways > 256 ? 1 : 256;
@@ -133,7 +133,7 @@ TEST(every_code_of_every_sheet)
                 if (!bl_sheet_decode(sheet, units, BL_FORM_UNITS, &d)) continue;
                 /* Forms of one unit come up once. */
                 if (d.form->size == 1 && second > 0) break;
-                for (uint8_t k = 0; k < d.form->size && n < MOST / 2; k++)
+                for (uint8_t k = 0; k < d.form->size && n < LIMIT / 2; k++)
                     put_unit(sheet, bytes, n++, units[k]);
                 instructions++;
             }

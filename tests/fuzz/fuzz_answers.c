@@ -48,11 +48,11 @@ static void transfer(bl_transfer *t, fuzz_input *in)
     bl_exchange_begin(&x, 19200);
     for (unsigned turn = 0; turn < 2000; turn++) {
         bl_frame request;
-        uint32_t timeout, most;
+        uint32_t timeout, max;
         bool done;
-        bl_status status = bl_transfer_next(t, &request, &timeout, &most, &done);
+        bl_status status = bl_transfer_next(t, &request, &timeout, &max, &done);
         if (status != BL_OK || done) return;
-        bl_exchange_ask(&x, &request, timeout, most, now);
+        bl_exchange_ask(&x, &request, timeout, max, now);
         status = settle(&x, in, &now);
         if (status == BL_E_LINE && bl_transfer_ease(t)) continue;
         if (status == BL_OK) status = bl_transfer_answer(t, &x.answer);

@@ -32,9 +32,9 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
     for (size_t i = 0; i < sizeof bytes; i++)
         bytes[i] = (uint8_t)(i < size ? data[i] : i);
     for (size_t i = 0; i < sizeof kinds / sizeof kinds[0]; i++) {
-        size_t most = kinds[i] == BL_TALK_READ ? d.read_block : d.write_block;
-        speak(&d, kinds[i], 0x1000, bytes, most);
-        speak(&d, kinds[i], 0xFFFFFFFF, bytes, most + (i & 1));
+        size_t max = kinds[i] == BL_TALK_READ ? d.read_block : d.write_block;
+        speak(&d, kinds[i], 0x1000, bytes, max);
+        speak(&d, kinds[i], 0xFFFFFFFF, bytes, max + (i & 1));
     }
     bl_piece piece = {0x1001, sizeof bytes, bytes};
     bl_dialogue_script(&d, &piece, d.start[0] != '\0', 0x1001, &writer);

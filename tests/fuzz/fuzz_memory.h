@@ -52,15 +52,15 @@ static inline void fuzz_difference(void *context, bl_image_difference kind, bl_r
 /* What is written, kept; bytes are to be freed. */
 typedef struct fuzz_held {
     uint8_t *bytes;
-    size_t count, room;
+    size_t count, capacity;
 } fuzz_held;
 
 static inline bl_status fuzz_hold(void *context, const void *bytes, size_t count)
 {
     fuzz_held *h = context;
-    if (h->count + count > h->room) {
-        h->room = (h->count + count) * 2;
-        h->bytes = realloc(h->bytes, h->room);
+    if (h->count + count > h->capacity) {
+        h->capacity = (h->count + count) * 2;
+        h->bytes = realloc(h->bytes, h->capacity);
         if (h->bytes == NULL) abort();
     }
     memcpy(h->bytes + h->count, bytes, count);

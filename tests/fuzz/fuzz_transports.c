@@ -47,7 +47,7 @@ static void xmodem(fuzz_input *in)
 static void packets(fuzz_input *in)
 {
     uint8_t how = fuzz_byte(in), payload = fuzz_byte(in);
-    if (payload < BL_PACKET_LEAST || payload > BL_PACKET_MOST) payload = BL_PACKET_USUAL;
+    if (payload < BL_PACKET_MIN || payload > BL_PACKET_MAX) payload = BL_PACKET_USUAL;
     if ((how & 1) != 0) {
         bl_packets p;
         bl_packets_send(&p, 9600, fuzz_number(in), bytes, 1 + fuzz_number(in) % ROOM, payload,

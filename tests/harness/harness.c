@@ -9,18 +9,18 @@
 
 #include "harness_private.h"
 
-enum { MOST = 512 };
+enum { LIMIT = 512 };
 
 static struct {
     const char *name;
     void (*run)(void);
-} cases[MOST];
+} cases[LIMIT];
 static size_t case_count;
 static jmp_buf out;
 
 void test_register(const char *name, void (*run)(void))
 {
-    if (case_count == MOST) abort();
+    if (case_count == LIMIT) abort();
     cases[case_count].name = name;
     cases[case_count++].run = run;
 }

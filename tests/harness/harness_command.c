@@ -65,12 +65,12 @@ static char *read_whole(const char *path, size_t *count)
     FILE *f = fopen(path, "rb");
     if (f == NULL) return NULL;
     char *text = NULL;
-    size_t n = 0, room = 0, got;
+    size_t n = 0, capacity = 0, got;
     do {
-        room += 65536;
-        text = realloc(text, room + 1);
+        capacity += 65536;
+        text = realloc(text, capacity + 1);
         if (text == NULL) abort();
-        got = fread(text + n, 1, room - n, f);
+        got = fread(text + n, 1, capacity - n, f);
         n += got;
     } while (got > 0);
     fclose(f);

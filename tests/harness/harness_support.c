@@ -47,7 +47,7 @@ bool test_memory_failed(void)
 
 typedef struct kept {
     char *text;
-    size_t count, room;
+    size_t count, capacity;
 } kept;
 
 static kept messages, written;
@@ -56,9 +56,9 @@ static unsigned errors;
 static bl_status keep(void *context, const void *bytes, size_t count)
 {
     kept *k = context;
-    if (k->count + count + 1 > k->room) {
-        k->room = (k->count + count + 1) * 2;
-        k->text = realloc(k->text, k->room);
+    if (k->count + count + 1 > k->capacity) {
+        k->capacity = (k->count + count + 1) * 2;
+        k->text = realloc(k->text, k->capacity);
         if (k->text == NULL) abort();
     }
     memcpy(k->text + k->count, bytes, count);

@@ -29,7 +29,7 @@ static const script scripts[] = {
 };
 
 /* Something for Eyelet to answer: a whole greeting, then the beginning of another. */
-static size_t words_of(const script *w, uint8_t *bytes, size_t room)
+static size_t words_of(const script *w, uint8_t *bytes, size_t capacity)
 {
     if (w->text != NULL) {
         size_t n = strlen(w->text);
@@ -39,7 +39,7 @@ static size_t words_of(const script *w, uint8_t *bytes, size_t room)
     bl_frame frame = {.kind = 1, .sequence = 3};
     uint8_t wire[BL_FRAME_WIRE];
     size_t n = bl_frame_encode(&frame, wire), half = n / 2;
-    CHECK(n + half <= room);
+    CHECK(n + half <= capacity);
     memcpy(bytes, wire, n);
     memcpy(bytes + n, wire, half);
     return n + half;

@@ -11,13 +11,13 @@ enum { COUNT = 1500 };
 /* The boards of examples/, each with its Eyelet. */
 typedef struct machine {
     const char *folder, *name;
-    uint32_t program, room;    /* RAM for a program */
-    uint32_t rom, rom_program; /* where ROM does not take a write, and the program in it begins */
-    uint32_t empty;            /* where nothing is; 0: nowhere */
-    uint16_t page_end, below;  /* the last byte of Eyelet's own page, and one below it */
-    uint16_t eyelet, size;     /* the ROM that it lives in */
-    const char *stack;         /* the register */
-    bool swift;                /* takes pours, makes quick sums */
+    uint32_t program, capacity; /* RAM for a program */
+    uint32_t rom, rom_program;  /* where ROM does not take a write, and the program in it begins */
+    uint32_t empty;             /* where nothing is; 0: nowhere */
+    uint16_t page_end, below;   /* the last byte of Eyelet's own page, and one below it */
+    uint16_t eyelet, size;      /* the ROM that it lives in */
+    const char *stack;          /* the register */
+    bool swift;                 /* takes pours, makes quick sums */
     uint8_t returning[6]; /* a program that stores $5A at $10 above its own start, and returns */
 } machine;
 static const machine machines[] = {
@@ -178,7 +178,7 @@ MACHINE_TEST(any_place_and_any_length)
     set_up(1);
     for (unsigned i = 0; i < 60; i++) {
         size_t count = test_below(400) + 1;
-        uint32_t first = m->program + test_below(m->room);
+        uint32_t first = m->program + test_below(m->capacity);
         for (size_t k = 0; k < count; k++)
             wanted[k] = (uint8_t)test_random();
         uint8_t before = sim.board.ram[first - 1], after = sim.board.ram[first + count];
@@ -281,10 +281,10 @@ MACHINE_TEST(a_checksum_takes_no_longer_than_it_is_given)
     bl_serial port = sim_line_port(&sim.board_line);
     sim_bench_run(&sim, 1000u * 1000 * 1000); /* past its greeting */
     uint64_t few = sum_time(&port, 16), many = sum_time(&port, 16 + 1000);
-    uint64_t one = (many - few) / 1000, most = eyelet_sum_ns(b);
-    if (one > most || one < most / 10)
+    uint64_t one = (many - few) / 1000, max = eyelet_sum_ns(b);
+    if (one > max || one < max / 10)
         test_fail(__FILE__, __LINE__, "%s: %lu ns a byte, said to be %lu at most", m->name,
-                  (unsigned long)one, (unsigned long)most);
+                  (unsigned long)one, (unsigned long)max);
     tear_down();
 }
 

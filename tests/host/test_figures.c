@@ -52,7 +52,7 @@ TEST(labels_are_as_long_as_their_packages)
     static const struct {
         unsigned pins;
         bool narrow;
-        double least_mm, most_mm, height_mm;
+        double least_mm, max_mm, height_mm;
     } all[] = {{24, false, 29, 30.5, 12.5},
                {28, false, 34, 35.5, 12.5},
                {32, false, 39, 41, 12.5},
@@ -61,7 +61,7 @@ TEST(labels_are_as_long_as_their_packages)
         package_label l = {.name = "U1", .pins = all[i].pins, .narrow = all[i].narrow};
         double width, height;
         package_label_size(&l, &width, &height);
-        CHECK(width * 25.4 / 72 > all[i].least_mm && width * 25.4 / 72 < all[i].most_mm);
+        CHECK(width * 25.4 / 72 > all[i].least_mm && width * 25.4 / 72 < all[i].max_mm);
         CHECK(fabs(height * 25.4 / 72 - all[i].height_mm) < 0.1);
     }
 }

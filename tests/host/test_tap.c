@@ -25,10 +25,10 @@ static bl_status act_send(void *context, const uint8_t *bytes, size_t count, siz
     return BL_OK;
 }
 
-static bl_status act_receive(void *context, uint8_t *bytes, size_t room, size_t *got)
+static bl_status act_receive(void *context, uint8_t *bytes, size_t capacity, size_t *got)
 {
     actor *a = context;
-    *got = a->count - a->said < room ? a->count - a->said : room;
+    *got = a->count - a->said < capacity ? a->count - a->said : capacity;
     memcpy(bytes, a->says + a->said, *got);
     a->said += *got;
     return BL_OK;
@@ -46,7 +46,7 @@ static uint64_t act_now(void *context)
 }
 
 /* Asks for Eyelet, and returns what kind of remote that was. */
-static bl_heard ask(actor *a, char *text, size_t room)
+static bl_heard ask(actor *a, char *text, size_t capacity)
 {
     bl_serial inner = {a, act_send, act_receive, act_wait, act_now};
     bl_tap tap;
@@ -56,7 +56,7 @@ static bl_heard ask(actor *a, char *text, size_t room)
     bl_exchange_begin(&x, 9600);
     bl_status status = bl_drive_ask(&port, &x, &hello, 1000, 40);
     CHECK(status == BL_E_TIMEOUT || status == BL_E_LINE);
-    bl_tap_text(&tap, text, room);
+    bl_tap_text(&tap, text, capacity);
     CHECK_INT(tap.sent_count, x.bytes_out);
     CHECK_INT(tap.came_count, x.bytes_in);
     return bl_tap_heard(&tap);
@@ -94,7 +94,7 @@ static bool until_enough(void *context, const bl_progress *p)
 }
 
 /* Wherever a transfer to a neighbour is stopped, the next one finds him ready and makes it good. */
-static void stop_everywhere(const char *folder, unsigned most)
+static void stop_everywhere(const char *folder, unsigned max)
 {
     static sim_bench sim;
     static bl_transfer job;
@@ -115,7 +115,7 @@ static void stop_everywhere(const char *folder, unsigned most)
     sim.neighbour = sim_monitor_named(b->neighbour);
     sim_bench_power_on(&sim);
     bl_serial port = sim_line_port(&sim.board_line);
-    for (unsigned limit = 1; limit <= most; limit += 2) {
+    for (unsigned limit = 1; limit <= max; limit += 2) {
         bl_drive_watch watch = {&limit, until_enough, NULL};
         looks = 0;
         bytes[limit % sizeof bytes] ^= 1;

@@ -134,7 +134,7 @@ TEST(silence_and_garbage_are_told_apart)
     bl_exchange_ask(&x, &f, 1000, 4, 0);
     play(&x, &silent);
     CHECK_INT(bl_exchange_status(&x), BL_E_TIMEOUT);
-    CHECK_INT(silent.asked, x.most_tries);
+    CHECK_INT(silent.asked, x.max_tries);
     bl_exchange_ask(&x, &f, 1000, 4, 0);
     play(&x, &noisy);
     CHECK_INT(bl_exchange_status(&x), BL_E_LINE);

@@ -3,9 +3,9 @@
 
 #include "pair.h"
 
-enum { BAUD = 19200, MOST = 5000, NOISE = 1000 };
+enum { BAUD = 19200, LIMIT = 5000, NOISE = 1000 };
 
-static uint8_t wanted[MOST], got[MOST + 1024], memory[0x2000], seen[64];
+static uint8_t wanted[LIMIT], got[LIMIT + 1024], memory[0x2000], seen[64];
 
 static void make(size_t count)
 {
@@ -233,7 +233,7 @@ TEST(addresses_beyond_a_protocol_are_refused)
         bl_rows r;
         bl_transfer t;
         bl_frame request;
-        uint32_t timeout, most;
+        uint32_t timeout, max;
         bool done;
         bl_acked_send(&a, BAUD, &piece, 1, false, 0, 0);
         CHECK_INT(a.transport.status, all[i].acked ? BL_E_BUSY : BL_E_RANGE);
@@ -244,7 +244,7 @@ TEST(addresses_beyond_a_protocol_are_refused)
         bl_transfer_options o = {
             .pieces = &piece, .piece_count = 1, .block = 64, .who = BL_WHO_EYELET};
         CHECK_INT(bl_transfer_begin(&t, &test_memory, &o), BL_OK);
-        CHECK_INT(bl_transfer_next(&t, &request, &timeout, &most, &done),
+        CHECK_INT(bl_transfer_next(&t, &request, &timeout, &max, &done),
                   all[i].packets ? BL_OK : BL_E_RANGE);
         if (!all[i].packets) CHECK(t.result.where >= 0x1000000);
         bl_transfer_end(&t);

@@ -68,7 +68,7 @@ TEST(an_eprom_takes_pulses_only_at_its_voltage)
 
 TEST(pulses_are_counted_for_one_address_at_a_time)
 {
-    unsigned most = 0;
+    unsigned max = 0;
     begin("27256");
     sim_part_supply(&part, now, 60, 125);
     for (uint32_t at = 0; at < 200; at++) {
@@ -78,9 +78,9 @@ TEST(pulses_are_counted_for_one_address_at_a_time)
             n++;
         }
         CHECK_INT(look(at), 0x55);
-        if (n > most) most = n;
+        if (n > max) max = n;
     }
-    CHECK(most > 1 && most <= 3); /* some need more than one, none many */
+    CHECK(max > 1 && max <= 3); /* some need more than one, none many */
 }
 
 TEST(margin_shows_at_the_high_corner)

@@ -11,7 +11,7 @@
 
 #include "monitor.h"
 
-enum { WORDS = 4096, MOST_SHOWN = 64, IN_LINE = 8 };
+enum { WORDS = 4096, MAX_SHOWN = 64, IN_LINE = 8 };
 
 static unsigned cleat_word(const sim_monitor *m, unsigned long at)
 {
@@ -56,7 +56,7 @@ static const char *fill_words(sim_monitor *m, unsigned long first, const char *t
 static const char *show_cleat_words(sim_monitor *m, unsigned long at, const char *text)
 {
     unsigned long count = strtoul(text, NULL, 8);
-    if (count > MOST_SHOWN || at + count > WORDS) return "too many";
+    if (count > MAX_SHOWN || at + count > WORDS) return "too many";
     for (unsigned long i = 0; i < count; i++) {
         if (i % IN_LINE == 0) sim_monitor_say(m, "%s%04lo=", i > 0 ? "\r\n" : "", at + i);
         sim_monitor_say(m, "%s%04o", i % IN_LINE > 0 ? " " : "", cleat_word(m, at + i));

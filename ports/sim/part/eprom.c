@@ -41,7 +41,7 @@ void sim_eprom_strobe(sim_part *e, uint64_t nanoseconds)
     if (before < needed && e->pulse_ns >= needed) {
         bool falls = (e->cells[address] & ~e->data) != 0;
         e->cells[address] &= e->data;
-        if (falls && e->part->over > 0 && thin == e->thin_count && thin < SIM_THIN_MOST)
+        if (falls && e->part->over > 0 && thin == e->thin_count && thin < SIM_THIN_MAX)
             e->thin[e->thin_count++] = address;
     } else if (thin < e->thin_count && nanoseconds >= before / 100 * 95 * e->part->over) {
         e->thin[thin] = e->thin[--e->thin_count];

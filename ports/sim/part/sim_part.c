@@ -43,8 +43,8 @@ void sim_part_supply(sim_part *e, uint64_t now, uint8_t vcc, uint8_t vpp)
     e->vcc = vcc;
     e->vpp = vpp;
     /* A volt over the rating, or over the absolute maximum of a part without such a pin. */
-    uint8_t most = e->part->algorithm == BL_ALGORITHM_PULSE ? e->part->vpp : 60;
-    if (vpp > most + 10 || vcc > 70) e->destroyed = true;
+    uint8_t max = e->part->algorithm == BL_ALGORITHM_PULSE ? e->part->vpp : 60;
+    if (vpp > max + 10 || vcc > 70) e->destroyed = true;
 }
 
 static uint8_t read_cell(const sim_part *e, uint32_t address)

@@ -14,7 +14,7 @@
 #include "bootlace/chip.h"
 #include "sim/wire.h"
 
-enum { SIM_STUCK_MOST = 8, SIM_THIN_MOST = 4096 };
+enum { SIM_STUCK_MAX = 8, SIM_THIN_MAX = 4096 };
 
 typedef struct sim_stuck {
     uint32_t address;
@@ -24,7 +24,7 @@ typedef struct sim_stuck {
 
 /* Faults and condition of one part. */
 typedef struct sim_part_faults {
-    sim_stuck stuck[SIM_STUCK_MOST];
+    sim_stuck stuck[SIM_STUCK_MAX];
     size_t stuck_count;
     bool write_blocked; /* its write enable never reaches it */
     uint32_t cycle_us;  /* another write-cycle time; 0: a usual one */
@@ -47,14 +47,14 @@ typedef struct sim_part {
     bool loading, programming, erasing, armed;
     uint64_t last_load, busy_until;
     uint32_t page_address;
-    uint8_t page[BL_PAGE_MOST];
-    bool loaded[BL_PAGE_MOST];
+    uint8_t page[BL_PAGE_MAX];
+    bool loaded[BL_PAGE_MAX];
     uint8_t last_byte, toggle;
     unsigned unlock; /* how far into a command sequence */
     /* EPROM */
     uint32_t pulsed; /* address of the last pulse */
     uint64_t pulse_ns;
-    uint32_t thin[SIM_THIN_MOST]; /* cells written without margin */
+    uint32_t thin[SIM_THIN_MAX]; /* cells written without margin */
     size_t thin_count;
     uint32_t cycles; /* write cycles, pulses and erasures done */
 } sim_part;

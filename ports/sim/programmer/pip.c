@@ -4,7 +4,7 @@
 #include <stdio.h>
 #include <string.h>
 
-enum { SOONEST_NS = 300000, LONGEST_MS = 12, MOST_READ = 64 };
+enum { SOONEST_NS = 300000, LONGEST_MS = 12, MAX_READ = 64 };
 
 void sim_pip_begin(sim_pip *p, const bl_chip_bus *bus)
 {
@@ -74,7 +74,7 @@ static void read_command(sim_pip *p, const char *text)
 {
     unsigned address, count;
     char piece[24];
-    if (sscanf(text, "%4x %2x", &address, &count) != 2 || count > MOST_READ) {
+    if (sscanf(text, "%4x %2x", &address, &count) != 2 || count > MAX_READ) {
         say_pip(p, "? address and count\r\n");
         return;
     }

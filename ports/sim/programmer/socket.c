@@ -96,7 +96,7 @@ static void pause(void *context, uint32_t nanoseconds)
 static bool supply(void *context, uint8_t vcc, uint8_t vpp)
 {
     sim_socket *s = context;
-    if (!powered(s) || vcc < 45 || vcc > 65 || vpp > s->vpp_most) return false;
+    if (!powered(s) || vcc < 45 || vcc > 65 || vpp > s->vpp_max) return false;
     if (s->fixed_supply && (vcc != 50 || vpp != 0)) return false;
     if (chip_of(s) != NULL) sim_part_supply(s->chip, s->now, vcc, vpp);
     return true;
@@ -108,7 +108,7 @@ void sim_socket_begin(sim_socket *s, sim_part *chip, sim_wire *in, sim_wire *out
     s->chip = chip;
     s->in = in;
     s->out = out;
-    s->vpp_most = SIM_USUAL_VPP;
+    s->vpp_max = SIM_USUAL_VPP;
     s->bus =
         (bl_chip_bus){s, set_socket_address, drive_data, release, sense, enables, pause, supply};
     bl_programmer_begin(&s->programmer, &s->bus, "the Skerry programmer");

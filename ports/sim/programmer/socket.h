@@ -28,7 +28,7 @@ typedef struct sim_socket {
     uint8_t data;
     bool driven;
     sim_wiring wiring;
-    uint8_t vpp_most;   /* tenths of a volt that the programmer's supply can make */
+    uint8_t vpp_max;    /* tenths of a volt that the programmer's supply can make */
     bool fixed_supply;  /* it has 5 volts only */
     uint64_t cut_after; /* steps at the pins until the current fails; 0: it does not */
     uint64_t steps;
