@@ -24,6 +24,7 @@ static void check_bytes(bl_program *p, uint32_t at, const void *bytes, size_t co
     CHECK_INT(bl_image_copy(bl_program_image(p), at, count, 0, found), count);
     CHECK_BYTES(found, count, bytes, count);
 }
+#define check_bytes(...) TEST_CALL(check_bytes(__VA_ARGS__))
 
 TEST(checksums_of_what_is_placed)
 {

@@ -34,6 +34,7 @@ static void expect_for(const char *cpu, const char *source, uint32_t at, const c
     bl_program_close(p);
     bl_sheet_close(sheet);
 }
+#define expect_for(...) TEST_CALL(expect_for(__VA_ARGS__))
 
 TEST(a_name_that_leads_to_names_is_no_value)
 {

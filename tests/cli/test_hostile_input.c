@@ -27,6 +27,7 @@ static void fails(const char *said, const char *line)
     CHECK(r.code == 1 || r.code == 2);
     CHECK_CONTAINS(r.err, said);
 }
+#define fails(...) TEST_CALL(fails(__VA_ARGS__))
 
 /* A text in a file, then something again and again. */
 static void write_many(const char *name, const char *head, const char *again, long count,

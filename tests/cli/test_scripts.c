@@ -23,6 +23,7 @@ static void expect_error(int code, const char *message, const char *line)
     CHECK(end != NULL);
     CHECK_TEXT(end, "}\n");
 }
+#define expect_error(...) TEST_CALL(expect_error(__VA_ARGS__))
 
 TEST(json_answers_also_when_it_fails)
 {

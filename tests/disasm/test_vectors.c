@@ -19,6 +19,7 @@ static void expect_target(const char *sheet_text, const char *source, uint32_t e
     bl_program_close(p);
     bl_sheet_close(sheet);
 }
+#define expect_target(...) TEST_CALL(expect_target(__VA_ARGS__))
 
 TEST(vectors_are_as_wide_as_addresses)
 {

@@ -1,11 +1,15 @@
 /* harness.c - cases, checks, and running them. */
 #include "harness.h"
 
+#include <errno.h>
+#include <fnmatch.h>
 #include <setjmp.h>
 #include <stdarg.h>
 #include <stdio.h>
 #include <stdlib.h>
 #include <string.h>
+#include <sys/wait.h>
+#include <unistd.h>
 
 #include "harness_private.h"
 
@@ -17,6 +21,27 @@ static struct {
 } cases[LIMIT];
 static size_t case_count;
 static jmp_buf out;
+
+/* The helpers that are being called, from the outside in. */
+enum { DEEPEST = 16 };
+static struct {
+    const char *file;
+    int line;
+} callers[DEEPEST];
+static size_t depth;
+
+void test_enter(const char *file, int line)
+{
+    if (depth == DEEPEST) abort();
+    callers[depth].file = file;
+    callers[depth++].line = line;
+}
+
+void test_leave(void)
+{
+    if (depth == 0) abort();
+    depth--;
+}
 
 void test_register(const char *name, void (*run)(void))
 {
@@ -33,6 +58,8 @@ void test_fail(const char *file, int line, const char *message, ...)
     vfprintf(stderr, message, list);
     va_end(list);
     fputc('\n', stderr);
+    for (size_t i = depth; i > 0; i--)
+        fprintf(stderr, "  called from %s:%d\n", callers[i - 1].file, callers[i - 1].line);
     longjmp(out, 1);
 }
 
@@ -90,6 +117,7 @@ static bool run_case(size_t i)
     test_memory_fail_at(0);
     test_seed(1);
     size_t blocks = test_blocks();
+    depth = 0;
     bool good = setjmp(out) == 0;
     if (good) {
         cases[i].run();
@@ -99,15 +127,34 @@ static bool run_case(size_t i)
         }
     }
     test_folder_remove();
-    if (!good) fprintf(stderr, "FAILED %s\n", cases[i].name);
     return good;
 }
 
-static bool wanted(const char *name, int argc, char **argv)
+/* The same in a process of its own: whatever it does to itself, the suite goes on. */
+static bool run_apart(size_t i)
 {
-    if (argc < 2) return true;
-    for (int i = 1; i < argc; i++)
-        if (strcmp(argv[i], name) == 0) return true;
+    int status = 0;
+    fflush(NULL);
+    pid_t child = fork();
+    if (child < 0) {
+        perror("fork");
+        abort();
+    }
+    if (child == 0) exit(run_case(i) ? EXIT_SUCCESS : EXIT_FAILURE);
+    while (waitpid(child, &status, 0) < 0)
+        if (errno != EINTR) abort();
+    if (WIFSIGNALED(status))
+        fprintf(stderr, "  crashed: %s\n", strsignal(WTERMSIG(status)));
+    else if (WEXITSTATUS(status) > EXIT_FAILURE)
+        fprintf(stderr, "  ended with %d\n", WEXITSTATUS(status));
+    return WIFEXITED(status) && WEXITSTATUS(status) == EXIT_SUCCESS;
+}
+
+static bool is_wanted(const char *name, int argc, char **argv)
+{
+    if (argc == 0) return true;
+    for (int i = 0; i < argc; i++)
+        if (fnmatch(argv[i], name, 0) == 0) return true;
     return false;
 }
 
@@ -119,12 +166,16 @@ int main(int argc, char **argv)
             puts(cases[i].name);
         return 0;
     }
+    bool here = argc > 1 && strcmp(argv[1], "--here") == 0;
+    argc -= 1 + here, argv += 1 + here;
     for (size_t i = 0; i < case_count; i++) {
-        if (!wanted(cases[i].name, argc, argv)) continue;
-        if (run_case(i))
+        if (!is_wanted(cases[i].name, argc, argv)) continue;
+        if (here ? run_case(i) : run_apart(i)) {
             passed++;
-        else
-            failed++;
+            continue;
+        }
+        fprintf(stderr, "FAILED %s\n", cases[i].name);
+        failed++;
     }
     printf("%zu passed, %zu failed\n", passed, failed);
     return failed > 0 || passed == 0 ? 1 : 0;

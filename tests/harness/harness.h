@@ -1,7 +1,9 @@
 /* harness.h - a small test harness: cases register themselves, checks explain what they found.
  *
- * A suite is a program: run without arguments it runs all its cases, with names only those; --list
- * lists them. A failed check ends its case, not the suite.
+ * A suite is a program: run without arguments it runs all its cases; with names or patterns like
+ * 'xmodem_*' those that match; --list lists them. A failed check ends its case, not the suite: each
+ * case is a process of its own, so a crash ends no more than that either. --here runs the cases in
+ * one process, for a debugger.
  */
 #ifndef BOOTLACE_HARNESS_H
 #define BOOTLACE_HARNESS_H
@@ -21,6 +23,25 @@ void test_register(const char *name, void (*run)(void));
         test_register(#name, name);                                                                \
     }                                                                                              \
     static void name(void)
+
+/* A helper that checks something tells its caller's line, too, when it is called through one of
+ * these; after its definition: #define refuse(...) TEST_CALL(refuse(__VA_ARGS__)). TEST_VALUE is
+ * for helpers that return something. */
+void test_enter(const char *file, int line);
+void test_leave(void);
+#define TEST_CALL(call)                                                                            \
+    do {                                                                                           \
+        test_enter(__FILE__, __LINE__);                                                            \
+        call;                                                                                      \
+        test_leave();                                                                              \
+    } while (0)
+#define TEST_VALUE(call)                                                                           \
+    __extension__({                                                                                \
+        test_enter(__FILE__, __LINE__);                                                            \
+        __typeof__(call) value_of_call = call;                                                     \
+        test_leave();                                                                              \
+        value_of_call;                                                                             \
+    })
 
 /* Ends the case with a message. */
 _Noreturn void test_fail(const char *file, int line, const char *message, ...)

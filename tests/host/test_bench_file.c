@@ -58,6 +58,7 @@ static void refuse(const char *piece, const char *with, const char *said)
     }
     CHECK_CONTAINS(test_messages(), said);
 }
+#define refuse(...) TEST_CALL(refuse(__VA_ARGS__))
 
 TEST(a_good_file)
 {

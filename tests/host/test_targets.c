@@ -60,6 +60,7 @@ static void check_memory(void)
     CHECK_INT(target.sum(target.context, (bl_range){PLACE, COUNT}, &crc), BL_OK);
     CHECK_INT(crc, bl_crc32(0, found, COUNT));
 }
+#define check_memory(...) TEST_CALL(check_memory(__VA_ARGS__))
 
 /* lda #$5A; sta MARK; here: jmp here */
 static void check_start(void)
@@ -74,6 +75,7 @@ static void check_start(void)
     CHECK_INT(s->sim.board.ram[MARK], 0x5A);
     CHECK_INT(s->sim.board.cpu.pc, PLACE + 5);
 }
+#define check_start(...) TEST_CALL(check_start(__VA_ARGS__))
 
 TEST(eyelet_as_a_target)
 {

@@ -23,6 +23,7 @@ static void expect_bytes(const bl_image *image, uint32_t at, const void *bytes, 
     CHECK_INT(bl_image_copy(image, at, count, 0, found), count);
     CHECK_BYTES(found, count, bytes, count);
 }
+#define expect_bytes(...) TEST_CALL(expect_bytes(__VA_ARGS__))
 
 /* A malformed file: status, and what must be said. */
 static void refuse(bl_filetype type, const char *text, bl_status status, const char *said)
@@ -32,6 +33,7 @@ static void refuse(bl_filetype type, const char *text, bl_status status, const c
     CHECK_CONTAINS(test_messages(), said);
     bl_image_close(image);
 }
+#define refuse(...) TEST_CALL(refuse(__VA_ARGS__))
 
 TEST(hex_reads_every_record_type)
 {

@@ -21,6 +21,7 @@ static void refuse(const char *text, const char *said)
     CHECK_INT(read_sheet(text), BL_E_SYNTAX);
     CHECK_CONTAINS(test_messages(), said);
 }
+#define refuse(...) TEST_CALL(refuse(__VA_ARGS__))
 
 static bl_status assemble(const char *source)
 {
@@ -43,6 +44,7 @@ static void expect(const char *source, const char *bytes, size_t count)
         test_fail(__FILE__, __LINE__, "'%s': %s", source, test_messages());
     CHECK_BYTES(assembled, assembled_count, bytes, count);
 }
+#define expect(...) TEST_CALL(expect(__VA_ARGS__))
 
 TEST(bits_of_operands)
 {

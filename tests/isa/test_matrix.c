@@ -144,6 +144,7 @@ static void expect(const bl_sheet *sheet, const char *line, const uint8_t *bytes
     CHECK_BYTES(found, size, bytes, count);
     bl_program_close(program);
 }
+#define expect(...) TEST_CALL(expect(__VA_ARGS__))
 
 TEST(every_opcode_of_the_matrix_assembles_to_itself)
 {

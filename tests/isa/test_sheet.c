@@ -32,6 +32,7 @@ static void refuse(const char *body, const char *said)
     CHECK_INT(read_sheet(body, &sheet), BL_E_SYNTAX);
     CHECK_CONTAINS(test_messages(), said);
 }
+#define refuse(...) TEST_CALL(refuse(__VA_ARGS__))
 
 TEST(a_small_sheet_drives_the_assembler)
 {

@@ -23,6 +23,7 @@ static void refuse(const char *line, const char *said)
     CHECK_INT(read_text(text, &d), BL_E_SYNTAX);
     CHECK_CONTAINS(test_messages(), said);
 }
+#define refuse(...) TEST_CALL(refuse(__VA_ARGS__))
 
 TEST(dialogue_files)
 {

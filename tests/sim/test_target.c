@@ -27,6 +27,7 @@ static void set_up(void)
     CHECK_INT(target.write(&bench, 0x300, forever, sizeof forever), BL_OK);
     CHECK_INT(target.write(&bench, 0x10, (const uint8_t[]){0}, 1), BL_OK);
 }
+#define set_up(...) TEST_CALL(set_up(__VA_ARGS__))
 
 static uint32_t value_of(const char *name)
 {
@@ -39,6 +40,7 @@ static uint32_t value_of(const char *name)
     test_fail(__FILE__, __LINE__, "there is no register '%s'", name);
     return 0;
 }
+#define value_of(...) TEST_VALUE(value_of(__VA_ARGS__))
 
 static uint8_t byte_at(uint32_t address)
 {
@@ -46,6 +48,7 @@ static uint8_t byte_at(uint32_t address)
     CHECK_INT(target.read(&bench, address, &byte, 1), BL_OK);
     return byte;
 }
+#define byte_at(...) TEST_VALUE(byte_at(__VA_ARGS__))
 
 static bl_stop wait_ms(uint32_t milliseconds)
 {
@@ -53,6 +56,7 @@ static bl_stop wait_ms(uint32_t milliseconds)
     CHECK_INT(target.wait(&bench, milliseconds * 1000, &why), BL_OK);
     return why;
 }
+#define wait_ms(...) TEST_VALUE(wait_ms(__VA_ARGS__))
 
 TEST(a_target_steps_through_a_program)
 {
