@@ -92,6 +92,15 @@ installs() {
     (cd "$log" && "$log/prefix/bin/bootlace" new harbour && cd harbour && "$log/prefix/bin/bootlace" build)
 }
 
+# Every folder lists its files, and host/bench knows no simulator.
+rooms() {
+    for file in $(git ls-files 'src/*.[ch]' 'ports/*.[ch]' 'host/*.[ch]' 'cli/*.[ch]'); do
+        stem=$(basename "$file")
+        grep -q "^${stem%.*}\." "$(dirname "$file")/FILES" || { echo "$file is in no FILES"; return 1; }
+    done
+    ! grep -rn '"sim/' host/bench
+}
+
 layout() {
     clang-format --dry-run --Werror $(git ls-files '*.c' '*.h')
 }
@@ -110,6 +119,7 @@ if [ "${1:-}" != quick ]; then
     count "builds with the fuzzer" no_warnings fuzz
     count "chance against every reader, some seconds each" env FUZZ_BUILT=1 ./fuzz.sh 5
     count "clang-format has nothing to say" layout
+    count "folders list their files" rooms
     count "demonstration" ./demo.sh
 fi
 echo "$passed passed, $failed failed"

@@ -105,16 +105,19 @@ static void show_map(const bl_sheet *sheet, int first)
 
 static void show_operands(const bl_sheet *sheet)
 {
-    static const char *const kinds[] = {"a value of %u bits",
-                                        "a number of %u bits, not negative",
-                                        "a value of %u bits with a sign",
-                                        "an address of %u bits",
-                                        "an address in the direct page, %u bits",
-                                        "an address in the same page, %u bits",
-                                        "a relative address of %u bits",
-                                        NULL,
-                                        "any of",
-                                        "one of"};
+    static const char *const kinds[] = {
+        [BL_OPERAND_VALUE] = "a value of %u bits",
+        [BL_OPERAND_NUMBER] = "a number of %u bits, not negative",
+        [BL_OPERAND_SIGNED] = "a value of %u bits with a sign",
+        [BL_OPERAND_ADDRESS] = "an address of %u bits",
+        [BL_OPERAND_DIRECT] = "an address in the direct page, %u bits",
+        [BL_OPERAND_PAGE] = "an address in the same page, %u bits",
+        [BL_OPERAND_RELATIVE] = "a relative address of %u bits",
+        [BL_OPERAND_EXACT] = NULL,
+        [BL_OPERAND_ANYOF] = "any of",
+        [BL_OPERAND_ONEOF] = "one of",
+    };
+    _Static_assert(G_N_ELEMENTS(kinds) == BL_OPERAND_ONEOF + 1, "one for each");
     for (size_t i = 0; i < bl_sheet_operands(sheet); i++) {
         const bl_operand *o = bl_sheet_operand(sheet, i);
         if (kinds[o->kind] == NULL) continue;

@@ -101,6 +101,15 @@ static void hold_streams(void)
     signal(SIGPIPE, SIG_IGN); /* a reader that has gone is told of as any other failure */
 }
 
+/* An assertion of the core does not hold (bootlace/assert.h): a fault of ours. What was being
+ * written has no name yet, so nothing is half there. */
+_Noreturn void bl_assert_failed(const char *condition, const char *file, unsigned line)
+{
+    fprintf(stderr, "bootlace: internal error: %s:%u: %s does not hold; please report this\n", file,
+            line, condition);
+    abort();
+}
+
 static int run_arguments(int argc, char **argv)
 {
     if (argc < 2) {

@@ -142,16 +142,19 @@ static const char *kind_name(uint8_t kind)
 
 static const char *code_name(uint8_t code)
 {
-    static const char *const names[] = {"good",
-                                        "no such request",
-                                        "malformed",
-                                        "out of range",
-                                        "read back wrong",
-                                        "cycle does not end",
-                                        "no part selected",
-                                        "unchanged",
-                                        "not blank",
-                                        "no such voltage"};
+    static const char *const names[] = {
+        [BL_ANSWER_GOOD] = "good",
+        [BL_ANSWER_UNKNOWN] = "no such request",
+        [BL_ANSWER_MALFORMED] = "malformed",
+        [BL_ANSWER_RANGE] = "out of range",
+        [BL_ANSWER_DIFFERS] = "read back wrong",
+        [BL_ANSWER_NOT_READY] = "cycle does not end",
+        [BL_ANSWER_NO_PART] = "no part selected",
+        [BL_ANSWER_UNCHANGED] = "unchanged",
+        [BL_ANSWER_NOT_BLANK] = "not blank",
+        [BL_ANSWER_NO_SUPPLY] = "no such voltage",
+    };
+    _Static_assert(G_N_ELEMENTS(names) == BL_ANSWER_CODES, "one for each");
     return code < G_N_ELEMENTS(names) ? names[code] : "an unknown code";
 }
 

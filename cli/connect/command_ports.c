@@ -130,8 +130,13 @@ GPtrArray *ports_look(const bench *b, char **named)
 
 static const char *answer_word(const port_found *f)
 {
-    static const char *const words[] = {"nothing",   "eyelet", "programmer", "dialogue",
-                                        "something", "busy",   "unusable"};
+    static const char *const words[] = {
+        [PORT_NOTHING] = "nothing",       [PORT_EYELET] = "eyelet",
+        [PORT_PROGRAMMER] = "programmer", [PORT_DIALOGUE] = "dialogue",
+        [PORT_SOMETHING] = "something",   [PORT_BUSY] = "busy",
+        [PORT_UNUSABLE] = "unusable",
+    };
+    _Static_assert(G_N_ELEMENTS(words) == PORT_UNUSABLE + 1, "one for each");
     return words[f->answer];
 }
 

@@ -4,22 +4,25 @@
 
 static const char *stage_text(bl_stage stage)
 {
-    static const char *const texts[BL_STAGES] = {"at the first greeting",
-                                                 "when the part was selected",
-                                                 "when protection was switched off",
-                                                 "while looking what is there",
-                                                 "while looking what can be written over",
-                                                 "while erasing",
-                                                 "while writing",
-                                                 "when the supply was changed",
-                                                 "while proving what was written",
-                                                 "while reading back",
-                                                 "when the supply was changed back",
-                                                 "when protection was switched on",
-                                                 "when the program was to start",
-                                                 "when the program was to go on",
-                                                 "while fetching",
-                                                 "at the end"};
+    static const char *const texts[] = {
+        [BL_STAGE_HELLO] = "at the first greeting",
+        [BL_STAGE_SELECT] = "when the part was selected",
+        [BL_STAGE_UNPROTECT] = "when protection was switched off",
+        [BL_STAGE_LOOK] = "while looking what is there",
+        [BL_STAGE_FIT] = "while looking what can be written over",
+        [BL_STAGE_ERASE] = "while erasing",
+        [BL_STAGE_WRITE] = "while writing",
+        [BL_STAGE_SUPPLY] = "when the supply was changed",
+        [BL_STAGE_PROVE] = "while proving what was written",
+        [BL_STAGE_INSPECT] = "while reading back",
+        [BL_STAGE_RESTORE] = "when the supply was changed back",
+        [BL_STAGE_PROTECT] = "when protection was switched on",
+        [BL_STAGE_RUN] = "when the program was to start",
+        [BL_STAGE_RESUME] = "when the program was to go on",
+        [BL_STAGE_READ] = "while fetching",
+        [BL_STAGE_DONE] = "at the end",
+    };
+    _Static_assert(G_N_ELEMENTS(texts) == BL_STAGES, "one for each");
     return texts[stage];
 }
 
@@ -215,16 +218,19 @@ static void explain_unable(const connection *c, const bl_transfer *job)
 
 static void explain_refusal(const connection *c, const bl_transfer *job)
 {
-    static const char *const texts[] = {"",
-                                        "it does not know this request",
-                                        "it found the request malformed",
-                                        "it will not touch this address",
-                                        "it read back something else",
-                                        "the chip's write cycle does not end",
-                                        "no part was selected",
-                                        "",
-                                        "it must be erased first",
-                                        "the programmer cannot make this voltage"};
+    static const char *const texts[] = {
+        [BL_ANSWER_GOOD] = "",
+        [BL_ANSWER_UNKNOWN] = "it does not know this request",
+        [BL_ANSWER_MALFORMED] = "it found the request malformed",
+        [BL_ANSWER_RANGE] = "it will not touch this address",
+        [BL_ANSWER_DIFFERS] = "it read back something else",
+        [BL_ANSWER_NOT_READY] = "the chip's write cycle does not end",
+        [BL_ANSWER_NO_PART] = "no part was selected",
+        [BL_ANSWER_UNCHANGED] = "",
+        [BL_ANSWER_NOT_BLANK] = "it must be erased first",
+        [BL_ANSWER_NO_SUPPLY] = "the programmer cannot make this voltage",
+    };
+    _Static_assert(G_N_ELEMENTS(texts) == BL_ANSWER_CODES, "one for each");
     fail("refused %s, at %s: %s", stage_text(job->result.stage), where_text(c, job),
          job->result.refusal < G_N_ELEMENTS(texts) ? texts[job->result.refusal]
                                                    : "for a reason it only gives a number for");

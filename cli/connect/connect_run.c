@@ -15,10 +15,17 @@ const char *connect_unit(const bl_transfer *job)
 
 static bool show_progress(void *context, const bl_progress *p)
 {
-    static const char *const names[BL_STAGES] = {"greeting",  "selecting", "unlocking", "looking",
-                                                 "comparing", "erasing",   "writing",   "supplying",
-                                                 "proving",   "reading",   "supplying", "locking",
-                                                 "starting",  "resuming",  "fetching",  "done"};
+    static const char *const names[] = {
+        [BL_STAGE_HELLO] = "greeting",      [BL_STAGE_SELECT] = "selecting",
+        [BL_STAGE_UNPROTECT] = "unlocking", [BL_STAGE_LOOK] = "looking",
+        [BL_STAGE_FIT] = "comparing",       [BL_STAGE_ERASE] = "erasing",
+        [BL_STAGE_WRITE] = "writing",       [BL_STAGE_SUPPLY] = "supplying",
+        [BL_STAGE_PROVE] = "proving",       [BL_STAGE_INSPECT] = "reading",
+        [BL_STAGE_RESTORE] = "supplying",   [BL_STAGE_PROTECT] = "locking",
+        [BL_STAGE_RUN] = "starting",        [BL_STAGE_RESUME] = "resuming",
+        [BL_STAGE_READ] = "fetching",       [BL_STAGE_DONE] = "done",
+    };
+    _Static_assert(G_N_ELEMENTS(names) == BL_STAGES, "one for each");
     (void)context;
     progress(names[p->stage], p->done, p->total,
              p->stage == BL_STAGE_READ ? "bytes" : unit_of(p->options, p->total), p->resends);

@@ -148,8 +148,18 @@ static void show_bytes(const bl_image *image, bl_range range)
 
 static void visit(void *context, bl_image_difference kind, bl_range range)
 {
-    static const char *const words[] = {"differs", "only in the first", "only in the second"};
-    static const char *const keys[] = {"differs", "only first", "only second"};
+    static const char *const words[] = {
+        [BL_IMAGE_DIFFERS] = "differs",
+        [BL_IMAGE_ONLY_FIRST] = "only in the first",
+        [BL_IMAGE_ONLY_SECOND] = "only in the second",
+    };
+    _Static_assert(G_N_ELEMENTS(words) == BL_IMAGE_ONLY_SECOND + 1, "one for each");
+    static const char *const keys[] = {
+        [BL_IMAGE_DIFFERS] = "differs",
+        [BL_IMAGE_ONLY_FIRST] = "only first",
+        [BL_IMAGE_ONLY_SECOND] = "only second",
+    };
+    _Static_assert(G_N_ELEMENTS(keys) == BL_IMAGE_ONLY_SECOND + 1, "one for each");
     comparison *c = context;
     char name[300] = "";
     c->counts[kind] += range.count;

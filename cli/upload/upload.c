@@ -91,8 +91,13 @@ static void answer_upload(const connection *c, const bl_transfer *job, const pay
                                         job->result.difference[i].expected, "found",
                                         job->result.difference[i].found, "place", name));
     }
-    static const char *const proofs[] = {"nothing", "sums", "quick sums", "reading",
-                                         "answers", "rows", "packets"};
+    static const char *const proofs[] = {
+        [BL_PROOF_NONE] = "nothing",     [BL_PROOF_SUMS] = "sums",
+        [BL_PROOF_QUICK] = "quick sums", [BL_PROOF_READ] = "reading",
+        [BL_PROOF_ANSWERS] = "answers",  [BL_PROOF_ROWS] = "rows",
+        [BL_PROOF_PACKETS] = "packets",
+    };
+    _Static_assert(G_N_ELEMENTS(proofs) == BL_PROOFS, "one for each");
     json_t *all = json_pack(
         "{s:b,s:s,s:I,s:I,s:I,s:I,s:f,s:i,s:o}", "verified",
         good && job->result.proved_by != BL_PROOF_NONE, "by", proofs[job->result.proved_by],

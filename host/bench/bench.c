@@ -136,7 +136,12 @@ static bool areas_meet(const bl_area *a, const bl_area *b)
 
 static void take_areas(reader *r)
 {
-    static const char *const kinds[] = {"ram", "rom", "io"};
+    static const char *const kinds[] = {
+        [BL_AREA_RAM] = "ram",
+        [BL_AREA_ROM] = "rom",
+        [BL_AREA_IO] = "io",
+    };
+    _Static_assert(G_N_ELEMENTS(kinds) == BL_AREA_IO + 1, "one for each");
     yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "areas");
     bench *b = r->b;
     size_t holes = 0, hole = 0;

@@ -100,7 +100,12 @@ static void address_at(drawing *d, double x, double y, figure_align align, uint6
 
 static void draw_areas(drawing *d)
 {
-    static const uint32_t colours[] = {ram_colour, rom_colour, io_colour};
+    static const uint32_t colours[] = {
+        [BL_AREA_RAM] = ram_colour,
+        [BL_AREA_ROM] = rom_colour,
+        [BL_AREA_IO] = io_colour,
+    };
+    _Static_assert(G_N_ELEMENTS(colours) == BL_AREA_IO + 1, "one for each");
     figure_box(&d->f, cpu_x, top, cpu_width, bottom - top, paper);
     /* What lies in a hole of an area is drawn over it. */
     for (size_t n = 0; n < d->b->area_count * 2; n++) {

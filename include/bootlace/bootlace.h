@@ -4,6 +4,7 @@
 
 #include "acked.h"
 #include "asm.h"
+#include "assert.h"
 #include "bare.h"
 #include "base.h"
 #include "cause.h"

@@ -42,6 +42,7 @@ typedef enum bl_answer_code {
     BL_ANSWER_NOT_BLANK = 8, /* a bit would have to rise: address (3), expected, found */
     BL_ANSWER_NO_SUPPLY = 9, /* this voltage cannot be made */
 } bl_answer_code;
+enum { BL_ANSWER_CODES = BL_ANSWER_NO_SUPPLY + 1 };
 
 /* Sent alone when the answer to run or resume has come: now the program may go. */
 enum { BL_LINK_HEARD = 0x06 };

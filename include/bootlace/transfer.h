@@ -86,6 +86,7 @@ typedef enum bl_proof {
     BL_PROOF_ROWS,    /* a sum over each row as memory kept it, docs/parallel.md */
     BL_PROOF_PACKETS, /* the CRC-32 of the whole, which the remote compared */
 } bl_proof;
+enum { BL_PROOFS = BL_PROOF_PACKETS + 1 };
 
 /* What came of it. All of it may be read at any time, and after bl_transfer_end. */
 typedef struct bl_transfer_result {

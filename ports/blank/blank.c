@@ -44,5 +44,9 @@ bl_serial blank_port(void);
 bl_serial blank_port(void)
 {
     static blank state;
-    return (bl_serial){&state, blank_send, blank_receive, blank_wait, blank_now};
+    return (bl_serial){.context = &state,
+                       .send = blank_send,
+                       .receive = blank_receive,
+                       .wait = blank_wait,
+                       .now = blank_now};
 }

@@ -169,6 +169,12 @@ bl_chip_bus bl_pin_bus_begin(bl_pin_bus *b, const bl_pins *pins, const bl_part *
     b->part = part;
     for (unsigned pin = 1; pin <= BL_SOCKET_PINS; pin++)
         pins->set(pins->context, pin, BL_PIN_FREE);
-    return (bl_chip_bus){b,         bus_address, bus_drive, bus_release,
-                         bus_sense, bus_enables, bus_pause, bus_supply};
+    return (bl_chip_bus){.context = b,
+                         .address = bus_address,
+                         .drive = bus_drive,
+                         .release = bus_release,
+                         .sense = bus_sense,
+                         .enables = bus_enables,
+                         .pause = bus_pause,
+                         .supply = bus_supply};
 }

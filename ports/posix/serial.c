@@ -120,5 +120,9 @@ static uint64_t now_us(void *context)
 
 bl_serial posix_serial_port(posix_serial *s)
 {
-    return (bl_serial){s, send_bytes, receive_bytes, wait_bytes, now_us};
+    return (bl_serial){.context = s,
+                       .send = send_bytes,
+                       .receive = receive_bytes,
+                       .wait = wait_bytes,
+                       .now = now_us};
 }

@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#include "bootlace/assert.h"
+
 /* Cycles to nanoseconds and back without overflow. */
 static uint64_t scale(uint64_t value, uint64_t by, uint64_t per)
 {
@@ -75,6 +77,7 @@ uint8_t sim_board_peek(const sim_board *b, uint16_t address)
  * is read in a waiting loop costs one look at one device. */
 static void note_interrupt(sim_board *b, sim_device *d)
 {
+    BL_ASSERT(b->pulling <= b->device_count);
     bool pulls = d->kind->interrupt(d);
     if (pulls != d->pulls) {
         d->pulls = pulls;
@@ -176,6 +179,7 @@ static void map_page(sim_board *b, unsigned page)
 void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
                      size_t area_count, const bl_chip *chips, sim_part *parts, size_t chip_count)
 {
+    BL_ASSERT(clock > 0);
     memset(b, 0, sizeof *b);
     b->kind = kind;
     b->clock = clock;
@@ -199,6 +203,9 @@ void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, con
 bool sim_board_add(sim_board *b, const sim_device_kind *kind, uint16_t at, bool in_ports,
                    sim_wire *in, sim_wire *out)
 {
+    BL_ASSERT(bl_device_register_count(&kind->about) > 0);
+    BL_ASSERT(kind->begin != NULL && kind->fields != NULL);
+    BL_ASSERT(!kind->on_link || (in != NULL && out != NULL));
     if (b->device_count == SIM_DEVICES) return false;
     sim_device *d = &b->devices[b->device_count++];
     *d = (sim_device){.kind = kind,

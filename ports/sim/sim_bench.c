@@ -5,6 +5,8 @@
 
 #include "sim/device/port8.h"
 
+#include "bootlace/assert.h"
+
 static void begin_line(sim_bench *s, sim_line *line, uint32_t baud)
 {
     line->bench = s;
@@ -30,6 +32,7 @@ void sim_bench_begin(sim_bench *s, const sim_cpu_kind *kind, uint32_t clock, con
 
 void sim_bench_insert(sim_bench *s, size_t chip)
 {
+    BL_ASSERT(chip < SIM_CHIPS);
     s->socket.chip = &s->parts[chip];
 }
 
@@ -109,6 +112,7 @@ bl_stop sim_bench_run(sim_bench *s, uint64_t until)
 
 void sim_bench_step(sim_bench *s)
 {
+    BL_ASSERT(s->powered);
     sim_board_step(&s->board);
     s->stop = BL_STOP_ASKED;
     sim_bench_run(s, sim_board_now(&s->board));
@@ -157,7 +161,11 @@ static uint64_t line_now(void *context)
 
 bl_serial sim_line_port(sim_line *line)
 {
-    return (bl_serial){line, line_send, line_receive, line_wait, line_now};
+    return (bl_serial){.context = line,
+                       .send = line_send,
+                       .receive = line_receive,
+                       .wait = line_wait,
+                       .now = line_now};
 }
 
 /* ---- the parallel port ---- */
@@ -207,5 +215,10 @@ static uint64_t lines_now(void *context)
 
 bl_parallel sim_parallel_port(sim_bench *s)
 {
-    return (bl_parallel){s, lines_data, lines_strobe, lines_ready, lines_wait, lines_now};
+    return (bl_parallel){.context = s,
+                         .data = lines_data,
+                         .strobe = lines_strobe,
+                         .ready = lines_ready,
+                         .wait = lines_wait,
+                         .now = lines_now};
 }

@@ -62,7 +62,8 @@ void sim_panel_begin(sim_panel *p, sim_board *board)
 
 bl_front_panel sim_panel_port(sim_panel *p)
 {
-    return (bl_front_panel){p, set_switches, press_sim_key, lamps};
+    return (bl_front_panel){
+        .context = p, .set = set_switches, .press = press_sim_key, .lamps = lamps};
 }
 
 void sim_panel_pass(sim_panel *p, uint64_t until)

@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#include "bootlace/assert.h"
+
 enum { BITS = 10 }; /* start, eight, stop */
 
 uint64_t sim_chance_next(sim_chance *c)
@@ -18,8 +20,11 @@ bool sim_chance_one_in(sim_chance *c, uint32_t n)
     return n != 0 && sim_chance_next(c) % n == 0;
 }
 
+_Static_assert(SIM_WIRE_ROOM > 0, "a ring");
+
 void sim_wire_begin(sim_wire *w, uint32_t baud, sim_line_faults *faults)
 {
+    BL_ASSERT(baud > 0);
     memset(w, 0, sizeof *w);
     w->baud = baud;
     w->faults = faults;
@@ -68,6 +73,7 @@ uint64_t sim_wire_next(const sim_wire *w)
 
 bool sim_wire_take(sim_wire *w, uint64_t now, uint8_t *byte)
 {
+    BL_ASSERT(w->count <= SIM_WIRE_ROOM);
     if (sim_wire_next(w) > now) return false;
     *byte = w->byte[w->head];
     w->head = (w->head + 1) % SIM_WIRE_ROOM;

@@ -20,6 +20,7 @@ static int32_t find_alphabet(const bl_program *a, bl_text name)
 
 static int32_t add_alphabet(bl_program *a, bl_text name)
 {
+    BL_ASSERT(a->names.alphabet_count <= a->names.alphabet_capacity);
     size_t count = a->names.alphabet_count + 1;
     uint8_t(*codes)[256] =
         bl_grown(&a->memory, a->names.alphabets, &a->names.alphabet_capacity, count, sizeof *codes);

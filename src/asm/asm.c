@@ -4,6 +4,7 @@
 bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, uint32_t refs,
                         uint16_t count)
 {
+    BL_ASSERT(a->cursor.source < a->code.source_count);
     if (a->code.statement_count == a->code.statement_capacity) {
         statement *s = bl_grown(&a->memory, a->code.statements, &a->code.statement_capacity,
                                 a->code.statement_count + 1, sizeof *s);
@@ -61,6 +62,7 @@ bl_text asm_keep(bl_program *a, bl_text text)
 
 uint32_t asm_line_of(const bl_program *a, uint32_t index, uint32_t row)
 {
+    BL_ASSERT(index < a->code.source_count);
     const source *s = &a->code.sources[index];
     uint32_t turn = s->period > 0 && row > 0 ? (row - 1) % s->period : row - 1;
     return row == 0 ? s->base : s->base + turn;
@@ -281,6 +283,7 @@ bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint3
 
 void asm_parse_source(bl_program *a, uint32_t index)
 {
+    BL_ASSERT(index < a->code.source_count);
     const char *p = a->cursor.p, *line_start = a->cursor.line_start;
     uint32_t source_before = a->cursor.source, line = a->cursor.line;
     unsigned blocks = a->cursor.block_count, block_base = a->cursor.block_base;
@@ -334,6 +337,7 @@ static void define_options(bl_program *a)
 
 void asm_use_sheet(bl_program *a, const bl_sheet *sheet)
 {
+    BL_ASSERT(sheet != NULL);
     a->machine.sheet = sheet;
     a->machine.forms = bl_sheet_form(sheet, 0);
     a->machine.spellings = bl_sheet_spelling(sheet, 0);

@@ -235,6 +235,8 @@ typedef struct statement {
     uint32_t size;    /* bytes */
 } statement;
 
+_Static_assert(sizeof(statement) <= 40 && sizeof(ref) <= 16, "there are millions: kept small");
+
 typedef struct area_state {
     int64_t next;
     bool told;

@@ -5,11 +5,16 @@
  */
 #include "assembler.h"
 
-static const char *const words[] = {"if", "macro", "repeat", "runat", "group"};
+static const char *const words[] = {
+    [BLOCK_IF] = "if",       [BLOCK_MACRO] = "macro", [BLOCK_REPEAT] = "repeat",
+    [BLOCK_RUNAT] = "runat", [BLOCK_GROUP] = "group",
+};
+_Static_assert(BL_COUNT(words) == BLOCK_GROUP + 1, "one for each");
 enum { WORDS = sizeof words / sizeof words[0] };
 
 const char *asm_block_word(block_kind kind)
 {
+    BL_ASSERT((unsigned)kind < WORDS);
     return words[kind];
 }
 
@@ -146,6 +151,7 @@ void asm_dead_line(bl_program *a)
 
 void asm_close_blocks(bl_program *a, unsigned count)
 {
+    BL_ASSERT(count <= a->cursor.block_count);
     while (a->cursor.block_count > count) {
         const block *b = &a->cursor.blocks[a->cursor.block_count - 1];
         char text[40], hint[40];

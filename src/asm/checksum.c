@@ -4,7 +4,8 @@
 
 typedef enum sum_kind { SUM16, CRC16, CRC32, SUMS } sum_kind;
 
-static const char *const names[] = {"sum16", "crc16", "crc32"};
+static const char *const names[] = {[SUM16] = "sum16", [CRC16] = "crc16", [CRC32] = "crc32"};
+_Static_assert(BL_COUNT(names) == SUMS, "one for each");
 
 /* .checksum sum16 | crc16 | crc32, FIRST, LAST */
 void asm_checksum(bl_program *a, bl_text word)

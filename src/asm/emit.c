@@ -15,6 +15,7 @@ static bool operand_value(bl_program *a, const statement *s, uint32_t index, int
 void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t *bytes,
              size_t count)
 {
+    BL_ASSERT(count == 0 || bytes != NULL);
     a->emitted += count;
     if (a->emitted > (uint64_t)MAX_IMAGE) {
         asm_error_at(a, s, NULL, NULL, "the program has more than %ld MiB of bytes",

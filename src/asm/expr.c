@@ -3,6 +3,7 @@
 
 static bool push_op(bl_program *a, op_code code, uint32_t index, int64_t value)
 {
+    BL_ASSERT(a->cursor.stack <= MAX_STACK);
     op *ops =
         bl_grown(&a->memory, a->code.ops, &a->code.op_capacity, a->code.op_count + 1, sizeof *ops);
     if (ops == NULL) {

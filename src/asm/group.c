@@ -51,6 +51,7 @@ static uint32_t outer(const bl_program *a, uint32_t group)
 
 uint32_t asm_visible(const bl_program *a, uint32_t index)
 {
+    BL_ASSERT(index < a->names.symbol_count);
     uint32_t path[32], group;
     size_t n = path_of(a, index, path, 32, &group);
     /* A local name belongs to its label and is looked for nowhere else. */

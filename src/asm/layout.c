@@ -386,6 +386,7 @@ static void check_holes(bl_program *a)
 
 void asm_layout(bl_program *a)
 {
+    BL_ASSERT(a->machine.sheet != NULL);
     if (!settle_places(a)) {
         bl_report(a->options.sink, BL_ERROR, a->code.sources[0].name, 0,
                   "an address depends on itself through .org, .fill, .reserve or .align",

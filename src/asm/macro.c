@@ -344,6 +344,7 @@ static bool split_arguments(bl_program *a, const macro *m, bl_text word, bl_text
 
 void asm_expand(bl_program *a, bl_text word, uint32_t index)
 {
+    BL_ASSERT(index < a->names.macro_count);
     macro m = a->names.macros[index]; /* a copy: the body may define further macros */
     bl_text values[MAX_PARAMETERS];
     buffer b = {NULL, 0, 0};

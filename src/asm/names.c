@@ -99,6 +99,7 @@ static uint32_t intern(bl_program *a, uint32_t parent, bl_text name, uint32_t ha
 
 uint32_t asm_name_under(bl_program *a, uint32_t parent, bl_text name)
 {
+    BL_ASSERT(name.length > 0);
     return intern(a, parent, name, hash_of(parent, name));
 }
 
@@ -216,6 +217,8 @@ bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t valu
 
 size_t asm_full_name(const bl_program *a, uint32_t index, char *buffer, size_t capacity)
 {
+    BL_ASSERT(index < a->names.symbol_count);
+    BL_ASSERT(capacity > 0);
     uint32_t path[32];
     size_t depth = 0, n = 0;
     for (uint32_t i = index; i != 0 && i != MACROS && depth < 32; i = a->names.symbols[i].parent)

@@ -74,6 +74,7 @@ static void settle_constant(bl_program *a, uint32_t index)
 
 value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value)
 {
+    BL_ASSERT(index < a->names.symbol_count);
     index = bearer(a, index);
     if (index == 0) return VALUE_UNKNOWN;
     if (a->names.symbols[index].kind == SYMBOL_CONST && !a->names.symbols[index].open) {

@@ -59,6 +59,7 @@ int bl_hex_digit(char c)
 
 void *bl_grow(const bl_memory *memory, void *block, size_t *capacity, size_t need, size_t size)
 {
+    BL_ASSERT(size > 0 && capacity != NULL);
     size_t wanted = *capacity < 8 ? 8 : *capacity + *capacity / 2;
     if (wanted < need) wanted = need;
     if (wanted > SIZE_MAX / size) return NULL;

@@ -3,6 +3,7 @@
 #ifndef BOOTLACE_SRC_CORE_H
 #define BOOTLACE_SRC_CORE_H
 
+#include "bootlace/assert.h"
 #include "bootlace/base.h"
 #include "bootlace/format.h"
 

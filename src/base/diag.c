@@ -118,8 +118,18 @@ static bl_status write_marked_line(const bl_diag *d, const bl_writer *w, const c
 
 bl_status bl_diag_render(const bl_diag *d, const bl_writer *w, bool colour)
 {
-    static const char *const names[] = {"note", "warning", "error"};
-    static const char *const colours[] = {"\x1b[36m", "\x1b[33m", "\x1b[31m"};
+    static const char *const names[] = {
+        [BL_NOTE] = "note",
+        [BL_WARNING] = "warning",
+        [BL_ERROR] = "error",
+    };
+    _Static_assert(BL_COUNT(names) == BL_ERROR + 1, "one for each");
+    static const char *const colours[] = {
+        [BL_NOTE] = "\x1b[36m",
+        [BL_WARNING] = "\x1b[33m",
+        [BL_ERROR] = "\x1b[31m",
+    };
+    _Static_assert(BL_COUNT(colours) == BL_ERROR + 1, "one for each");
     const char *on = colour ? colours[d->severity] : "", *off = colour ? "\x1b[0m" : "";
     bl_status s = BL_OK;
     if (d->file != NULL) s = bl_show(bl_text_of(d->file), false, w);

@@ -3,6 +3,7 @@
 
 bool bl_line_next(bl_line_reader *r)
 {
+    BL_ASSERT(r->text.length == 0 || r->text.at != NULL);
     size_t n = 0;
     if (r->text.length == 0) return false;
     while (n < r->text.length && r->text.at[n] != '\n')

@@ -21,11 +21,13 @@ static const struct {
 
 const char *bl_measure_units(bl_measure measure)
 {
+    BL_ASSERT((unsigned)measure < BL_COUNT(measures));
     return measures[measure].list;
 }
 
 static uint64_t worth_of(bl_measure measure, bl_text name)
 {
+    BL_ASSERT((unsigned)measure < BL_COUNT(measures));
     for (size_t i = 0; i < UNITS; i++) {
         const unit *u = &measures[measure].units[i];
         if (u->name != NULL && bl_text_same_nocase(bl_text_of(u->name), name)) return u->worth;

@@ -3,6 +3,7 @@
 
 void bl_stream_begin(bl_stream *s, const bl_writer *writer)
 {
+    BL_ASSERT(writer != NULL && writer->write != NULL);
     s->writer = writer;
     s->status = BL_OK;
     s->count = s->column = 0;

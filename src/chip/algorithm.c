@@ -60,8 +60,11 @@ void bl_pins_protect(const bl_chip_bus *b, const bl_part *part, bool on)
 
 /* ---- outcome ---- */
 
+_Static_assert(BL_PAGE_MAX <= UINT16_MAX, "places in a page are 16 bits");
+
 static void end_page(bl_page_work *w, bl_answer_code outcome, uint16_t index, uint8_t found)
 {
+    BL_ASSERT(outcome <= BL_ANSWER_NO_SUPPLY);
     w->busy = false;
     w->outcome = outcome;
     w->where = w->first + index;

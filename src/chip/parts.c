@@ -58,7 +58,13 @@ uint16_t bl_part_slowest(const bl_part *part)
 
 const char *bl_algorithm_text(unsigned algorithm)
 {
-    static const char *const texts[] = {"page write", "byte write", "pulses", "commands"};
+    static const char *const texts[] = {
+        [BL_ALGORITHM_PAGE] = "page write",
+        [BL_ALGORITHM_BYTE] = "byte write",
+        [BL_ALGORITHM_PULSE] = "pulses",
+        [BL_ALGORITHM_COMMAND] = "commands",
+    };
+    _Static_assert(BL_COUNT(texts) == BL_ALGORITHMS, "one for each");
     return algorithm < BL_ALGORITHMS ? texts[algorithm] : NULL;
 }
 

@@ -1,6 +1,7 @@
 /* drive_frames.c - send, wait, receive, tick. */
 #include "bootlace/drive_frames.h"
 
+#include "bootlace/assert.h"
 #include "bootlace/drive_transport.h"
 #include "silence.h"
 
@@ -24,6 +25,7 @@ static bool is_ahead(const bl_serial *port, const bl_exchange *x, const pending 
 
 static void fetch_output(const bl_serial *port, bl_exchange *x, pending *p)
 {
+    BL_ASSERT(p->sent <= p->held);
     if (p->sent < p->held) return;
     p->sent = 0;
     p->held = is_ahead(port, x, p) ? 0 : bl_exchange_output(x, p->bytes, ROOM);

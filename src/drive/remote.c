@@ -39,6 +39,7 @@ static bool can_read(const bl_remote_work *w)
 bl_status bl_remote_exchange(bl_remote_work *w, bl_talk_kind kind, uint32_t address,
                              const uint8_t *bytes, size_t count)
 {
+    BL_ASSERT(w->d != NULL);
     bl_status status = bl_talker_exchange(&w->talker, kind, address, bytes, count);
     w->job->result.where = w->talker.where;
     return status;
@@ -46,6 +47,7 @@ bl_status bl_remote_exchange(bl_remote_work *w, bl_talk_kind kind, uint32_t addr
 
 bl_status bl_remote_read(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count)
 {
+    BL_ASSERT(w->target.read != NULL);
     bl_status status = w->target.read(w->target.context, first, bytes, count);
     w->job->result.where = w->talker.where;
     return status;
@@ -170,6 +172,7 @@ static bl_status fill_row(bl_remote_work *w, size_t index, size_t blocks)
 /* Typed in, block by block; long runs of one byte are filled where the remote can. */
 static bl_status type_marked(bl_remote_work *w)
 {
+    BL_ASSERT(w->target.write != NULL);
     bl_transfer *job = w->job;
     for (size_t i = 0; i < job->result.blocks;) {
         size_t n = 1;
@@ -281,7 +284,8 @@ static bl_status start_program(bl_remote_work *w)
     if (!job->options.run || job->result.run_asked) return BL_OK;
     bl_remote_tell(w, BL_STAGE_RUN, 0);
     job->result.run_asked = true;
-    job->result.run_doubted = true; /* nobody answers to that */
+    job->result.run_doubted = true;  /* nobody answers to that */
+    BL_ASSERT(w->target.go != NULL); /* check_abilities has seen to it */
     return w->target.go(w->target.context, &job->options.entry);
 }
 

@@ -115,6 +115,7 @@ static bl_status leave_loader(bl_remote_work *w, bl_status status)
 /* The loader is entered, and the method sends. */
 static bl_status carry_cargo(bl_remote_work *w, bl_cargo *cargo)
 {
+    BL_ASSERT(w->method->send != NULL);
     bl_carrier c;
     bl_status status = enter_loader(w, cargo->pieces);
     if (status != BL_OK) return status;

@@ -30,6 +30,9 @@ static bl_status read_rows(void *context, uint32_t address, uint8_t *bytes, size
 
 /* One command's worth of bytes. Lost characters change what is stored, and nobody says so: then it
  * is written again. */
+_Static_assert(BL_DIALOGUE_BLOCK <= BL_DIALOGUE_READ,
+               "what is written at once can be read at once");
+
 static bl_status write_checked(bl_talk_target *t, uint32_t address, const uint8_t *bytes,
                                size_t count)
 {

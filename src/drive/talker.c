@@ -67,6 +67,7 @@ bl_status bl_talker_exchange(bl_talk_target *t, bl_talk_kind kind, uint32_t addr
 bl_status bl_talker_read(bl_talk_target *t, uint32_t first, uint8_t *bytes, size_t count)
 {
     size_t max = t->dialogue->read_block;
+    BL_ASSERT(max > 0);
     bl_status status = BL_OK;
     for (size_t at = 0; at < count && status == BL_OK; at += max) {
         size_t n = count - at < max ? count - at : max;

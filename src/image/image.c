@@ -161,6 +161,7 @@ static bool put_behind(bl_image *image, uint32_t address, const uint8_t *bytes, 
 bl_status bl_image_put(bl_image *image, uint32_t address, const void *bytes, size_t count,
                        bl_origin origin)
 {
+    BL_ASSERT(count == 0 || bytes != NULL);
     if (count <= 16 && count > 0 && put_behind(image, address, bytes, count, origin)) return BL_OK;
     if (count == 0) return BL_OK;
     if ((uint64_t)address + count > (uint64_t)UINT32_MAX + 1) return BL_E_RANGE;

@@ -34,7 +34,13 @@ bl_filetype bl_filetype_of(bl_text path)
 
 const char *bl_filetype_text(bl_filetype type)
 {
-    static const char *const texts[] = {"unknown", "raw binary", "Intel HEX", "S-record"};
+    static const char *const texts[] = {
+        [BL_FILE_UNKNOWN] = "unknown",
+        [BL_FILE_BIN] = "raw binary",
+        [BL_FILE_HEX] = "Intel HEX",
+        [BL_FILE_SREC] = "S-record",
+    };
+    _Static_assert(BL_COUNT(texts) == BL_FILE_SREC + 1, "one for each");
     return texts[type];
 }
 

@@ -46,12 +46,14 @@ piece *pieces_at(const pieces *s, place where)
 
 place pieces_next(const pieces *s, place where)
 {
+    BL_ASSERT(where.chunk < s->count);
     if (where.at + 1 < s->chunks[where.chunk].count) return (place){where.chunk, where.at + 1};
     return (place){where.chunk + 1, 0};
 }
 
 bool pieces_before(const pieces *s, place where, place *before)
 {
+    BL_ASSERT(where.chunk <= s->count);
     if (where.chunk < s->count && where.at > 0) {
         *before = (place){where.chunk, where.at - 1};
         return true;
@@ -227,6 +229,7 @@ static bl_status bridge_gap(pieces *s, const bl_memory *memory, place low, place
 bl_status pieces_put(pieces *s, const bl_memory *memory, uint32_t address, const uint8_t *bytes,
                      size_t count)
 {
+    BL_ASSERT(count > 0);
     place behind = pieces_find(s, address), before;
     piece *next = pieces_at(s, behind);
     bool after = pieces_before(s, behind, &before) && piece_end(pieces_at(s, before)) == address;

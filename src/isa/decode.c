@@ -107,6 +107,8 @@ typedef struct entering {
     long *work;           /* entries that may still be looked at */
 } entering;
 
+_Static_assert(BL_FORM_UNITS <= UINT8_MAX, "a form counts its units in a byte");
+
 static bl_status enter_form(entering *e, uint16_t node, uint8_t unit);
 
 /* One value of a unit that is not the last. *seen and *target: what the value before led to, and

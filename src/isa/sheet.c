@@ -5,6 +5,7 @@
 
 char *sheet_keep(bl_sheet *s, size_t length)
 {
+    BL_ASSERT(s->text_count <= s->text_capacity);
     enum { ROOM = 4096 };
     if (s->spare_left < length) {
         char **texts =

@@ -153,8 +153,14 @@ static void take_choices(reader *r, bl_operand *o)
 
 static void take_operand(reader *r)
 {
-    static const char *const classes[] = {"value", "number",   "signed", "address", "direct",
-                                          "page",  "relative", "",       "anyof",   "oneof"};
+    static const char *const classes[] = {
+        [BL_OPERAND_VALUE] = "value",       [BL_OPERAND_NUMBER] = "number",
+        [BL_OPERAND_SIGNED] = "signed",     [BL_OPERAND_ADDRESS] = "address",
+        [BL_OPERAND_DIRECT] = "direct",     [BL_OPERAND_PAGE] = "page",
+        [BL_OPERAND_RELATIVE] = "relative", [BL_OPERAND_EXACT] = "",
+        [BL_OPERAND_ANYOF] = "anyof",       [BL_OPERAND_ONEOF] = "oneof",
+    };
+    _Static_assert(BL_COUNT(classes) == BL_OPERAND_ONEOF + 1, "one for each");
     bl_sheet *s = r->sheet;
     bl_operand o = {.name = read_name(r)};
     bl_text kind = read_word(r);

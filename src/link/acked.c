@@ -45,6 +45,7 @@ static uint8_t filler(const bl_acked *a)
 
 static const bl_piece *piece_of(const bl_acked *a)
 {
+    BL_ASSERT(a->piece < a->piece_count);
     return &a->pieces[a->piece];
 }
 
@@ -104,11 +105,13 @@ static void confirm(bl_acked *a)
 static void go_back(bl_acked *a)
 {
     if (a->last_size == 0) return;
+    BL_ASSERT(a->last_size > 0);
     if (a->piece == a->piece_count || a->at == 0) {
         do
             a->piece--;
         while (piece_of(a)->count == 0);
         a->at = piece_of(a)->count;
+        BL_ASSERT(a->at >= a->last_size);
     }
     a->at -= a->last_size;
     a->transport.done -= a->last_size;
@@ -226,8 +229,8 @@ static void miss_acked_answer(bl_transport *transport, uint64_t now)
         lose(a, now);
 }
 
-static const bl_transport_kind kind = {"acknowledged bytes", take_acked_answer, miss_acked_answer,
-                                       NULL};
+static const bl_transport_kind kind = {
+    .name = "acknowledged bytes", .input = take_acked_answer, .tick = miss_acked_answer};
 
 void bl_acked_send(bl_acked *a, uint32_t baud, const bl_piece *pieces, size_t piece_count, bool run,
                    uint32_t entry, uint64_t now)

@@ -43,6 +43,7 @@ static uint32_t sum_of(const bl_transfer *t, const uint8_t *bytes, size_t count)
 static void take_sum(bl_transfer *t, uint32_t found)
 {
     size_t unit = bl_job_unit(t, t->state.block);
+    BL_ASSERT(t->state.block + unit <= t->result.blocks);
     bl_piece b = bl_transfer_block(t, t->state.block);
     size_t count = t->state.by_region ? (size_t)t->options.region : b.count;
     bool right = found == sum_of(t, b.bytes, count);
@@ -99,6 +100,7 @@ static bl_status take_sums(bl_transfer *t, const bl_frame *f)
 /* Part of a block is done. True: that was all of it. */
 static bool finish_part(bl_transfer *t, size_t count)
 {
+    BL_ASSERT(t->state.offset + t->state.asked_bytes <= count);
     t->state.offset += t->state.asked_bytes;
     if (t->state.offset < count) return false;
     t->state.offset = 0;
@@ -116,6 +118,8 @@ void bl_transfer_note(bl_transfer *t, uint32_t address, uint8_t expected, uint8_
 /* The sector of this block is erased, and all of it written that should not be blank. */
 static void mark_sector(bl_transfer *t, size_t block)
 {
+    BL_ASSERT(t->options.part->sector > 0);
+    BL_ASSERT(block < t->result.blocks);
     uint32_t size = t->options.part->sector, sector = bl_transfer_block(t, block).first / size;
     while (block > 0 && bl_transfer_block(t, block - 1).first / size == sector)
         block--;

@@ -15,7 +15,7 @@ static void all_sent(bl_transport *transport, uint64_t now)
     transport->status = BL_OK;
 }
 
-static const bl_transport_kind sending = {"bare bytes", ignore, all_sent, NULL};
+static const bl_transport_kind sending = {.name = "bare bytes", .input = ignore, .tick = all_sent};
 
 void bl_bare_send(bl_bare *b, uint32_t baud, const uint8_t *bytes, size_t count, uint32_t pace_us,
                   uint64_t now)
@@ -40,7 +40,8 @@ static void missing(bl_transport *transport, uint64_t now)
     bl_transport_give_up(transport);
 }
 
-static const bl_transport_kind receiving = {"bare bytes", take_bare_byte, missing, NULL};
+static const bl_transport_kind receiving = {
+    .name = "bare bytes", .input = take_bare_byte, .tick = missing};
 
 void bl_bare_receive(bl_bare *b, uint32_t baud, uint8_t *buffer, size_t count, uint32_t timeout_us,
                      uint64_t now)

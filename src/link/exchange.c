@@ -34,6 +34,7 @@ static void send(bl_exchange *x, uint64_t now)
 void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t timeout_us,
                      uint32_t answer_max, uint64_t now)
 {
+    BL_ASSERT(request->length <= BL_FRAME_PAYLOAD);
     uint8_t sequence = (uint8_t)(x->request.sequence + 1);
     x->request = *request;
     x->request.sequence = sequence;
@@ -50,6 +51,7 @@ void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t timeout_u
 
 void bl_exchange_pour(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now)
 {
+    BL_ASSERT(bytes != NULL && count > 0);
     enum { END = 16 };
     size_t escapes = 0;
     for (size_t i = 0; i < count; i++)

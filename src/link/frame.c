@@ -4,6 +4,9 @@
 #include "base/core.h"
 #include "bootlace/crc.h"
 
+_Static_assert(BL_FRAME_PAYLOAD <= UINT8_MAX, "the length of a frame is one byte");
+_Static_assert(BL_FRAME_FLAG != (BL_FRAME_ESCAPE ^ BL_FRAME_FLIP), "an escaped byte is no flag");
+
 static size_t put_escaped(uint8_t *wire, size_t n, uint8_t byte)
 {
     if (bl_frame_escapes(byte)) {
@@ -16,6 +19,7 @@ static size_t put_escaped(uint8_t *wire, size_t n, uint8_t byte)
 
 size_t bl_frame_encode(const bl_frame *frame, uint8_t *wire)
 {
+    BL_ASSERT(frame->length <= BL_FRAME_PAYLOAD);
     const uint8_t head[3] = {frame->kind, frame->sequence, frame->length};
     uint16_t fcs = BL_FCS16_START;
     size_t n = 0;
@@ -29,6 +33,7 @@ size_t bl_frame_encode(const bl_frame *frame, uint8_t *wire)
     n = put_escaped(wire, n, (uint8_t)fcs);
     n = put_escaped(wire, n, (uint8_t)(fcs >> 8));
     wire[n++] = BL_FRAME_FLAG;
+    BL_ASSERT(n <= BL_FRAME_WIRE);
     return n;
 }
 
@@ -82,12 +87,15 @@ void bl_frame_store(uint8_t *at, uint32_t value, unsigned width)
 
 void bl_frame_put(bl_frame *frame, uint32_t value, unsigned width)
 {
+    BL_ASSERT(width >= 1 && width <= 4);
+    BL_ASSERT(frame->length + width <= BL_FRAME_PAYLOAD);
     bl_frame_store(frame->payload + frame->length, value, width);
     frame->length = (uint8_t)(frame->length + width);
 }
 
 uint32_t bl_frame_number(const uint8_t *at, unsigned width)
 {
+    BL_ASSERT(width >= 1 && width <= 4);
     uint32_t value = 0;
     for (unsigned i = 0; i < width; i++)
         value |= (uint32_t)at[i] << (8 * i);

@@ -23,6 +23,7 @@ static void send_ending(bl_lines *l, uint64_t now)
 
 static void send_line(bl_lines *l, uint64_t now)
 {
+    BL_ASSERT(l->line_at + l->line_size <= l->text.length);
     l->step = BL_LINES_CHARACTERS;
     l->echoed = 0;
     l->echo_wrong = false;
@@ -125,7 +126,8 @@ static void time_out_line(bl_transport *transport, uint64_t now)
         transport->status = l->heard_count == 0 ? BL_E_TIMEOUT : BL_E_LINE;
 }
 
-static const bl_transport_kind kind = {"lines", take_line_byte, time_out_line, NULL};
+static const bl_transport_kind kind = {
+    .name = "lines", .input = take_line_byte, .tick = time_out_line};
 
 static bool lines_fit(bl_text text)
 {

@@ -111,7 +111,8 @@ static void tick_listener(bl_transport *transport, uint64_t now)
     transport->deadline = UINT64_MAX;
 }
 
-static const bl_transport_kind kind = {"packets", take_packet_byte, tick_listener, NULL};
+static const bl_transport_kind kind = {
+    .name = "packets", .input = take_packet_byte, .tick = tick_listener};
 
 void bl_packets_listen(bl_packets_far *f, uint32_t baud, uint32_t first, uint8_t *memory,
                        uint32_t capacity, uint8_t *seen, size_t seen_room, uint8_t payload)

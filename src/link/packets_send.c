@@ -132,7 +132,8 @@ static void time_out_packet(bl_transport *transport, uint64_t now)
     }
 }
 
-static const bl_transport_kind kind = {"packets", take_reply_byte, time_out_packet, NULL};
+static const bl_transport_kind kind = {
+    .name = "packets", .input = take_reply_byte, .tick = time_out_packet};
 
 void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8_t *bytes,
                      size_t count, uint8_t payload, uint8_t rounds, uint64_t now)

@@ -47,6 +47,7 @@ static uint8_t byte_due(const bl_rows *r)
 /* The byte was taken. */
 static void advance_row(bl_rows *r)
 {
+    BL_ASSERT(r->position <= HEADER + r->size);
     r->sum = (uint8_t)(r->sum + byte_due(r));
     if (++r->position < HEADER + r->size + 1) return;
     if (r->size == 0) {

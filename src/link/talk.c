@@ -23,6 +23,7 @@
 
 static void add_character(bl_talk *t, char c)
 {
+    BL_ASSERT(t->out_count <= sizeof t->out);
     if (t->out_count < sizeof t->out)
         t->out[t->out_count++] = c;
     else
@@ -288,6 +289,7 @@ static bool skip(bl_text *text, const char *what)
 
 static void keep_unit(bl_talk *t, uint32_t value)
 {
+    BL_ASSERT(t->got + (t->d->word == 8 ? 1u : 2u) <= sizeof t->bytes);
     if (t->d->word == 8) {
         t->bytes[t->got++] = (uint8_t)value;
         return;
@@ -351,6 +353,7 @@ static bl_text said_last(const bl_talk *t)
 
 static void take_answer_line(bl_talk *t)
 {
+    BL_ASSERT(t->line_count <= sizeof t->line);
     bl_text line = bl_text_trim((bl_text){t->line, t->line_count});
     t->line_count = 0;
     if (t->kind == BL_TALK_WAKE || line.length == 0) return; /* greetings are anything */
@@ -373,6 +376,7 @@ static bool answer_ends_with(const bl_talk *t, const char *text)
 /* The text that is waited for has come: on with what is behind it. */
 static void pass_wait(bl_talk *t, uint64_t now)
 {
+    BL_ASSERT(waits_for_text(t));
     const char *text = t->out + t->out_sent + 1;
     if (!answer_ends_with(t, text)) return;
     t->out_sent += bl_length(text) + 2;

@@ -35,6 +35,9 @@ enum { RUN_TIMEOUT_US = 20000, HELLO_TIMEOUT_US = 20000 };
 /* Longer than Eyelet waits for a question to come again. */
 #define SILENCE_US 300000u
 
+_Static_assert(POUR_MIN < POUR_MAX && EASIEST + ADDRESS < BL_FRAME_PAYLOAD,
+               "the shortest frame holds an address and data");
+
 /* ---- blocks: every piece cut at multiples of the block size ---- */
 
 static size_t blocks_of(const bl_piece *p, uint32_t block)
@@ -151,6 +154,7 @@ void bl_transfer_end(bl_transfer *t)
 
 static void enter_stage(bl_transfer *t, bl_stage stage)
 {
+    BL_ASSERT((unsigned)stage < BL_STAGES);
     t->result.stage = stage;
     t->state.block = t->state.offset = t->state.position = 0;
     t->state.answered = false;
@@ -430,6 +434,7 @@ bool bl_transfer_pours(const bl_transfer *t, const uint8_t **bytes, size_t *coun
 static void ask_write(bl_transfer *t, bl_frame *f, uint32_t *timeout)
 {
     bl_piece b = bl_transfer_block(t, t->state.block);
+    BL_ASSERT(t->state.offset < b.count);
     size_t left = b.count - t->state.offset;
     t->state.asked_bytes = left < t->state.max_data ? left : t->state.max_data;
     t->result.where = b.first + (uint32_t)t->state.offset;
@@ -524,6 +529,7 @@ static bl_status check_addresses(bl_transfer *t)
 bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *max,
                            bool *done)
 {
+    BL_ASSERT(t->state.marks != NULL);
     *done = false;
     *max = BL_NAME_MAX;
     if (t->result.stage == BL_STAGE_HELLO && check_addresses(t) != BL_OK) return BL_E_RANGE;

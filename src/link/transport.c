@@ -5,6 +5,7 @@
 
 void bl_transport_begin(bl_transport *w, const bl_transport_kind *kind, uint32_t baud, size_t total)
 {
+    BL_ASSERT(kind->input != NULL && kind->tick != NULL);
     memset(w, 0, sizeof *w);
     w->kind = kind;
     w->status = BL_E_BUSY;
@@ -21,6 +22,7 @@ void bl_transport_await(bl_transport *w, uint32_t timeout_us, uint64_t now)
 void bl_transport_say(bl_transport *w, const uint8_t *bytes, size_t count, uint32_t timeout_us,
                       uint64_t now)
 {
+    BL_ASSERT(count == 0 || bytes != NULL);
     w->out = bytes;
     w->out_count = count;
     w->out_sent = 0;
@@ -36,6 +38,7 @@ static uint64_t transport_line_time(const bl_transport *w, size_t count)
 
 size_t bl_transport_output(bl_transport *w, uint8_t *bytes, size_t capacity, uint64_t now)
 {
+    BL_ASSERT(w->out_sent <= w->out_count);
     size_t n = 0;
     while (n < capacity && w->out_sent < w->out_count && now >= w->next_at) {
         bytes[n++] = w->out[w->out_sent++];

@@ -49,6 +49,7 @@ static bool is_whole(const bl_xmodem *x, size_t data)
 
 static bool keep_block(bl_xmodem *x, size_t data, uint64_t now)
 {
+    BL_ASSERT(x->transport.done <= x->capacity);
     size_t max = x->size > 0 ? x->size : x->capacity, left = max - x->transport.done;
     size_t n = data < left ? data : left;
     /* Padding fills the last block, and no more than that. */
@@ -135,7 +136,8 @@ static void time_out_block(bl_transport *transport, uint64_t now)
     request_retry((bl_xmodem *)transport, now);
 }
 
-static const bl_transport_kind kind = {"XMODEM", take_block_byte, time_out_block, bl_xmodem_stop};
+static const bl_transport_kind kind = {
+    .name = "XMODEM", .input = take_block_byte, .tick = time_out_block, .cancel = bl_xmodem_stop};
 
 void bl_xmodem_receive(bl_xmodem *x, uint32_t baud, uint8_t *buffer, size_t capacity, size_t size,
                        bool crc, uint64_t now)

@@ -6,6 +6,8 @@
 #define START_TIMEOUT_US  60000000u /* until the receiver begins */
 #define ANSWER_TIMEOUT_US 10000000u
 
+_Static_assert(BL_XMODEM_MAX >= HEAD + BL_XMODEM_LARGE + 2, "a block and its CRC");
+
 bool bl_xmodem_cancelled(bl_xmodem *x, uint8_t byte)
 {
     x->cancels = byte == CAN ? x->cancels + 1 : 0;
@@ -41,6 +43,7 @@ void bl_xmodem_stop(bl_transport *transport, uint64_t now)
 
 static void send_block(bl_xmodem *x, uint64_t now)
 {
+    BL_ASSERT(x->transport.done < x->transport.total);
     size_t left = x->transport.total - x->transport.done;
     size_t size = x->large && left >= BL_XMODEM_LARGE ? BL_XMODEM_LARGE : BL_XMODEM_SMALL;
     x->data = left < size ? left : size;
@@ -119,8 +122,10 @@ static void time_out_receiver(bl_transport *transport, uint64_t now)
         retry_block(x, now);
 }
 
-static const bl_transport_kind kind = {"XMODEM", take_receiver_byte, time_out_receiver,
-                                       bl_xmodem_stop};
+static const bl_transport_kind kind = {.name = "XMODEM",
+                                       .input = take_receiver_byte,
+                                       .tick = time_out_receiver,
+                                       .cancel = bl_xmodem_stop};
 
 void bl_xmodem_send(bl_xmodem *x, uint32_t baud, const uint8_t *bytes, size_t count, bool large,
                     uint8_t fill, uint64_t now)

@@ -63,6 +63,12 @@ void test_fail(const char *file, int line, const char *message, ...)
     longjmp(out, 1);
 }
 
+_Noreturn void bl_assert_failed(const char *condition, const char *file, unsigned line)
+{
+    fprintf(stderr, "  %s:%u: assertion '%s' does not hold\n", file, line, condition);
+    abort();
+}
+
 void test_int(const char *file, int line, const char *what, long long found, long long expected)
 {
     if (found == expected) return;

@@ -78,6 +78,10 @@ typedef struct sim_cpu {
     SIM_CPU_HEAD;
 } sim_cpu;
 
+_Static_assert(offsetof(sim_cpu, line) - offsetof(sim_cpu, irq) == 4 &&
+                   offsetof(sim_cpu, code) - offsetof(sim_cpu, irq) >= 8,
+               "what can be due is side by side, eight bytes of it");
+
 /* Is anything due but the next instruction? What could be is side by side. */
 #define SIM_ATTENTION(c) sim_attention(&(c)->irq)
 SIM_INLINE bool sim_attention(const bool *eight)
