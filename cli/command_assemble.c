@@ -42,6 +42,7 @@ static const usage words = {"assemble SRC",
 
 typedef enum product { LISTING, SYMBOLS, MAP, IMAGE } product;
 
+/* Each output is whole in memory before its file is touched. */
 static bl_status write_product(bl_program *program, product what, const char *path,
                                bl_filetype type, const char *source, bl_radix radix)
 {
@@ -64,6 +65,7 @@ static bl_status write_product(bl_program *program, product what, const char *pa
     return status;
 }
 
+/* What a user looks for first: how large it is, where it lies, and where it begins. */
 static void summarise(const bench *b, bl_program *program, const char *source)
 {
     bl_image *image = bl_program_image(program);
@@ -136,6 +138,7 @@ static int check_outputs(const char *source)
     return cli_check_outputs(outputs, G_N_ELEMENTS(outputs), inputs);
 }
 
+/* The first that fails is told, and ends it. */
 static int write_outputs(const bench *b, bl_program *program, const char *source, bl_filetype type)
 {
     bl_radix radix = b != NULL ? b->radix : 0;
@@ -157,6 +160,7 @@ static int write_outputs(const bench *b, bl_program *program, const char *source
     return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
+/* With a bench file, -c may only say the same CPU: the program would be for another machine. */
 static int assemble_source(const char *source, const project_extras *extras, bl_filetype type)
 {
     bench *b = NULL;
@@ -209,6 +213,7 @@ static int watch(const char *source, project_extras *extras, bl_filetype type)
     return EXIT_GOOD;
 }
 
+/* Usage is checked before anything is read: a wrong option has no side effects. */
 int command_assemble(int argc, char **argv)
 {
     const GOptionEntry *tables[] = {entries,       define_options, depend_options,

@@ -11,6 +11,7 @@ static const usage words = {"build",
                             "  bootlace build\n"
                             "  bootlace build -b bench.yaml -D FAST=1"};
 
+/* A line a piece, then what is left of each ROM area: both are asked at every build. */
 static void tell_build(const project *p)
 {
     say("  %-12s %6s  %s", "piece", "bytes", "for");
@@ -59,6 +60,7 @@ static void tell_json(const project *p, size_t files)
                      (json_int_t)files, "pieces", pieces, "rom", areas));
 }
 
+/* The logbook is told what was built when all of it is in place. */
 int command_build(int argc, char **argv)
 {
     const GOptionEntry *tables[] = {bench_options, define_options, depend_options, json_options,

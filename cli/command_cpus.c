@@ -74,6 +74,7 @@ static const bl_form *matrix_cell(const bl_sheet *sheet, const int *codes, size_
     return found;
 }
 
+/* Sixteen by sixteen, as data sheets have it; prefixes get a map of their own. */
 static void show_map(const bl_sheet *sheet, int first)
 {
     int prefixes[MAP_WAYS];
@@ -103,6 +104,8 @@ static void show_map(const bl_sheet *sheet, int first)
         show_map(sheet, prefixes[i]);
 }
 
+/* Operand kinds in the words of docs/sheets.md; an exact number is part of its form and not
+ * listed. */
 static void show_operands(const bl_sheet *sheet)
 {
     static const char *const kinds[] = {
@@ -170,6 +173,7 @@ static json_t *sheet_json(const bl_sheet *sheet)
                      title.length, "forms", forms);
 }
 
+/* Each sheet is opened for its title. */
 static int list(void)
 {
     json_t *all = json_array();

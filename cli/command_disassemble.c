@@ -103,6 +103,7 @@ static int take_options(work *w)
     return code;
 }
 
+/* Code is followed from entries, symbols and vectors; what nothing leads to is data. */
 static int write_disassembly(work *w)
 {
     bl_disasm_counts counts;
@@ -145,6 +146,7 @@ static int disassemble(const char *path, const bench *b, work *w)
     return code;
 }
 
+/* CPU and symbols may come from the bench file. */
 int command_disassemble(int argc, char **argv)
 {
     const GOptionEntry *tables[] = {entries, output_entry, bench_options, NULL};

@@ -87,6 +87,7 @@ static int load_payload(work *k, const char *operand)
     return code;
 }
 
+/* Options that would be passed over silently are refused instead. */
 static int check_options(work *k)
 {
     const bl_dialogue *d = k->b != NULL ? k->b->link_dialogue : NULL;
@@ -148,6 +149,7 @@ static int cannot_write_sheet(bl_status status)
     return fail("cannot write the sheet: %s", bl_status_text(status));
 }
 
+/* The sheet is whole before the file is touched; a picture's type follows from its ending. */
 static int put_sheet(const work *k, const bl_panel_count *look)
 {
     host_output out;
@@ -196,6 +198,8 @@ static int tell_entry(const work *k, bl_status status, const bl_panel_entry *e)
         (unsigned long)e->expected, (unsigned long)e->found, name);
 }
 
+/* Toggled in through the same port.h functions that a real panel would have, and read back by its
+ * lamps. */
 static int enter_at_panel(const work *k)
 {
     simulation *s;
@@ -224,6 +228,8 @@ static int enter_at_panel(const work *k)
     return code;
 }
 
+/* What --have says to be there already is left out, so an empty sheet is a good answer and no
+ * error. */
 int command_panel(int argc, char **argv)
 {
     const GOptionEntry *tables[] = {entries, bench_options, port_options, NULL};

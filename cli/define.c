@@ -36,6 +36,7 @@ static bool read_definition(char *text, bl_definition *d)
     return true;
 }
 
+/* Names that are given twice are told here; what the bench file defines is not looked at yet. */
 int define_take(project_extras *extras)
 {
     static bl_definition *list; /* read once: reading cuts the names off in place */

@@ -33,6 +33,8 @@ const char *depend_path(void)
     return path;
 }
 
+/* A rule for the result, and an empty one for each file, so that make goes on when one of them is
+ * gone. */
 int depend_write(const char *target, const char *bench_file)
 {
     if (path == NULL) return EXIT_GOOD;

@@ -233,6 +233,7 @@ static void tell_rate(char *text, size_t capacity, size_t done, size_t total)
     g_snprintf(text, capacity, ", %.0f a second, %.0f s left", rate, (double)(total - done) / rate);
 }
 
+/* Only on a terminal: in a pipe it would be output. */
 void progress(const char *what, size_t done, size_t total, const char *unit, uint32_t resends)
 {
     enum { WIDTH = 24 };

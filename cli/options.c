@@ -93,6 +93,7 @@ static void print_wrapped(const char *help, int width)
     g_strfreev(rows);
 }
 
+/* Help is printed by us, so that it is as wide as the terminal; it ends the program with 0. */
 bool cli_parse(int *argc, char ***argv, const usage *u, const GOptionEntry *const *tables)
 {
     GError *error = NULL;
@@ -154,6 +155,7 @@ static bl_filetype type_of(const char *path, const char *text, size_t length)
     return text[0] == 'S' && g_ascii_isdigit(text[1]) ? BL_FILE_SREC : BL_FILE_UNKNOWN;
 }
 
+/* Raw binary has no addresses: without --at it is refused rather than put at 0. */
 int cli_read_image(const bench *b, const char *path, const char *at, bl_image **image)
 {
     char *text = NULL;
@@ -196,6 +198,7 @@ bl_filetype cli_output_type(void)
     return cli_type_of_output(given.out);
 }
 
+/* An output that is an input by any name is refused before anything is read. */
 int cli_check_outputs(const cli_output *outputs, size_t count, const char *const *inputs)
 {
     for (size_t i = 0; i < count; i++) {

@@ -83,6 +83,8 @@ static size_t unfinished(const char *text, size_t count)
     return 0;
 }
 
+/* The stream's own write: our colours come as characters that no text has, everything else that a
+ * terminal would obey is shown. */
 static ssize_t guarded_write(void *cookie, const char *bytes, size_t count)
 {
     static const bl_writer through = {NULL, write_through};

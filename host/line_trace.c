@@ -34,6 +34,7 @@ struct line_trace {
     bool wide_check;  /* XMODEM with CRC-16 */
 };
 
+/* A trace is written as it happens, so it is no file that is replaced when it is whole. */
 bl_status line_trace_open(const char *path, const char *line, uint32_t baud,
                           trace_protocol protocol, const bl_sink *sink, line_trace **trace)
 {
@@ -95,6 +96,7 @@ static void explain_single(line_trace *t)
     }
 }
 
+/* Bytes, characters, and what they mean to the protocol, in columns that can be searched. */
 static void end_row(line_trace *t)
 {
     if (t->count == 0) return;

@@ -64,6 +64,7 @@ static void make_private(const char *path)
     if (fd >= 0) close(fd);
 }
 
+/* A logbook that cannot be used is a warning, told once, and everything goes on without it. */
 logbook *logbook_open(const bench *b, const bl_sink *sink)
 {
     logbook *l = g_new0(logbook, 1);
@@ -215,6 +216,7 @@ unsigned logbook_wear(logbook *l, const bench *b, const char *chip, unsigned cop
     return count;
 }
 
+/* In order of time; only this bench's, for two machines may have chips of one name. */
 void logbook_history(logbook *l, const bench *b, const char *chip, logbook_visit visit,
                      void *context)
 {

@@ -68,6 +68,8 @@ static void obey_keys(simulation *s, bool *off)
     }
 }
 
+/* Virtual time follows the wall clock: each turn runs the bench up to now, and no further than it
+ * slept, so that a stopped process does not make the board rush. */
 static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
 {
     posix_serial clock_only = {.file = -1};
@@ -107,6 +109,8 @@ static char *link_to(const simulation *s, const char *name, const posix_pty *pty
     return path;
 }
 
+/* The terminal is taken over only when everything else is open, and given back whatever ends the
+ * loop. */
 int board_serve(int argc, char **argv)
 {
     (void)argc, (void)argv;

@@ -61,6 +61,7 @@ static void type(simulation *s, const char *text)
     }
 }
 
+/* All commands of the board begin alike. */
 int board_open(bench **b, simulation **s)
 {
     int code = cli_bench(true, b);
@@ -110,6 +111,8 @@ int board_close(bench *b, simulation *s)
     return code;
 }
 
+/* Typed text goes in before time passes; what is saved in the end is the board as it stands then.
+ */
 static int run_board(int argc, char **argv)
 {
     (void)argc, (void)argv;

@@ -55,6 +55,7 @@ static void tell_causes(const json_t *causes, bool first)
             i == 0 && first ? "probably:" : "or:", json_string_value(json_array_get(causes, i)));
 }
 
+/* What was not proved is no "verified", also when the job came to its end. */
 static void answer_job(const connection *c, const bl_transfer *job, const work *k, bool good,
                        json_t *causes, uint32_t unseen)
 {
@@ -94,6 +95,7 @@ static const char *why_right(const work *k)
     return k->b->dialogue != NULL ? "every byte is right" : "every CRC-32 is right";
 }
 
+/* Says what was written, what was not, and by what it was proved; never one without the other. */
 static void tell_written(const work *k, const connection *c, const bl_transfer *job)
 {
     const bl_chip *chip = k->chip;
@@ -128,6 +130,8 @@ static void note_burn(const work *k, const bl_transfer *job, bool good)
     logbook_burned(k->book, k->b, &burn);
 }
 
+/* The causes of a failure are looked for while the line is still open; then the result is told
+ * once, as text or as JSON. */
 static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good, bool compare,
                       uint32_t unseen)
 {
@@ -151,6 +155,7 @@ static void tell_burn(work *k, connection *c, const bl_transfer *job, bool good,
     json_decref(causes);
 }
 
+/* The logbook is written last, when it is known what is in the chip. */
 int work_burn(work *k, bool compare)
 {
     connection c;
@@ -201,6 +206,7 @@ int chip_verify(int argc, char **argv)
     return write_or_verify(argc, argv, true);
 }
 
+/* Compared with a chip full of FF: then what is not is told by its offset. */
 int chip_blank(int argc, char **argv)
 {
     work k;
@@ -261,6 +267,7 @@ static int save_read(const work *k, bl_filetype type, const uint8_t *bytes, doub
     return code;
 }
 
+/* The file is written when all was read, so a broken line leaves the old one. */
 int chip_read(int argc, char **argv)
 {
     work k;

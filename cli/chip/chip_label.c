@@ -63,6 +63,7 @@ static void add_chip(work *k, size_t index, GArray *labels, GPtrArray *texts)
     }
 }
 
+/* Without names every chip gets its label. */
 static int draw(work *k, int argc, char **argv)
 {
     GArray *labels = g_array_new(FALSE, FALSE, sizeof(package_label));

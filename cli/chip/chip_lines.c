@@ -63,6 +63,8 @@ uint32_t work_unseen(const work *k)
     return bl_unseen_lines(k->bytes, k->chip->part->size);
 }
 
+/* One byte is changed for a moment and put back; what changed elsewhere with it shares an address
+ * line. The byte is put back also when the user stops it. */
 int work_probe(work *k, connection *c, uint32_t *unseen)
 {
     bool told = false, tried = false;

@@ -10,6 +10,8 @@
 
 enum { MAX_MARKS = 64 };
 
+/* A vector is shown where its bytes lie in the chip, and with what they lead to: most boards that
+ * do not start have one of them wrong. */
 static void plan_vectors(const work *k, const bl_chip *chip)
 {
     for (size_t i = 0; i < bl_sheet_vectors(k->b->sheet); i++) {
@@ -58,6 +60,7 @@ static void offsets_text(const work *k, uint64_t first, uint64_t count, char *te
                cli_offset(k->b, (uint32_t)(first + count - 1)));
 }
 
+/* Areas and chips in one picture by address, so that a gap between them is seen. */
 static void draw_memory(const work *k)
 {
     strip_mark marks[MAX_MARKS];
@@ -185,6 +188,7 @@ static void plan_warnings(const work *k, const bl_chip *chip)
                   chip->copies);
 }
 
+/* One chip of the plan: its maps, its bytes, and what looks wrong about them. */
 static void plan_chip(const work *k, const bl_chip *chip)
 {
     uint32_t used;
@@ -216,6 +220,7 @@ static json_t *map_json(const bl_chip *chip, const bl_chip_map *m)
                      m->lane, "nibble", m->nibble, "mirrored", m->mirrored);
 }
 
+/* The same as the table, for scripts; offsets are those of the chip. */
 static json_t *chip_json(const work *k, const bl_chip *chip)
 {
     json_t *maps = json_array();
@@ -250,6 +255,7 @@ static void plan_json(const work *k)
 
 /* ---- the catalogue ---- */
 
+/* A part's figures as its data sheet has them, in one line. */
 static void list_part(const bl_part *p)
 {
     char cycle[64], grades[64] = "";
@@ -301,6 +307,8 @@ static int show_plan(const work *k)
     return EXIT_GOOD;
 }
 
+/* The plan needs the build and nothing of the machine; errors of the build are told before any
+ * table. */
 int chip_plan(int argc, char **argv)
 {
     work k;

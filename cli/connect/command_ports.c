@@ -174,6 +174,8 @@ static bool is_expected(const bench *b, const port_found *f, bool programmer)
     return f->answer == (programmer ? PORT_PROGRAMMER : PORT_EYELET);
 }
 
+/* Without -p the one device that answers is taken; two that do are a question for the user, never
+ * a guess. */
 char *ports_only(const bench *b, bool programmer)
 {
     GPtrArray *found = ports_look(b, NULL);

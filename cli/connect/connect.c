@@ -97,6 +97,7 @@ static trace_protocol protocol_of(const bench *b)
                                                                                : TRACE_RAW;
 }
 
+/* Everything about the line comes from the bench file, the port from the user. */
 int connect_board(const bench *b, connection *c)
 {
     bool sim = given.port != NULL && strcmp(given.port, "sim") == 0;

@@ -2,6 +2,7 @@
 
 #include "connect.h"
 
+/* When it was, in words that go behind "refused" and "stopped". */
 static const char *stage_text(bl_stage stage)
 {
     static const char *const texts[] = {
@@ -34,6 +35,7 @@ static const char *where_text(const connection *c, const bl_transfer *job)
                                      : cli_address(c->b, job->result.where);
 }
 
+/* When most bytes differ the first few say it all: then it is another program, or nothing. */
 static void list_differences(const connection *c, const bl_transfer *job, const bl_chip *chip,
                              const whereis *w)
 {
@@ -172,6 +174,8 @@ static void show_words(const connection *c)
     g_free(said);
 }
 
+/* Silence has many causes: what was heard on the way (tap.h) tells them apart, and only what is
+ * left is guessed at. */
 static void explain_silence(connection *c, const bl_transfer *job, bool programmer)
 {
     if (job->result.stage == BL_STAGE_HELLO) {
@@ -216,6 +220,7 @@ static void explain_unable(const connection *c, const bl_transfer *job)
                    : "describe the monitor that is there by a dialogue: in the bench file");
 }
 
+/* The remote's code in words, with the place; what can be done about it behind it. */
 static void explain_refusal(const connection *c, const bl_transfer *job)
 {
     static const char *const texts[] = {
@@ -240,6 +245,8 @@ static void explain_refusal(const connection *c, const bl_transfer *job)
             part->name, part->vpp / 10u, part->vpp % 10u);
 }
 
+/* One place for every way a job can end badly, so that each is told with what, where and what to
+ * do. */
 static void explain_status(connection *c, const bl_transfer *job, bl_status status,
                            const bl_chip *chip, const whereis *w)
 {

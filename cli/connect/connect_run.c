@@ -52,6 +52,8 @@ static char *words_as_text(const GByteArray *words)
     return g_strstrip(g_string_free(text, FALSE));
 }
 
+/* What the machine says by itself, until it pauses: of a program that was just started it is the
+ * first sign. */
 char *connect_hear(connection *c)
 {
     enum { PAUSE_US = 150000, LONGEST_US = 2000000 };

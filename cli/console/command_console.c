@@ -131,6 +131,8 @@ static void command_line(console *k)
     keys_raw();
 }
 
+/* Keys go out as they are typed; Control-O opens a command line, and nothing else is taken from
+ * the user. */
 static void talk_by_keys(console *k)
 {
     struct pollfd p = {.fd = STDIN_FILENO, .events = POLLIN};
@@ -190,6 +192,8 @@ static void talk_by_lines(console *k)
     } while (k->c->tap.came_count > heard && waited < LONGEST_US);
 }
 
+/* The pace is the user's, else the dialogue's: a monitor that loses characters loses the user's,
+ * too. */
 int console_run(connection *c, const console_wish *wish)
 {
     console k = {.c = c};
@@ -239,6 +243,7 @@ static const usage words = {
     "to the machine, and those that begin with Control-O are commands.",
     "  bootlace console -p /dev/ttyUSB0\n  printf 'v 0300 10\\n' | bootlace console -p sim"};
 
+/* A pipe is a script: no terminal is taken over, and a failed line is the exit status. */
 int command_console(int argc, char **argv)
 {
     const GOptionEntry *tables[] = {entries, bench_options, port_options, trace_options, NULL};

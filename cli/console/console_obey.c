@@ -17,6 +17,7 @@ static const char help[] =
     "  break                holds the line at break\n"
     "  quit                 leaves; the machine goes on\n";
 
+/* send and check as on the command line, over the line that is open already. */
 static void transfer(console *k, int count, char **word, bool compare)
 {
     payload l;
@@ -58,6 +59,7 @@ static bool show_paste(void *context, const bl_transport *transport)
     return !cli_stopped();
 }
 
+/* Typed at the pace of the console, and said to be unverified, for nobody has looked. */
 static void paste(console *k, const char *path)
 {
     static const bl_transport_watch watch = {NULL, show_paste};
@@ -116,6 +118,7 @@ static void send_break(console *k)
         posix_serial_break(&k->c->device);
 }
 
+/* Words of the console, whole; help lists them. */
 static void obey_line(console *k, int count, char **word)
 {
     const char *verb = word[0];

@@ -22,6 +22,7 @@ static const GOptionEntry convert_entries[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
+/* The entry point goes along only when it lies in what is kept. */
 int image_keep(bl_image **image, bl_range range, const char *shown)
 {
     uint32_t entry;
@@ -57,6 +58,7 @@ static int cut_range(bl_image **image)
     return code == EXIT_GOOD ? image_keep(image, range, options.range) : code;
 }
 
+/* Rows begin at multiples of 16, so that a column is the low digit of the address. */
 static void dump(bl_piece p)
 {
     for (size_t at = 0; at < p.count;) {
@@ -79,6 +81,7 @@ static void dump(bl_piece p)
     }
 }
 
+/* Pieces, entry and checksums: what tells two builds apart. */
 static void show_text(const char *path, const bl_image *image)
 {
     uint32_t entry;
@@ -163,6 +166,8 @@ int image_output_type(bl_filetype *type)
     return EXIT_GOOD;
 }
 
+/* The format of the output follows from its ending, or from -f; a format that cannot hold the
+ * addresses is an error. */
 static int convert(int argc, char **argv)
 {
     bl_image *image;

@@ -72,6 +72,7 @@ static int join_file(bl_image *all, const char *name)
     return code;
 }
 
+/* The output is checked against all inputs before any of them is read. */
 static int join(int argc, char **argv)
 {
     bl_image *all = NULL;
@@ -98,6 +99,7 @@ static int join(int argc, char **argv)
 
 /* ---- cut ---- */
 
+/* Addresses stay what they were: what is cut out says where it belongs. */
 static int cut_image(int argc, char **argv)
 {
     bl_image *image = NULL;
@@ -146,6 +148,7 @@ static void show_bytes(const bl_image *image, bl_range range)
     if (range.count > LIMIT) printf(" ...");
 }
 
+/* A range that differs, with the name of the place; the bytes follow when there are few. */
 static void visit(void *context, bl_image_difference kind, bl_range range)
 {
     static const char *const words[] = {
@@ -200,6 +203,7 @@ static int compare_files(comparison *c)
     return same ? EXIT_GOOD : EXIT_FAILED;
 }
 
+/* Exit 1 when they differ, as check and verify have it. */
 static int run_compare(int argc, char **argv)
 {
     bl_image *first = NULL, *second = NULL;

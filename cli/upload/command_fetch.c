@@ -50,6 +50,7 @@ static int fetch_bytes(const bench *b, bl_range range, uint8_t *bytes, connectio
     return EXIT_GOOD;
 }
 
+/* The file is written when all of the range is here, and its length is the range's. */
 int transfer_fetch(connection *c, bl_range range, const char *path, bl_filetype type)
 {
     const bench *b = c->b;
@@ -91,6 +92,7 @@ int transfer_range(const bench *b, const char *text, bool in_console, bl_range *
     return EXIT_GOOD;
 }
 
+/* A range by name is the machine's memory, not the image's. */
 int command_fetch(int argc, char **argv)
 {
     const GOptionEntry *tables[] = {entries,       output_options, bench_options, port_options,

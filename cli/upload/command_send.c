@@ -96,6 +96,7 @@ static int send_watching(const bench *b, const char *name, transfer_wish *w)
     return EXIT_GOOD;
 }
 
+/* send and check differ in one flag, so what is compared is what would be sent. */
 static int send_or_check(int argc, char **argv, bool compare)
 {
     bench *b;

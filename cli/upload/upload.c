@@ -78,6 +78,7 @@ static void tell_words(const char *said)
     g_strfreev(lines);
 }
 
+/* "verified" is true only with a proof; how it was proved stands beside it. */
 static void answer_upload(const connection *c, const bl_transfer *job, const payload *l,
                           const char *said, bool good)
 {
@@ -133,6 +134,7 @@ static void tell_proof(const connection *c, const bl_transfer *job)
     printf(")\n");
 }
 
+/* What travelled and what did not, and what makes sure of all of it. */
 static void tell_sent(const connection *c, const bl_transfer *job, const payload *l)
 {
     if (job->result.blocks_written == 0)
@@ -175,6 +177,7 @@ int transfer_look(const bench *b, const payload *l, transfer_wish *w)
     return EXIT_GOOD;
 }
 
+/* The logbook is asked what is believed to be there, and told afterwards what was proved. */
 int transfer_payload(connection *c, payload *l, const transfer_wish *w)
 {
     bl_transfer_options o = {.goal = w->compare ? BL_GOAL_COMPARE : BL_GOAL_WRITE,

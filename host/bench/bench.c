@@ -134,6 +134,8 @@ static bool areas_meet(const bl_area *a, const bl_area *b)
     return true;
 }
 
+/* Holes of all areas stand in one array, which must not move while areas point into it: so they
+ * are counted first. */
 static void take_areas(reader *r)
 {
     static const char *const kinds[] = {
@@ -205,6 +207,7 @@ static bool find_kind(reader *r, yaml_node_t *node, const char *name, bench_devi
     return false;
 }
 
+/* A known kind brings its registers; others list their own, with offsets. */
 static void take_registers(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
 {
     unsigned known = d->kind != NULL ? bl_device_register_count(d->kind) : 0;
@@ -262,6 +265,8 @@ static bool take_place(reader *r, yaml_node_t *node, const file_device *f, bench
     return bench_number(r, yaml_key(&r->yaml, node, key), text, d->in_ports ? 0xFF : top, &d->at);
 }
 
+/* A device that is wrong in one way is still looked at for others: all faults of a file are told.
+ */
 static void take_devices(reader *r)
 {
     yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "devices");
@@ -285,6 +290,7 @@ static void take_devices(reader *r)
     b->device_count = r->file->devices_count;
 }
 
+/* Defaults first: a bench file without a programmer burns with ours. */
 static void take_programmer(reader *r)
 {
     const file_programmer *f = r->file->programmer;
@@ -312,6 +318,7 @@ static void take_programmer(reader *r)
     b->programmer_vpp = bench_tenths(vpp);
 }
 
+/* Source or firmware, for chips or RAM; what is built from what is checked where it is built. */
 static void take_pieces(reader *r)
 {
     yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "build");
@@ -372,6 +379,7 @@ static void check_inside(reader *r, const char *key, const char *path)
                "'%s' leads out of the project's folder: %s", key, path);
 }
 
+/* The sheet is opened here: all that follows is checked against its widths. */
 static void take_machine(reader *r)
 {
     yaml_node_t *root = yaml_root(&r->yaml);
@@ -428,6 +436,7 @@ static const cyaml_config_t config = {.log_fn = quiet,
                                       .log_level = CYAML_LOG_ERROR,
                                       .flags = CYAML_CFG_NO_ALIAS};
 
+/* In this order: each section uses what those before have checked. */
 static bl_status read_sections(reader *r, const char *text, size_t length)
 {
     cyaml_err_t err = cyaml_load_data((const uint8_t *)text, length, &config, &bench_schema,
@@ -464,6 +473,8 @@ static bool check_clock(reader *r)
     return false;
 }
 
+/* Two readers look at one text: yaml_lines for places and unknown keys, libcyaml for values. Only
+ * a file without a fault of the first is given to the second. */
 bl_status bench_open(const char *path, const bench_hardware *hardware, const bl_sink *sink,
                      bench **out)
 {

@@ -61,6 +61,7 @@ static void check_meeting(reader *r, yaml_node_t *node, const bl_chip *c, const 
                            c->name);
 }
 
+/* A map counts bytes of an image; the bench file counts the machine's addresses. */
 static void take_map(reader *r, yaml_node_t *node, const file_map *f, bl_chip *c)
 {
     bl_chip_map m = {.offset = 0};
@@ -121,6 +122,7 @@ static void take_details(reader *r, yaml_node_t *node, const file_chip *f, bl_ch
     c->access_ns = (uint16_t)access;
 }
 
+/* Faults of a chip are told one by one, so that one does not hide the others. */
 static void take_chip(reader *r, yaml_node_t *list, unsigned i)
 {
     const file_chip *f = &r->file->chips[i];

@@ -13,6 +13,7 @@ static bool parse_value(const char *text, int64_t *value)
     return true;
 }
 
+/* libcyaml knows no maps of names of the user's own, so these nodes are read directly. */
 void bench_take_defines(reader *r)
 {
     yaml_node_t *map = yaml_key(&r->yaml, yaml_root(&r->yaml), "define"), *key, *node;

@@ -5,6 +5,7 @@ const bench_measure bench_cycles = {BL_NANOSECONDS, "us"};
 const bench_measure bench_delays = {BL_NANOSECONDS, "ns"};
 const bench_measure bench_volts = {BL_MILLIVOLTS, "V"};
 
+/* A number that is one, but out of bounds, is told otherwise than a text that is none. */
 bool bench_quantity(reader *r, yaml_node_t *node, const char *text, const bench_measure *measure,
                     uint64_t min, uint64_t max, uint64_t *value)
 {
@@ -93,6 +94,7 @@ static void take_access_times(part_reader *p, const char *text, bl_part *part)
     g_strfreev(words);
 }
 
+/* Figures that are not given stay those of 'like', or of the usual part. */
 static void take_figures(part_reader *p, const file_part *f, bl_part *part)
 {
     uint32_t page = part->page, pins = part->pins, pulses = part->pulses, over = part->over;
@@ -114,6 +116,7 @@ static void take_figures(part_reader *p, const file_part *f, bl_part *part)
     part->vpp = (uint8_t)vpp, part->vcc = (uint8_t)vcc;
 }
 
+/* What no single key can tell, the part as a whole does: bl_part_fault. */
 static void take_part(reader *r, yaml_node_t *node, const file_part *f, bl_part *part)
 {
     part_reader p = {r, node};

@@ -78,6 +78,8 @@ static bool check_tokens(yaml_file *f)
     return good;
 }
 
+/* libyaml is asked twice: for tokens, to refuse what libcyaml would take wrongly, and for nodes,
+ * to have lines. */
 bool yaml_file_open(yaml_file *f, const char *path, const char *text, size_t length,
                     const bl_sink *sink)
 {
@@ -161,6 +163,7 @@ static bl_text line_of_file(const yaml_file *f, size_t index)
     return (bl_text){f->text + start, end - start};
 }
 
+/* A node's mark is where it begins; its text tells how far it goes, for nodes of one line. */
 void yaml_fault(yaml_file *f, const yaml_node_t *node, const char *hint, const char *message, ...)
 {
     char text[320];
@@ -209,6 +212,7 @@ static void unknown_key(yaml_file *f, const yaml_node_t *key, const cyaml_schema
 
 static void check_node(yaml_file *f, yaml_node_t *node, const cyaml_schema_value_t *schema);
 
+/* Unknown keys, keys given twice and missing ones: libcyaml would name no line, or keep silent. */
 static void check_mapping(yaml_file *f, yaml_node_t *node, const cyaml_schema_field_t *fields)
 {
     if (node->type != YAML_MAPPING_NODE) {

@@ -24,6 +24,7 @@ static cairo_status_t collect_picture(void *context, const unsigned char *bytes,
                                                                      : CAIRO_STATUS_WRITE_ERROR;
 }
 
+/* Points everywhere; only pictures of dots are scaled, so that all types look alike. */
 bl_status figure_begin(figure *f, figure_type type, double width, double height, double dots)
 {
     double scale = dots / 72;

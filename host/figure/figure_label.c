@@ -104,6 +104,7 @@ static double needed_height(const package_label *labels, size_t count)
     return at.y + at.row + margin;
 }
 
+/* Each label is tried before the first page is drawn. */
 bl_status figure_labels(const package_label *labels, size_t count, const char *path,
                         const bl_sink *sink)
 {

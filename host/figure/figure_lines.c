@@ -39,6 +39,7 @@ static double page_text_size(bl_text text, unsigned *count)
     return fmin(largest, largest * (page_width - 2 * margin) / width);
 }
 
+/* One size for all lines: the widest decides, so that columns stay columns. */
 bl_status figure_lines(bl_text text, const char *path, const bl_sink *sink)
 {
     figure f;

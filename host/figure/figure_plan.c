@@ -49,6 +49,8 @@ static uint64_t edge(const drawing *d, guint i)
     return g_array_index(d->edges, uint64_t, i);
 }
 
+/* Address space is mostly empty: every stretch between two edges gets a least height, and only the
+ * rest is shared out by size. */
 static void find_scale(drawing *d)
 {
     const double min = 13;
@@ -98,6 +100,7 @@ static void address_at(drawing *d, double x, double y, figure_align align, uint6
 
 /* ---- the parts of the picture ---- */
 
+/* Areas with holes are drawn first, and what lies in the holes over them. */
 static void draw_areas(drawing *d)
 {
     static const uint32_t colours[] = {
@@ -157,6 +160,7 @@ static void draw_joint(drawing *d, const bl_chip *chip, const bl_chip_map *m, do
     figure_line(&d->f, cpu_x + cpu_width, b, x, e, pale);
 }
 
+/* One of few chips, with its offsets and what they hold. */
 static void draw_chip(drawing *d, const bl_chip *chip, double x)
 {
     strip_mark marks[MARKS];
@@ -240,6 +244,7 @@ static void draw_marks(drawing *d, const bl_chip *chip, const bl_chip_map *m, do
     cairo_set_antialias(d->f.cr, CAIRO_ANTIALIAS_DEFAULT);
 }
 
+/* Two lines of text where the map is tall enough, else one. */
 static void draw_beside(drawing *d, const bl_chip *chip, const bl_chip_map *m, double x)
 {
     char text[120], *note, from[16], to[16];
@@ -312,6 +317,7 @@ static void draw_key(drawing *d)
     }
 }
 
+/* Up to two chips have room for details; more get a column each, which makes the picture wider. */
 bl_status figure_plan(const bench *b, const bl_image *image, const char *path, const bl_sink *sink)
 {
     drawing d = {.b = b, .image = image};

@@ -86,6 +86,7 @@ void strip_of_chip_at_cpu(const bench *b, const bl_chip *chip, const bl_image *i
     g_free(one);
 }
 
+/* What maps cover and what the image fills is noted byte by byte, then counted for each mark. */
 void strip_of_chip(const bl_chip *chip, const bl_image *image, unsigned marks, strip_mark *out)
 {
     tally *tallies = g_new0(tally, marks);

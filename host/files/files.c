@@ -91,6 +91,7 @@ char *host_path_in(const char *folder, const char *name)
     return g_build_filename(folder, name, NULL);
 }
 
+/* "-" is standard input. What was read is remembered, so that no output goes over it. */
 bl_status host_read_file(const char *path, char **text, size_t *length, const bl_sink *sink)
 {
     GError *error = NULL;
@@ -134,6 +135,7 @@ void host_output_drop(host_output *o)
     *o = (host_output){0};
 }
 
+/* A file that was read is never replaced by what was made of it. */
 bl_status host_output_end(host_output *o, const char *path, const bl_sink *sink)
 {
     bl_status status = o->status;
@@ -236,6 +238,7 @@ static void note_seen(const host_sources *s, const char *path)
     g_ptr_array_add(seen, g_strdup(path));
 }
 
+/* Firmware goes before files; what was just built may be read before it is a file. */
 static bl_status open_source(void *context, bl_text name, const char *from, bl_text *text,
                              bl_text *found, void **handle)
 {

@@ -69,6 +69,8 @@ static int give_name(void *context)
     return error;
 }
 
+/* The file has no name until it is whole; the step that gives it one is another process's, which
+ * is not killed along. */
 static bl_status put_file(const char *target, const struct stat *old, const void *bytes,
                           size_t count, const bl_sink *sink)
 {

@@ -159,6 +159,8 @@ static bl_status replace_each(const set *s)
     return status;
 }
 
+/* All new files are whole before the first takes its name; the rest is a process that is not
+ * killed along. */
 bl_status replace_set(const char *folder, const replace_file *files, size_t count,
                       const bl_sink *sink)
 {
@@ -210,6 +212,7 @@ static int make_fresh(void *context)
     return error;
 }
 
+/* A folder that must not be there is made beside, and gets its name in one step. */
 bl_status replace_fresh(const char *folder, const replace_file *files, size_t count,
                         const bl_sink *sink)
 {

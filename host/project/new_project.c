@@ -84,6 +84,7 @@ static char *rename_bench(const char *text, const char *name, const board *b, co
     return g_string_free(out, FALSE);
 }
 
+/* A page that names the user's own files, so that its lines can be pasted. */
 static char *readme(const char *name, const board *b, const char *cpu)
 {
     if (b->ram == NULL)
@@ -126,6 +127,7 @@ static void add_template(GArray *files, const char *name, char *text)
     g_array_append_val(files, f);
 }
 
+/* The folder appears whole or not at all. */
 static bl_status write_all(const char *folder, const char *name, const board *b, const char *cpu,
                            const bl_sink *sink)
 {

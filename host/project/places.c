@@ -9,6 +9,8 @@ const char places_eaten_hint[] =
 
 /* ---- what a shell leaves ---- */
 
+/* A shell makes nothing, or the shell's own name or number, of $0 and the like: what is left of
+ * $0300 is recognised by that. */
 bool places_eaten(const char *text)
 {
     static const char *const shells[] = {"bash", "-bash", "sh",  "-sh", "dash", "-dash",
@@ -45,6 +47,7 @@ bool places_names(const char *text)
 
 /* ---- names ---- */
 
+/* board.DEVICE.REGISTER and area.NAME.first as the assembler has them, without a program. */
 static bool board_name(const bench *b, const char *name, int64_t *value)
 {
     for (size_t i = 0; i < b->definition_count; i++) {
@@ -316,6 +319,7 @@ static bool counted_range(const places *p, const char *text, const char *plus, b
     return good;
 }
 
+/* One address alone is one unit: of the file for numbers, of the machine for symbols. */
 bool places_range(const places *p, const char *text, bl_range *range, char **why)
 {
     uint32_t last;

@@ -32,6 +32,8 @@ static bl_definition *merge_definitions(const bench *b, const project_extras *ex
     return all;
 }
 
+/* The definitions of the bench file and those of the command line are one list for the assembler.
+ */
 static bl_status assemble(project *p, const char *name, const project_extras *extras,
                           const bl_sink *sink, bl_program **program)
 {
@@ -236,6 +238,8 @@ static bl_status check_stems(const bench *b, const bl_sink *sink)
     return status;
 }
 
+/* All pieces are assembled, so that all errors of an evening are seen at once; only then are they
+ * put together. */
 bl_status project_build(const bench *b, project_scope scope, const project_extras *extras,
                         const bl_sink *sink, project **out)
 {
@@ -371,6 +375,7 @@ static bl_status check_inputs(const project *p, const results *r, const bl_sink 
     return status;
 }
 
+/* All files of a build are replaced as one set. */
 bl_status project_write(const project *p, const bl_sink *sink, size_t *count)
 {
     static const char *const endings[] = {".lst", ".sym", ".hex"};

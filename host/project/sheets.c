@@ -28,6 +28,8 @@ static bl_status find_sheet_text(void *context, bl_text name, bl_text *text)
     return status == BL_OK ? BL_OK : BL_E_NOT_FOUND;
 }
 
+/* A name that is no file is looked for among the shipped sheets; a file may take them, and others
+ * beside it. */
 bl_status host_sheet_open(const char *cpu, const char *folder, const bl_sink *sink,
                           bl_sheet **sheet)
 {

@@ -25,6 +25,8 @@ static bool same_piece(const bl_image *image, uint32_t label, uint32_t address)
     return false;
 }
 
+/* The nearest label at or below, and the source line that made the byte: a fault is looked for
+ * there. */
 void whereis_describe(const whereis *w, uint32_t address, char *buffer, size_t capacity)
 {
     buffer[0] = '\0';

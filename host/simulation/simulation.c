@@ -27,6 +27,8 @@ static void remove_links(const simulation *s)
     }
 }
 
+/* Who has the bench is asked before its files are read: two commands would each save what the
+ * other has not seen. */
 static bl_status take_lock(simulation *s, const bl_sink *sink)
 {
     char *path = simulation_path(s, "lock", "");
@@ -157,6 +159,7 @@ void simulation_add_devices(sim_bench *s, const bench *b)
     }
 }
 
+/* In this order: lock, chips, bench, board, faults; whatever fails, what was opened is closed. */
 bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, char **faults,
                           const bl_sink *sink, simulation **out)
 {

@@ -39,6 +39,7 @@ static bl_status load_file(const char *path, char **text, gsize *length, const b
     return missing ? BL_OK : BL_E_IO;
 }
 
+/* A file of another size than the part is somebody's file, not a chip: it is not cut or filled. */
 bl_status simulation_load_chip(simulation *s, const bl_chip *chip, const char *name,
                                uint8_t **cells, const bl_sink *sink)
 {
@@ -228,6 +229,7 @@ static void let_end(simulation *s, size_t chip)
     sim_part_update(&s->sim.parts[chip], s->sim.now + 100u * 1000 * 1000);
 }
 
+/* Chips, memory and registers are one set: none is newer than the others. */
 bl_status simulation_save(simulation *s, const bl_sink *sink)
 {
     saved v = {0};

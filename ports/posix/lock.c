@@ -56,6 +56,8 @@ static long owner_of(const char *path)
     return is_of(owner, info.st_uid) ? owner : 0;
 }
 
+/* The file of a process that is gone is taken away, once; where the folder is not ours to write,
+ * the other locks must do. */
 static bl_status take_file(posix_lock *lock)
 {
     for (unsigned i = 0; i < 2; i++) {

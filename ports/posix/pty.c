@@ -10,6 +10,8 @@
 #include <termios.h>
 #include <unistd.h>
 
+/* The far end is kept open, too: without it the near end reports an error until somebody opens it.
+ */
 bl_status posix_pty_open(posix_pty *p)
 {
     struct termios t;

@@ -176,6 +176,8 @@ static void map_page(sim_board *b, unsigned page)
     }
 }
 
+/* Pages that are one memory throughout are reached by pointers; everything else goes through the
+ * functions. */
 void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
                      size_t area_count, const bl_chip *chips, sim_part *parts, size_t chip_count)
 {

@@ -24,6 +24,7 @@ static void start_at(sim_panel *p)
     p->board->cpu.rest = false;
 }
 
+/* Keys do nothing while the CPU runs, but stop. */
 static void press_sim_key(void *context, bl_panel_key key)
 {
     sim_panel *p = context;

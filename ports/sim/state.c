@@ -34,6 +34,7 @@ static void numbered(const walk *w, const char *name, unsigned index, void *fiel
     visit_number(w, full, field, bytes);
 }
 
+/* The head that all CPUs share, then the registers of the kind that are not in it. */
 static void visit_cpu(sim_board *b, const sim_state_visit *v)
 {
     walk w = {v, "cpu"};

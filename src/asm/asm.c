@@ -1,6 +1,7 @@
 /* asm.c - sources, messages and the life of a program. */
 #include "assembler.h"
 
+/* One place for all statements, since there are millions: only what layout needs is stored. */
 bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, uint32_t refs,
                         uint16_t count)
 {
@@ -85,6 +86,7 @@ static void trace(bl_program *a, uint32_t index)
     }
 }
 
+/* A message in an expansion is followed by a note for each use it came by. */
 void asm_report(bl_program *a, bl_severity severity, uint32_t index, uint32_t line, uint32_t at,
                 size_t length, const char *hint, const char *message)
 {
@@ -254,6 +256,7 @@ static const char *why(bl_status status)
     return status == BL_E_RANGE ? "it is larger than any source can be" : bl_status_text(status);
 }
 
+/* Limits on how often and how much are here, where every further source passes. */
 bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint32_t *index)
 {
     const bl_source_provider *p = &a->provider;
@@ -281,6 +284,7 @@ bool asm_load(bl_program *a, bl_text name, const char *what, bl_text mark, uint3
     return take_source(a, found, text, handle, index);
 }
 
+/* The cursor is put aside and comes back: a source may begin in the middle of another's line. */
 void asm_parse_source(bl_program *a, uint32_t index)
 {
     BL_ASSERT(index < a->code.source_count);
@@ -398,6 +402,7 @@ static bool is_utf16(bl_program *a, uint32_t index)
     return true;
 }
 
+/* Each step needs what the one before has found out. */
 static bl_status finish_program(bl_program *a, bool loaded, uint32_t main_source,
                                 bl_program **program)
 {
@@ -446,6 +451,7 @@ bl_status bl_assemble_text(const bl_asm_options *options, const char *name, bl_t
     return finish_program(a, loaded, index, program);
 }
 
+/* A program that failed half way is closed by the same function: every array may be NULL. */
 void bl_program_close(bl_program *a)
 {
     if (a == NULL) return;

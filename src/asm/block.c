@@ -105,6 +105,8 @@ static void tell_nothing_open(bl_program *a, bl_text word, bl_text what)
                   "no block is open here; .end ends .if .macro .repeat .runat .group");
 }
 
+/* The word behind .end, if there is one, must be that of the innermost block: then a missing .end
+ * is told where it is missing. */
 void asm_end(bl_program *a, bl_text word)
 {
     block *b = asm_innermost_block(a);
@@ -126,6 +128,7 @@ void asm_end(bl_program *a, bl_text word)
     a->cursor.block_count--;
 }
 
+/* Lines that do not count are looked at for blocks alone, so that their .end is found. */
 void asm_dead_line(bl_program *a)
 {
     block_kind kind;

@@ -23,6 +23,7 @@ static void with_values(bl_program *a, statement_kind kind, bl_text word, unsign
     asm_push_statement(a, kind, word.at, first, (uint16_t)n);
 }
 
+/* Which area it is is known at once; where in it, only in layout. */
 static void place(bl_program *a, bl_text word)
 {
     a->cursor.p = asm_skip(a->cursor.p);
@@ -45,6 +46,7 @@ static void place(bl_program *a, bl_text word)
               "no area is called '%.*s'", (int)(name.length & 63), name.at);
 }
 
+/* Which vectors there are is for the sheet to say. */
 static void take_vector_directive(bl_program *a, bl_text word)
 {
     char hint[120];
@@ -105,6 +107,7 @@ static void assertion(bl_program *a, bl_text word)
     asm_push_statement(a, ST_ASSERT, word.at, first, 2);
 }
 
+/* Text is read where it stands: what comes behind the directive is behind all of it. */
 static void include(bl_program *a, bl_text word)
 {
     bl_text name;

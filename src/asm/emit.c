@@ -12,6 +12,7 @@ static bool operand_value(bl_program *a, const statement *s, uint32_t index, int
     return false;
 }
 
+/* Bytes of another statement that lie there already are told with both lines. */
 void asm_put(bl_program *a, const statement *s, uint32_t address, const uint8_t *bytes,
              size_t count)
 {
@@ -114,6 +115,7 @@ static const char *list_numbers(const bl_program *a, const statement *s, char *b
     return buffer;
 }
 
+/* A branch that is too far says by how much, and what would reach. */
 static void tell_operand_range(bl_program *a, const statement *s, const ref *r, const bl_operand *o,
                                int64_t value, uint32_t end)
 {
@@ -203,6 +205,8 @@ static bool stored_bits(bl_program *a, const statement *s, const bl_spelling *w,
     return true;
 }
 
+/* Layout has chosen the form by what it knew then: a value that does not fit now is an error, not
+ * another form. */
 static void emit_instruction(bl_program *a, const statement *s)
 {
     const bl_spelling *w = &a->machine.spellings[s->form];
@@ -245,6 +249,7 @@ static uint32_t emit_text(bl_program *a, const statement *s, uint32_t address, c
     return address;
 }
 
+/* A string is its bytes; a number is as many units as the directive makes, in the CPU's order. */
 static void emit_data(bl_program *a, const statement *s)
 {
     unsigned width = asm_width(a, (statement_kind)s->kind);
@@ -289,6 +294,7 @@ static bool check_range(bl_program *a, const statement *s, int64_t min, int64_t 
     return false;
 }
 
+/* A fill may be millions of units. */
 static void emit_fill(bl_program *a, const statement *s)
 {
     uint16_t batch[BATCH];
@@ -406,6 +412,7 @@ static void check_top(bl_program *a, const statement *s, stretch *t)
     }
 }
 
+/* Only statements that make bytes, or that must be checked again now that all is known. */
 static void emit_statement(bl_program *a, const statement *s)
 {
     switch (s->kind) {
@@ -437,6 +444,8 @@ static void emit_statement(bl_program *a, const statement *s)
     }
 }
 
+/* What layout promised is compared with what comes out: a difference is an internal error and
+ * never an image. */
 void asm_emit(bl_program *a)
 {
     stretch t = {.limit = (int64_t)1 << bl_sheet_address_bits(a->machine.sheet), .fresh = true};

@@ -1,6 +1,8 @@
 /* expr.c - expressions: C's operators on 64-bit integers, read into postfix operations. */
 #include "assembler.h"
 
+/* How deep the stack gets is counted while the expression is read, so that working it out needs no
+ * checks. */
 static bool push_op(bl_program *a, op_code code, uint32_t index, int64_t value)
 {
     BL_ASSERT(a->cursor.stack <= MAX_STACK);
@@ -40,6 +42,7 @@ static bool parenthesis(bl_program *a)
     return true;
 }
 
+/* What is no number is told with all the ways to write one. */
 static bool scan_number(bl_program *a)
 {
     enum { LONGEST_CHARACTER = 8 }; /* with its quotes and an escape */
@@ -189,6 +192,7 @@ static bool named(bl_program *a, bl_text word)
     return index != 0 && push_op(a, OP_SYMBOL, index, 0);
 }
 
+/* What cannot begin a value is told by what it is instead. */
 static bool primary(bl_program *a)
 {
     char c = *a->cursor.p;
@@ -222,6 +226,7 @@ static bool deeper(bl_program *a)
     return false;
 }
 
+/* Prefixes nest, so their depth is limited like that of parentheses. */
 static bool prefix(bl_program *a)
 {
     op_code code;
@@ -258,6 +263,7 @@ typedef struct infix {
     uint8_t length;
 } infix;
 
+/* Two characters before one: '<<' is not '<' twice. */
 static infix operator_at(const char *p)
 {
     switch (*p) {
@@ -411,6 +417,8 @@ static bool plain_operand(bl_program *a, ref *r)
     return true;
 }
 
+/* A number alone and a symbol plus a constant are kept without operations: nine of ten operands
+ * are one of these. */
 bool asm_expression(bl_program *a, ref *r)
 {
     size_t first = a->code.op_count;

@@ -1,6 +1,7 @@
 /* group.c - .group NAME ... .end, and finding names in the groups around. */
 #include "assembler.h"
 
+/* A group whose name is wrong is opened all the same, so that its .end is found. */
 void asm_group(bl_program *a, bl_text word)
 {
     uint32_t index;

@@ -238,6 +238,8 @@ static void no_such_form(bl_program *a, uint16_t mnemonic, const char *start)
         asm_error(a, mark, hint, "%.*s has no such operand", (int)name.length, name.at);
 }
 
+/* Mnemonic and shape together find the spelling in one look-up; only when that fails is the reason
+ * looked for. */
 void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
 {
     operand_text o;
@@ -261,6 +263,8 @@ void asm_instruction(bl_program *a, bl_text word, uint16_t mnemonic)
     push_instruction(a, word, w, first);
 }
 
+/* A label without its colon, a directive without its dot and a misspelt mnemonic look alike: the
+ * nearest decides the hint. */
 void asm_unknown_word(bl_program *a, bl_text word)
 {
     char hint[96];

@@ -125,6 +125,7 @@ static int64_t behind_holes(const bl_area *area, int64_t at)
     return at;
 }
 
+/* Address and size of one statement in this walk; anything that moved asks for another walk. */
 static void lay(bl_program *a, statement *s, place *p)
 {
     uint32_t size = s->size;
@@ -269,6 +270,7 @@ static uint32_t owner(const bl_program *a, uint32_t index)
     return found;
 }
 
+/* Who to blame when an area is full: the label whose bytes take most of it. */
 static contributors largest(const bl_program *a, int32_t area)
 {
     contributors c = {{0}, {0}};
@@ -384,6 +386,7 @@ static void check_holes(bl_program *a)
     }
 }
 
+/* Sizes only grow, so the walks end; what waits for pages is decided when all else stands still. */
 void asm_layout(bl_program *a)
 {
     BL_ASSERT(a->machine.sheet != NULL);

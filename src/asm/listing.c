@@ -211,6 +211,8 @@ static void enter_source(lister *l, uint32_t index)
             bl_print(l->w, "%*s-- %s\n", source_column(l), "", l->a->code.sources[index].name);
 }
 
+/* Lines that make no bytes are shown where they stand; statements are in the same order, so one
+ * pass does. */
 static void lines(lister *l)
 {
     bl_program *a = l->a;
@@ -299,6 +301,7 @@ static void symbol_rows(lister *l, const uint32_t *order, size_t count)
     }
 }
 
+/* By name, and the labels once more by address. */
 static void symbols(lister *l)
 {
     bl_program *a = l->a;
@@ -363,6 +366,7 @@ static int place_width(const lister *l)
     return width < 6 ? 6 : width;
 }
 
+/* The listing is of what was assembled: texts are the sources', not read again. */
 bl_status bl_listing_write(bl_program *a, bl_radix radix, bool expand, const bl_writer *writer)
 {
     if (radix == 0) radix = a->machine.radix;

@@ -208,6 +208,7 @@ static bl_text argument(bl_program *a)
     return braces ? (bl_text){text.at + 1, text.length - 2} : text;
 }
 
+/* A default makes a parameter one that may be left out; '...' takes all that is left. */
 static bool parameter(bl_program *a, macro *m)
 {
     a->cursor.p = asm_skip(a->cursor.p);
@@ -232,6 +233,7 @@ static bool parameter(bl_program *a, macro *m)
     return true;
 }
 
+/* The body is kept as text: what it means depends on where it is used. */
 void asm_macro(bl_program *a, bl_text word)
 {
     macro m = {.source = a->cursor.source};
@@ -365,6 +367,8 @@ static uint32_t rows_of(bl_text body)
     return rows;
 }
 
+/* The body is written out as many times, with its index in place of the name; the whole is one
+ * source. */
 void asm_repeat(bl_program *a, bl_text word)
 {
     int64_t count = 0;

@@ -126,6 +126,8 @@ static bl_text next_level(bl_text *rest)
     return first;
 }
 
+/* Local names belong to the label above; in a group a name is the group's until everything was
+ * read. */
 uint32_t asm_name(bl_program *a, bl_text word)
 {
     uint32_t at = a->cursor.group;
@@ -155,6 +157,7 @@ uint32_t asm_name(bl_program *a, bl_text word)
     return at;
 }
 
+/* What a name may not be, before it is one: dotted, 'here', a register, defined already. */
 bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
 {
     for (size_t i = 0; i < word.length; i++) {

@@ -81,6 +81,7 @@ static bool plain_word(bl_program *a, bl_text word)
     return true;
 }
 
+/* Conditions and counts decide what is read: they cannot wait for layout. */
 bool asm_known_value(bl_program *a, int64_t *value)
 {
     ref r = {0};
@@ -105,6 +106,8 @@ bool asm_known_value(bl_program *a, int64_t *value)
     return false;
 }
 
+/* Labels, then a constant, a directive or an instruction; the first word that is none of them is
+ * told. */
 static void parse_line(bl_program *a)
 {
     if (asm_skipping(a)) {

@@ -4,6 +4,8 @@
 
 static const char first_line[] = "bootlace symbols 1";
 
+/* docs/symbols.md: one line a symbol, so that other tools can read it with three lines of script.
+ */
 bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
 {
     bl_text cpu = bl_sheet_name(a->machine.sheet);
@@ -31,6 +33,7 @@ bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
     return s;
 }
 
+/* By address: where a byte that is looked at belongs to. */
 bl_status bl_map_write(bl_program *a, const bl_writer *w)
 {
     size_t wide = bl_sheet_unit_bytes(a->machine.sheet);
@@ -65,6 +68,7 @@ static bool read_value(bl_text word, int64_t *value)
     return true;
 }
 
+/* Kinds of lines that are not known are for newer readers, and passed over. */
 bool bl_symbols_read(const char *file, bl_text *rest, uint32_t *line, bl_symbol_line *out,
                      const bl_sink *sink, bl_status *status)
 {

@@ -189,6 +189,7 @@ static int64_t quarter_sine(int64_t fraction)
     return sum;
 }
 
+/* By a series in integers, so that all machines make the same table. */
 static cell sine(const cell *list)
 {
     cell z = {0, VALUE_KNOWN};
@@ -219,6 +220,8 @@ static cell combine(op_code code, cell x, cell y)
     return z;
 }
 
+/* A stack of known depth; a constant that is not worked out yet puts the work aside instead of
+ * recursing. */
 value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *value)
 {
     if (r->kind == REF_CONST) {

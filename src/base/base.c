@@ -1,6 +1,7 @@
 /* base.c - status texts, growing arrays, small text helpers. */
 #include "core.h"
 
+/* A switch without a default: the compiler tells of a status that has no words. */
 const char *bl_status_text(bl_status status)
 {
     switch (status) {

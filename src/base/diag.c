@@ -116,6 +116,7 @@ static bl_status write_marked_line(const bl_diag *d, const bl_writer *w, const c
     return s == BL_OK ? bl_print(w, "%s\n", off) : s;
 }
 
+/* File, line and column as editors and build tools read them. */
 bl_status bl_diag_render(const bl_diag *d, const bl_writer *w, bool colour)
 {
     static const char *const names[] = {
@@ -153,6 +154,7 @@ unsigned bl_name_tolerance(size_t length)
     return length < 3 ? 1 : length < 7 ? 2 : 3;
 }
 
+/* Three rows of the usual table are enough; it ends as soon as the limit is passed. */
 unsigned bl_name_distance(bl_text a, bl_text b, unsigned limit)
 {
     enum { LIMIT = 64 };

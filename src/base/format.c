@@ -62,6 +62,7 @@ static void put_text(bl_room *o, const char *text, const spec *s)
         }                                                                                          \
     } while (0)
 
+/* A small printf of our own: the core has no stdio. */
 size_t bl_format_list(char *buffer, size_t capacity, const char *f, va_list list)
 {
     bl_room o = {buffer, capacity, 0};

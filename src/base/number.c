@@ -87,6 +87,8 @@ bl_status bl_number_parse(bl_text text, uint32_t limit, uint32_t *value)
     return BL_OK;
 }
 
+/* "FIRST..LAST" and "FIRST+COUNT"; the sums are in 64 bits, so that the last byte of 4 GiB can be
+ * named. */
 bl_status bl_range_parse(bl_text text, bl_range *range)
 {
     uint32_t first = 0, second = 0;
@@ -114,6 +116,7 @@ bl_status bl_range_parse(bl_text text, bl_range *range)
     return BL_OK;
 }
 
+/* The escapes of .text, of dialogues and of character constants are the same. */
 bl_status bl_character_scan(bl_text text, size_t *used, uint8_t *code)
 {
     static const char letters[] = "nrt0e\\'\"";

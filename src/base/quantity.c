@@ -66,6 +66,8 @@ static size_t scan_decimal(bl_text text, decimal *d)
     return d->count == 0 ? 0 : n;
 }
 
+/* In integers throughout: 1.8432 MHz is exact, and no floating point is needed on a small machine.
+ */
 bl_status bl_quantity_parse(bl_text text, bl_measure measure, const char *usual, uint64_t *value)
 {
     const uint64_t max = (uint64_t)1 << 53;

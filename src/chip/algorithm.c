@@ -182,6 +182,7 @@ static void pulse(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, ui
 
 /* ---- the whole ---- */
 
+/* One step at a time, so that the caller's line is served meanwhile. */
 bool bl_work_write(bl_page_work *w, const bl_part *part, const bl_chip_bus *b, uint64_t now)
 {
     bool equal = true;

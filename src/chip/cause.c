@@ -115,6 +115,8 @@ static bool without_effect(const uint8_t *bytes, uint32_t size, uint32_t bit)
     return true;
 }
 
+/* Lines that change nothing in what was found, but would in what was expected; every combination
+ * of their levels is tried. */
 static void stuck_addresses(search *s)
 {
     uint32_t lines = 0, size = s->out->size;

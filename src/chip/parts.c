@@ -73,6 +73,7 @@ static bool is_power(uint32_t n)
     return n != 0 && (n & (n - 1)) == 0;
 }
 
+/* What no single figure shows: figures that do not go together. */
 const char *bl_part_fault(const bl_part *p)
 {
     if (p->algorithm >= BL_ALGORITHMS) return "no such method";

@@ -128,6 +128,7 @@ static void set_supply(bl_programmer *p)
         answer_code(p, BL_ANSWER_NO_SUPPLY);
 }
 
+/* A write is answered when it has begun; a fault of it is told with the next answer. */
 static void start_write(bl_programmer *p, uint64_t now)
 {
     const uint8_t *d = p->request.payload;
@@ -167,6 +168,7 @@ typedef struct rule {
     void (*take)(bl_programmer *p);
 } rule;
 
+/* A table of what each request needs, so that no length is looked at twice. */
 static void begin_request(bl_programmer *p, uint64_t now)
 {
     static const rule rules[] = {

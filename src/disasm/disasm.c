@@ -131,6 +131,7 @@ static bool take_names(disasm *d)
     return drop_repeated(d);
 }
 
+/* Code is followed first; what nothing leads to is data. */
 bl_status bl_disassemble(const bl_disasm_options *options, bl_disasm_counts *counts,
                          const bl_writer *writer)
 {

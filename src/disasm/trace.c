@@ -123,6 +123,7 @@ static void follow_vectors(disasm *d)
     }
 }
 
+/* A list of places instead of recursion: code may be nested as deep as memory is. */
 void disasm_trace(disasm *d)
 {
     uint32_t entry;

@@ -171,6 +171,7 @@ static void write_units(out *o, const stretch *s, size_t at, size_t count)
     }
 }
 
+/* An instruction that would not assemble to these units is written as data. */
 static size_t instruction(out *o, const stretch *s, size_t at)
 {
     bl_decoded d;
@@ -237,6 +238,7 @@ static size_t same_length(const disasm *d, const stretch *s, size_t at, size_t m
     return n;
 }
 
+/* Texts, words and fills are guessed from the bytes; each assembles to the same ones. */
 static size_t data(out *o, const stretch *s, size_t at)
 {
     disasm *d = o->d;
@@ -304,6 +306,7 @@ static bool vector_is_whole(const disasm *d, const stretch *s, size_t at)
     return true;
 }
 
+/* A row ends where a label must stand. */
 static void write_stretch(out *o, const stretch *s)
 {
     bool placed = false; /* a vector says its own place; what follows it needs a new .org */
@@ -379,6 +382,7 @@ static void write_head(out *o, const bl_disasm_counts *c, const char *what)
     o->s.column = 0;
 }
 
+/* What is written must assemble without the original: names, vectors, and the order of places. */
 bl_status disasm_write(disasm *d, bl_disasm_counts *counts, const bl_writer *w)
 {
     out *o = d->o->memory.resize(d->o->memory.context, NULL, sizeof *o);

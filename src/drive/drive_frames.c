@@ -111,6 +111,7 @@ bl_status bl_drive_ask(const bl_serial *port, bl_exchange *x, const bl_frame *re
     return ask_watched(port, x, request, timeout_us, answer_max, NULL);
 }
 
+/* Asked once: who else may be at the line is not to be bothered by retries. */
 bl_status bl_drive_greet(const bl_serial *port, uint32_t baud, uint8_t *who, char *name,
                          size_t capacity)
 {
@@ -156,6 +157,8 @@ static bool is_noisy(const bl_exchange *x, bl_status status)
     return status == BL_E_LINE || (status == BL_E_TIMEOUT && trouble_before);
 }
 
+/* Next request, exchange, answer; on a line that damages everything the job makes its frames
+ * shorter first. */
 bl_status bl_drive_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
                             const bl_drive_watch *watch)
 {

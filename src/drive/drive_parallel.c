@@ -20,6 +20,7 @@ bl_status bl_drive_rows(const bl_parallel *port, bl_rows *rows)
     return bl_rows_status(rows);
 }
 
+/* The handshake is two lines; time passes only in the port's wait. */
 bl_status bl_drive_parallel(const bl_parallel *port, bl_transfer *job)
 {
     static const char name[] = "Grommet";

@@ -3,6 +3,7 @@
 
 #include "bootlace/drive_transport.h"
 
+/* Byte by byte: what comes behind the end of an exchange is for somebody else. */
 bl_status bl_drive_talk(const bl_serial *port, bl_talk *t, bl_talk_heard *h)
 {
     uint8_t out[64], in; /* what comes behind the end of it is for somebody else */

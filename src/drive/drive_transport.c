@@ -25,6 +25,7 @@ bl_status bl_drive_send(const bl_serial *port, const uint8_t *bytes, size_t coun
     return BL_OK;
 }
 
+/* The last bytes leave also when the transport is over: they tell the remote. */
 bl_status bl_drive_transport(const bl_serial *port, bl_transport *transport,
                              const bl_transport_watch *watch)
 {

@@ -94,6 +94,7 @@ static void compare_remote_block(bl_remote_work *w, size_t index, const uint8_t 
             bl_transfer_note(job, b.first + (uint32_t)k, b.bytes[k], found[k]);
 }
 
+/* As many blocks as one command can give are asked for at once; each is compared by itself. */
 static bl_status compare_remote(bl_remote_work *w, bool proof)
 {
     bl_transfer *job = w->job;
@@ -214,6 +215,8 @@ static bool next_run(const bl_remote_work *w, size_t *index, bl_piece *run, size
     return true;
 }
 
+/* Runs of marked blocks, with short gaps taken along: entering a loader costs more than some
+ * bytes. */
 static bl_status load_marked(bl_remote_work *w)
 {
     bl_transfer *job = w->job;
@@ -362,6 +365,8 @@ static void keep_last_words(const bl_remote_work *w, bl_remote_words *words)
     bl_room_end(&out);
 }
 
+/* The job's result is filled as Eyelet's would be, so that nobody behind has to know who was
+ * there. */
 bl_status bl_drive_remote(const bl_serial *port, const bl_remote *remote, bl_transfer *job,
                           const bl_drive_watch *watch, bl_remote_words *words)
 {

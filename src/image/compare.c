@@ -32,6 +32,7 @@ static void step(walker *w)
     if (++w->piece < w->pieces) w->now = bl_image_piece(w->image, w->piece);
 }
 
+/* Two walkers over pieces in order: the time grows with the pieces, not with the address space. */
 bool bl_image_compare(const bl_image *first, const bl_image *second, void *context,
                       void (*visit)(void *context, bl_image_difference kind, bl_range range))
 {

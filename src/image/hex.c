@@ -23,6 +23,7 @@ static void take_data(bl_records *r)
     r->data_records++;
 }
 
+/* Record types other than data: end, entry, and the two ways of saying the upper address. */
 static void take_other(bl_records *r)
 {
     static const uint8_t lengths[] = {0, 0, 2, 4, 2, 4};
@@ -50,6 +51,7 @@ static void take_other(bl_records *r)
     }
 }
 
+/* A line that is wrong in several ways is told by the first that makes the others meaningless. */
 static void take_hex_record(bl_records *r)
 {
     uint8_t sum = 0;
@@ -113,6 +115,7 @@ static void split_word(uint32_t value, uint8_t *b)
     b[3] = (uint8_t)value;
 }
 
+/* A record ends at a 64 KiB border: the address in it has 16 bits. */
 static bl_status write_piece(const bl_writer *w, bl_piece p, uint32_t *upper)
 {
     for (size_t done = 0; done < p.count;) {

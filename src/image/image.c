@@ -321,6 +321,7 @@ static bl_status merge_piece(bl_image *into, bl_image *from, const bl_piece *p)
     return BL_OK;
 }
 
+/* Conflicts are looked for before anything is moved: a failure leaves both as they were. */
 bl_status bl_image_merge(bl_image *into, bl_image *from, uint32_t *conflict)
 {
     const pieces *set = &from->set;

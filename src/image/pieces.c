@@ -15,6 +15,7 @@ void pieces_free(pieces *s, const bl_memory *memory)
 
 /* ---- places ---- */
 
+/* Two binary searches: for the chunk, then in it. */
 place pieces_find(const pieces *s, uint32_t address)
 {
     size_t low = 0, high = s->count;

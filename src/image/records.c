@@ -18,6 +18,7 @@ void bl_records_fault(bl_records *r, bl_status status, size_t column, size_t len
     r->sink->report(r->sink->context, &diag);
 }
 
+/* Pairs of digits into bytes; the checksum is the format's affair. */
 bool bl_records_decode(bl_records *r, size_t skip)
 {
     const char *at = r->text.at + skip;
@@ -45,6 +46,7 @@ bool bl_records_decode(bl_records *r, size_t skip)
     return true;
 }
 
+/* Each address may be given once; the line that gave it first is named. */
 void bl_records_put(bl_records *r, uint32_t address, const uint8_t *bytes, size_t count)
 {
     bl_status status = bl_image_put(r->image, address, bytes, count, (bl_origin){r->file, r->line});
@@ -66,6 +68,7 @@ void bl_records_put(bl_records *r, uint32_t address, const uint8_t *bytes, size_
     }
 }
 
+/* Lines may end in any way, and a file without its last line end is a file. */
 bl_status bl_records_each(bl_records *r, const void *bytes, size_t count,
                           void (*take)(bl_records *r), const char *end_hint)
 {

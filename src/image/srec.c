@@ -4,6 +4,7 @@
 /* Bytes of address for each digit after the S; 0 for the one that does not exist. */
 static const uint8_t widths[10] = {2, 2, 3, 4, 0, 2, 3, 4, 3, 2};
 
+/* By record type: how wide its address is, and what its bytes are for. */
 static void take_body(bl_records *r, unsigned type, uint32_t address, const uint8_t *data,
                       size_t count)
 {
@@ -29,6 +30,7 @@ static void take_body(bl_records *r, unsigned type, uint32_t address, const uint
     }
 }
 
+/* As in hex.c: the first fault that makes the others meaningless is told. */
 static void take_srec_record(bl_records *r)
 {
     uint8_t sum = 0;
@@ -71,6 +73,7 @@ bl_status bl_srec_read(bl_records *r, const void *bytes, size_t count)
                            "an S-record file ends with S7, S8 or S9; is it cut short?");
 }
 
+/* The count in a record is that of address, data and checksum. */
 static bl_status write_srec_record(const bl_writer *w, unsigned type, uint32_t address,
                                    const uint8_t *data, size_t count)
 {

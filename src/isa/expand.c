@@ -66,6 +66,8 @@ static const bl_row *mode_in(const bl_sheet *s, bl_text written, bl_text *word)
 static void add_suffixes(reader *r, bl_text written, bl_text code, bl_text cycles,
                          form_purpose purpose);
 
+/* A mode's name in a line stands for each of its rows: the line is written out for them, text for
+ * text. */
 static void define_spellings(reader *r, bl_text written, bl_text code, bl_text cycles,
                              form_purpose purpose, unsigned depth)
 {
@@ -113,6 +115,7 @@ static bl_text changed(reader *r, bl_text text, bl_text name, bl_text other)
     }
 }
 
+/* What a suffix changes is applied to the written line, the code and the cycles alike. */
 static void add_suffix(reader *r, const bl_row *x, bl_text written, bl_text code, bl_text cycles,
                        form_purpose purpose)
 {
@@ -167,6 +170,8 @@ void read_forms(reader *r, form_purpose purpose)
     } while (bl_text_trim(rest).length > 0 && r->status == BL_OK);
 }
 
+/* Three columns between bars; what they hold is read when modes and suffixes have been written
+ * out. */
 void read_form(reader *r, form_purpose purpose)
 {
     bl_text written = read_column(r);
@@ -189,6 +194,7 @@ void read_form(reader *r, form_purpose purpose)
         define_spellings(r, written, code, cycles, purpose, 0);
 }
 
+/* A mode is kept as text: it means something only where it is used. */
 void read_mode(reader *r)
 {
     bl_sheet *s = r->sheet;

@@ -43,6 +43,8 @@ static bool add_operand(reader *r, draft *d, int32_t operand, bl_text word)
     return true;
 }
 
+/* Characters that must stand in the operand as they are. Letters must have been declared, so that
+ * a misspelt operand is told. */
 static bool add_form_literal(reader *r, bl_form *f, bl_text word)
 {
     if (f->pattern_length + word.length > BL_SHAPE_MAX) {
@@ -216,6 +218,7 @@ static bool count_letters(reader *r, bl_text column, const draft *d, uint8_t *le
     return true;
 }
 
+/* Fixed digits and fields in turn; all bits of each unit must be said, once. */
 static bool take_code(reader *r, bl_text column, draft *d)
 {
     uint8_t left[BL_FORM_OPERANDS];
@@ -309,6 +312,7 @@ static bl_status room_for_form(bl_sheet *s)
     return BL_OK;
 }
 
+/* A form that is encoded like another is one of its spellings only when the sheet says 'also'. */
 static void keep_form(reader *r, const bl_form *f, form_purpose purpose)
 {
     bl_sheet *s = r->sheet;
@@ -358,6 +362,7 @@ static bl_status blank_rows(bl_sheet *s)
     return BL_OK;
 }
 
+/* Forms that were removed leave no holes: their indexes are used everywhere. */
 bl_status read_compact(bl_sheet *s)
 {
     size_t n = 0, kept = 0;

@@ -23,6 +23,7 @@ char *sheet_keep(bl_sheet *s, size_t length)
     return kept;
 }
 
+/* A sheet that failed half way is closed by the same function: every array may be NULL. */
 void bl_sheet_close(bl_sheet *s)
 {
     if (s == NULL) return;

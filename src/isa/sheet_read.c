@@ -151,6 +151,7 @@ static void take_choices(reader *r, bl_operand *o)
     if (o->bits == 0) o->bits = 1;
 }
 
+/* The class decides what else the line says: bits, or choices. */
 static void take_operand(reader *r)
 {
     static const char *const classes[] = {
@@ -280,6 +281,8 @@ static void take_title(reader *r)
     if (r->depth == 0 || r->sheet->title.length == 0) r->sheet->title = title;
 }
 
+/* Properties come before the forms that depend on them, and each once; the sheet that was taken
+ * may have said them. */
 static bool take_property(reader *r, bl_text keyword)
 {
     bl_sheet *s = r->sheet;
@@ -315,6 +318,7 @@ static bool take_property(reader *r, bl_text keyword)
     return true;
 }
 
+/* By keyword; what is left of the line afterwards is a fault. */
 static void take_sheet_line(reader *r)
 {
     bl_text keyword = read_word(r);
@@ -368,6 +372,7 @@ static bool next_sheet_line(reader *r)
     return true;
 }
 
+/* The text is copied: names in the sheet point into it. */
 static void read_text(reader *r, bl_text text)
 {
     char *copy = sheet_keep(r->sheet, text.length + 1);
@@ -403,6 +408,7 @@ static void tell_alike(reader *r, const bl_form *culprit, const bl_form *other, 
                (unsigned long)other->line, (int)(other->written.length & 63), other->written.at);
 }
 
+/* Look-ups are built when all forms are known; forms that nothing tells apart are told then. */
 static void finish_sheet(reader *r)
 {
     bl_sheet *s = r->sheet;
@@ -426,6 +432,7 @@ static void finish_sheet(reader *r)
     }
 }
 
+/* All faults of a sheet are told, and nothing of it is used. */
 bl_status bl_sheet_read(const bl_memory *memory, const char *name, bl_text text,
                         const bl_sheet_source *source, const bl_sink *sink, bl_sheet **sheet)
 {

@@ -149,6 +149,7 @@ static size_t shape_of(const bl_sheet *s, const bl_form *f, const uint8_t *chose
     return n;
 }
 
+/* Of the shape only what does not fit into the key is kept. */
 static bl_status add_spelling(bl_sheet *s, uint16_t form, const uint8_t *chosen,
                               const bl_form **other)
 {

@@ -41,6 +41,7 @@ static void put_names(bl_room *o, const bl_sheet *s, const bl_operand *operand, 
     }
 }
 
+/* A name where there is one for the address; a number where a name would leave the form open. */
 static void put_operand(bl_room *o, const bl_sheet *s, const bl_decoded *d, uint8_t place,
                         uint32_t address, uint32_t direct, const bl_label_source *labels)
 {
@@ -119,6 +120,7 @@ static bool values_fit(const bl_sheet *s, const bl_form *f, const int64_t *value
     return true;
 }
 
+/* Would the assembler make the same units of this text? Then it may be shown as an instruction. */
 bool bl_instruction_is_usual(const bl_sheet *s, const bl_decoded *d, uint32_t address,
                              uint32_t direct)
 {

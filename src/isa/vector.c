@@ -1,6 +1,7 @@
 /* vector.c - the address that stands at a vector. */
 #include "bootlace/vector.h"
 
+/* An address, or code that runs from there: what the CPU would do with the bytes. */
 bool bl_vector_target(const bl_sheet *sheet, const bl_vector *v, const bl_image *image,
                       uint32_t *target)
 {

@@ -59,6 +59,7 @@ static void begin_header(bl_acked *a, uint32_t address, size_t count, uint64_t n
     send_byte(a, a->row[0], now);
 }
 
+/* Pieces without bytes are passed over; behind the last a header that is none, or the start. */
 static void begin_acked_row(bl_acked *a, uint64_t now)
 {
     while (a->piece < a->piece_count && a->at == piece_of(a)->count) {
@@ -184,6 +185,8 @@ static void next_of_fillers(bl_acked *a, uint64_t now)
         begin_acked_row(a, now);
 }
 
+/* The only good answer is the sum with the byte added; everything else means that both stand in
+ * different places. */
 static void take_acked_answer(bl_transport *transport, uint8_t answer, uint64_t now)
 {
     bl_acked *a = (bl_acked *)transport;

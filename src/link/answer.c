@@ -40,6 +40,8 @@ static uint32_t sum_of(const bl_transfer *t, const uint8_t *bytes, size_t count)
     return ~(uint32_t)bl_fcs16_row(BL_FCS16_START, bytes, count) & 0xFFFF;
 }
 
+/* A sum over a region marks all of its blocks at once; blank memory is known by its own sum and
+ * needs no erasing. */
 static void take_sum(bl_transfer *t, uint32_t found)
 {
     size_t unit = bl_job_unit(t, t->state.block);
@@ -229,6 +231,7 @@ static bl_status take_refusal(bl_transfer *t, const bl_frame *f)
     return differs ? BL_E_DIFFERS : BL_E_NOT_BLANK;
 }
 
+/* By stage; a refusal has its own place, since some of them are answers, too. */
 bl_status bl_transfer_answer(bl_transfer *t, const bl_frame *f)
 {
     if (f->length == 0) return BL_E_SYNTAX;

@@ -122,6 +122,8 @@ static void check_fields(reader *r, const key *k, bl_text value)
                       (int)(field.length & 63), field.at, k->name);
 }
 
+/* A NUL inside would end the text for whoever uses it: it is refused like a text that is too long.
+ */
 static void take_text(reader *r, const key *k, bl_text value)
 {
     char *to = member_of(r, k);
@@ -279,6 +281,7 @@ static void check_patterns(reader *r)
         file_fault(r, "two bytes a word", "'block' must be even");
 }
 
+/* Defaults first; every fault of the file is told before it is refused. */
 bl_status bl_dialogue_read(bl_text text, const char *name, const bl_sink *sink, bl_dialogue *d)
 {
     reader r = {.d = d, .lines = {.name = name, .sink = sink, .text = text}};

@@ -77,6 +77,7 @@ static uint8_t pour_byte(const bl_exchange *x)
     return (uint8_t)(behind == 0 ? ~x->pour_fcs : ~x->pour_fcs >> 8);
 }
 
+/* Bytes are escaped as they leave: a pour may be longer than any buffer of ours. */
 static size_t pour_output(bl_exchange *x, uint8_t *bytes, size_t capacity)
 {
     size_t n = 0, last = x->pour_count + 2;
@@ -123,6 +124,8 @@ static void retry_request(bl_exchange *x, uint64_t now)
     send(x, now);
 }
 
+/* An answer to an older request is dropped by its sequence number; what comes behind the answer is
+ * not ours. */
 void bl_exchange_input(bl_exchange *x, const uint8_t *bytes, size_t count, uint64_t now)
 {
     bl_frame frame;

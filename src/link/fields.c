@@ -54,6 +54,7 @@ static bool is_field(const field_use *u, bl_text inside)
     return takes_digits(name) && inside.length == n + 2 && bl_is_digit(inside.at[n + 1]);
 }
 
+/* The nearest field, then all that may stand there. */
 static void suggest(const field_use *u, bl_text inside, char *hint, size_t capacity)
 {
     size_t length = 0;
@@ -81,6 +82,7 @@ static void suggest(const field_use *u, bl_text inside, char *hint, size_t capac
     }
 }
 
+/* The first wrong field is told, with its place; an escaped brace is none. */
 bool dialogue_wrong_field(bl_text key, bl_text text, bl_text *field, char *hint, size_t capacity)
 {
     const field_use *u = use_of(key);

@@ -95,6 +95,7 @@ bl_lines_do bl_rows_next(bl_rows *r, bool ready, uint64_t now, uint8_t *byte)
     return BL_LINES_HOLD;
 }
 
+/* Nothing is sent of what the protocol cannot address. */
 void bl_rows_begin(bl_rows *r, const bl_piece *pieces, size_t piece_count, bool run, uint32_t entry,
                    uint64_t now)
 {

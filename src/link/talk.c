@@ -204,6 +204,8 @@ static void compose_kind(bl_talk *t)
     }
 }
 
+/* Everything is composed before the first byte is sent: a command that would be cut off is not
+ * begun. */
 void bl_talk_begin(bl_talk *t, const bl_dialogue *d, bl_talk_kind kind, uint32_t address,
                    const uint8_t *bytes, size_t count, uint64_t now)
 {

@@ -120,6 +120,7 @@ unsigned bl_job_sum(const bl_transfer *t)
     return t->state.swift ? QUICK_SUM : SUM;
 }
 
+/* Blocks are counted once; their marks are all that is allocated. */
 bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
                             const bl_transfer_options *options)
 {
@@ -464,6 +465,7 @@ static const uint8_t kinds[BL_STAGES] = {
     [BL_STAGE_READ] = BL_ASK_READ,
 };
 
+/* The payload of the request, and how long the remote may work on it, by stage. */
 static void fill_request(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *max)
 {
     bl_piece b = bl_transfer_block(t, t->state.block);

@@ -16,6 +16,8 @@ static void say_byte(bl_xmodem *x, uint8_t byte, uint32_t timeout_us, uint64_t n
     bl_transport_say(&x->transport, x->say, 1, timeout_us, now);
 }
 
+/* Before the first block the sender is asked to begin, in the other way after some tries; later
+ * the block is asked for again. */
 static void request_retry(bl_xmodem *x, uint64_t now)
 {
     x->retries++;
@@ -64,6 +66,8 @@ static bool keep_block(bl_xmodem *x, size_t data, uint64_t now)
     return true;
 }
 
+/* A damaged block is asked for again after a silence; one that came twice is acknowledged and
+ * dropped; a gap is the end. */
 static void take_xmodem_block(bl_xmodem *x, uint64_t now)
 {
     size_t data = x->block[0] == STX ? BL_XMODEM_LARGE : BL_XMODEM_SMALL;
@@ -104,6 +108,8 @@ static void take_end(bl_xmodem *x, uint64_t now)
     x->transport.status = x->transport.done < x->size ? BL_E_DIFFERS : BL_OK;
 }
 
+/* While the line is to fall silent every byte puts the retry off; between blocks only beginnings,
+ * ends and cancels count. */
 static void take_block_byte(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_xmodem *x = (bl_xmodem *)transport;

@@ -89,6 +89,7 @@ static void take_start(bl_xmodem *x, uint8_t byte, uint64_t now)
     send_next(x, now);
 }
 
+/* What comes while a block is on the line cannot be about it and is passed over. */
 static void take_receiver_byte(bl_transport *transport, uint8_t byte, uint64_t now)
 {
     bl_xmodem *x = (bl_xmodem *)transport;

@@ -18,6 +18,7 @@ static bool panel_unit(const bl_panel *panel, const bl_image *image, uint32_t ad
     return there;
 }
 
+/* What is there already is left out; runs of it break the counting up of addresses. */
 uint32_t bl_panel_each(const bl_panel *panel, bl_panel_visit visit, void *context)
 {
     uint32_t units = 0;

@@ -63,6 +63,7 @@ static void begin_address(sheet_writer *w, uint32_t address)
                  bl_address_text(text, address, w->address_bits, w->panel->radix), positions);
 }
 
+/* A new address is set only where the next key cannot reach it. */
 static void write_switch_line(void *context, uint32_t address, uint32_t value)
 {
     sheet_writer *w = context;

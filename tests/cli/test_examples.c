@@ -12,9 +12,9 @@ TEST(c_examples_do_what_they_say)
     CHECK_CONTAINS(r.out,
                    "line 1, column 9: the 65c02 has no instruction 'ldaa' - did you mean LDA?");
     CHECK_CONTAINS(r.out, "2 errors, 1 warnings");
-    r = expect_code(0, "$(dirname $(which bootlace))/examples/c/example-image");
+    r = expect_code(0, "$(dirname $(which bootlace))/examples/c/example-image_objects");
     CHECK_CONTAINS(r.out, "$C002 is taken");
     CHECK_CONTAINS(r.out, "5 bytes came back");
-    r = expect_code(0, "$(dirname $(which bootlace))/examples/c/example-programmer");
+    r = expect_code(0, "$(dirname $(which bootlace))/examples/c/example-own_programmer");
     CHECK_CONTAINS(r.out, "128 pages written into a 28C64, 8192 bytes proved: all right");
 }

@@ -171,6 +171,8 @@ SIM_INLINE unsigned idle(cpu *c, uint8_t opcode)
     }
 }
 
+/* What the half-decoded instructions of the NMOS part do; those that depend on the single chip use
+ * the constant $EE. */
 SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
 {
     switch (opcode) {
@@ -220,6 +222,7 @@ SIM_INLINE unsigned undocumented(cpu *c, uint8_t opcode)
     }
 }
 
+/* The opcode is a constant where this is called (SIM_EACH_BYTE): of its tests nothing is left. */
 SIM_INLINE unsigned nmos_execute(cpu *c, uint8_t opcode)
 {
     uint16_t at;

@@ -62,6 +62,7 @@ static void m6800_enter(cpu *c, uint16_t vector)
 
 /* ---- the table ---- */
 
+/* The opcode is a constant where this is called (SIM_EACH_BYTE): of the switch nothing is left. */
 SIM_INLINE unsigned m6800_inherent(cpu *c, uint8_t op)
 {
     switch (op) {
@@ -177,6 +178,7 @@ SIM_INLINE unsigned m6800_upper(cpu *c, uint8_t op)
     return times[way];
 }
 
+/* The opcode is a constant where this is called (SIM_EACH_BYTE): of its tests nothing is left. */
 SIM_INLINE unsigned m6800_execute(cpu *c, uint8_t op)
 {
     unsigned low = op & 15;

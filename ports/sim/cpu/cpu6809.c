@@ -479,6 +479,7 @@ SIM_INLINE unsigned m6809_upper(cpu *c, uint8_t op)
     return times[way];
 }
 
+/* The opcode is a constant where this is called (SIM_EACH_BYTE): of its tests nothing is left. */
 SIM_INLINE unsigned m6809_execute(cpu *c, uint8_t op)
 {
     unsigned low = op & 15;

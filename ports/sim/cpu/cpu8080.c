@@ -157,6 +157,7 @@ SIM_INLINE void on_a(cpu *c, unsigned y)
     }
 }
 
+/* Opcodes $00 to $3F, by their low three bits. */
 SIM_INLINE unsigned i8080_low_group(cpu *c, unsigned y, unsigned z)
 {
     unsigned p = y >> 1, sum;
@@ -185,6 +186,7 @@ SIM_INLINE unsigned i8080_low_group(cpu *c, unsigned y, unsigned z)
     }
 }
 
+/* What has no pattern among the opcodes from $C0 on. */
 SIM_INLINE unsigned i8080_mixed(cpu *c, unsigned y)
 {
     uint16_t v;
@@ -221,6 +223,7 @@ SIM_INLINE unsigned i8080_mixed(cpu *c, unsigned y)
     }
 }
 
+/* Opcodes $C0 to $FF, by their low three bits. */
 SIM_INLINE unsigned i8080_high_group(cpu *c, unsigned y, unsigned z)
 {
     unsigned p = y >> 1;

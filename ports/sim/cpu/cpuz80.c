@@ -95,6 +95,7 @@ static void flags_alone(cpu *c, unsigned y, uint8_t before)
     }
 }
 
+/* Opcodes $00 to $3F; with a prefix HL is IX or IY, and (HL) has a displacement. */
 SIM_INLINE unsigned z80_low_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
 {
     unsigned p = y >> 1;
@@ -213,6 +214,7 @@ static unsigned prefixed(cpu *c, unsigned index, uint8_t before)
     return 4 + (op == 0xCB ? z80_indexed_bits(c, index) : z80_elsewhere(c, op, index, before));
 }
 
+/* Opcodes $C0 to $FF; prefixes are among them, and take the place of an instruction. */
 SIM_INLINE unsigned z80_high_group(cpu *c, unsigned y, unsigned z, unsigned index, uint8_t before)
 {
     unsigned p = y >> 1;
@@ -335,6 +337,7 @@ void sim_z80_reset(sim_z80 *c)
     c->cycles += 3;
 }
 
+/* By interrupt mode: 0 executes what is on the bus, 1 is RST $38, 2 reads a table. */
 static void z80_interrupt(cpu *c)
 {
     uint8_t vector = c->bus->vector;

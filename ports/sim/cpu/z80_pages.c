@@ -3,6 +3,7 @@
 
 /* ---- CB: rotations and bits ---- */
 
+/* The page of $CB: rotates, and bits that are tested, reset or set. */
 unsigned z80_bits(cpu *c)
 {
     uint8_t op = fetch_opcode(c);
@@ -172,6 +173,7 @@ static unsigned special(cpu *c, unsigned y)
     }
 }
 
+/* The page of $ED; what is not in it does nothing for eight cycles, as the part does. */
 unsigned z80_extended(cpu *c)
 {
     static const uint8_t modes[] = {0, 0, 1, 2};

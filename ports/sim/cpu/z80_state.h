@@ -136,6 +136,8 @@ SIM_INLINE void z80_compare(cpu *c, unsigned v)
     set_f(c, (F & ~(unsigned)(Z80_X3 | Z80_X5)) | (v & (Z80_X3 | Z80_X5)));
 }
 
+/* The eight operations on A; the undocumented flags come from the operand in a comparison, else
+ * from the result. */
 SIM_INLINE void z80_operate(cpu *c, unsigned y, unsigned v)
 {
     switch (y) {

@@ -119,6 +119,8 @@ static uint8_t read_acia(sim_device *d, uint64_t now, unsigned reg)
     }
 }
 
+/* A byte that is written while another is sent waits; one that is written while one waits replaces
+ * it, as on the real part. */
 static void write_acia(sim_device *d, uint64_t now, unsigned reg, uint8_t value)
 {
     acia *a = acia_of(d);

@@ -110,6 +110,7 @@ static void choose(sim_monitor *m)
     }
 }
 
+/* The menu's step says what the number that was typed is for. */
 static void obey_purser(sim_monitor *m)
 {
     bool from = m->step == LOOK_FROM || m->step == CHANGE_FROM || m->step == START_AT;

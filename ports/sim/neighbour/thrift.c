@@ -41,6 +41,7 @@ static void obey_thrift(sim_monitor *m)
     prompt(m);
 }
 
+/* There are no line ends: a command is complete with its last digit. */
 static void take_thrift_byte(sim_monitor *m, uint8_t byte)
 {
     static const struct {

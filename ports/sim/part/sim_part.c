@@ -76,6 +76,8 @@ bool sim_step_is(const sim_part *e, const sim_step *s)
     return (e->address & mask) == (s->address & mask) && e->data == s->data;
 }
 
+/* What a write cycle was doing stays half done: each cell of the page is by chance old, new, or
+ * something between. */
 void sim_part_power_cut(sim_part *e, uint64_t now, sim_chance *chance)
 {
     sim_part_update(e, now);

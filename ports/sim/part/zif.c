@@ -43,6 +43,8 @@ typedef struct reading {
     bool raised; /* chip enable of a 2716: high is its pulse */
 } reading;
 
+/* A letter says what the pin is, a number which line; pins_of has them in the order of the
+ * package. */
 static void take_pin(reading *r, const char *name, bl_pin_state s)
 {
     bool high = s == BL_PIN_HIGH || s == BL_PIN_VPP || s == BL_PIN_SUPPLY;
@@ -81,6 +83,7 @@ static bool has_pin(const char *names, char kind)
     return strchr(names, kind) != NULL;
 }
 
+/* From the part's own list of pins, so that a wrong list in ports/pins is noticed. */
 static reading read_pins(sim_zif *z)
 {
     const char *names = pins_of(z->part);

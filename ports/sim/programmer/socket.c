@@ -128,6 +128,8 @@ static void flush(sim_socket *s)
             sim_wire_put(s->out, s->now, bytes[i]);
 }
 
+/* Events in the order of time: a byte whose stop bit has come, or the moment at which the
+ * microcontroller looks again. */
 void sim_socket_run(sim_socket *s, uint64_t until)
 {
     for (;;) {
