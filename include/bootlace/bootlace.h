@@ -1,4 +1,17 @@
-/* bootlace.h - all of the library's headers. */
+/* bootlace.h - all of the library's headers, and what holds for each of them unless it says
+ * otherwise.
+ *
+ * Threads: nothing in the library keeps state of its own, so objects that share nothing may be used
+ * by as many threads as there are; one object is used by one thread at a time.
+ * Interrupts: state machines (exchange.h, transport.h, talk, programmer.h, parallel.h) allocate
+ * nothing and take bounded time; they may be used from an interrupt. Whatever takes a bl_memory,
+ * and drive_*.h, may not. Ownership: what is passed by pointer stays the caller's and is used
+ * during the call only; what an object keeps a pointer to is said at its begin or open, and must
+ * outlive it. What is opened is closed with the function of that name; closing NULL does nothing.
+ * Errors: bl_status (base.h); after a failure the objects are usable or freed, never half changed.
+ * Texts that are returned are terminated where they are char *, and have a length where they are
+ * bl_text.
+ */
 #ifndef BOOTLACE_BOOTLACE_H
 #define BOOTLACE_BOOTLACE_H
 

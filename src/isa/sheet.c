@@ -128,69 +128,26 @@ const bl_form *bl_sheet_form(const bl_sheet *s, size_t index)
     return index < s->form_count ? &s->forms[index] : NULL;
 }
 
-size_t bl_sheet_operands(const bl_sheet *s)
-{
-    return s->operand_count;
-}
-
-const bl_operand *bl_sheet_operand(const bl_sheet *s, size_t index)
-{
-    return index < s->operand_count ? &s->operands[index] : NULL;
-}
+/* What a sheet lists: how many there are, and one of them or NULL. */
+#define SHEET_LIST(many, one, type, items, count)                                                  \
+    size_t many(const bl_sheet *s)                                                                 \
+    {                                                                                              \
+        return s->count;                                                                           \
+    }                                                                                              \
+    const type *one(const bl_sheet *s, size_t index)                                               \
+    {                                                                                              \
+        return index < s->count ? &s->items[index] : NULL;                                         \
+    }
+SHEET_LIST(bl_sheet_operands, bl_sheet_operand, bl_operand, operands, operand_count)
+SHEET_LIST(bl_sheet_vectors, bl_sheet_vector, bl_vector, vectors, vector_count)
+SHEET_LIST(bl_sheet_extras, bl_sheet_extra, bl_extra, extras, extra_count)
+SHEET_LIST(bl_sheet_rows, bl_sheet_row, bl_row, rows, row_count)
+SHEET_LIST(bl_sheet_modes, bl_sheet_mode, bl_row, modes, mode_count)
+SHEET_LIST(bl_sheet_suffixes, bl_sheet_suffix, bl_row, suffixes, suffix_count)
 
 const bl_choice *bl_sheet_choice(const bl_sheet *s, size_t index)
 {
     return index < s->choice_count ? &s->choices[index] : NULL;
-}
-
-size_t bl_sheet_vectors(const bl_sheet *s)
-{
-    return s->vector_count;
-}
-
-const bl_vector *bl_sheet_vector(const bl_sheet *s, size_t index)
-{
-    return index < s->vector_count ? &s->vectors[index] : NULL;
-}
-
-size_t bl_sheet_extras(const bl_sheet *s)
-{
-    return s->extra_count;
-}
-
-const bl_extra *bl_sheet_extra(const bl_sheet *s, size_t index)
-{
-    return index < s->extra_count ? &s->extras[index] : NULL;
-}
-
-size_t bl_sheet_rows(const bl_sheet *s)
-{
-    return s->row_count;
-}
-
-const bl_row *bl_sheet_row(const bl_sheet *s, size_t index)
-{
-    return index < s->row_count ? &s->rows[index] : NULL;
-}
-
-size_t bl_sheet_modes(const bl_sheet *s)
-{
-    return s->mode_count;
-}
-
-const bl_row *bl_sheet_mode(const bl_sheet *s, size_t index)
-{
-    return index < s->mode_count ? &s->modes[index] : NULL;
-}
-
-size_t bl_sheet_suffixes(const bl_sheet *s)
-{
-    return s->suffix_count;
-}
-
-const bl_row *bl_sheet_suffix(const bl_sheet *s, size_t index)
-{
-    return index < s->suffix_count ? &s->suffixes[index] : NULL;
 }
 
 size_t bl_sheet_mnemonics(const bl_sheet *s)

@@ -13,7 +13,7 @@
  *     |       --silence--------------> BL_OK when nothing had to come, else BL_E_TIMEOUT
  *
  * The three are told from out_sent, out_count and the 0 that stands before and behind the text of a
- * wait: waits() is WAITING, out_sent == out_count LISTENING.
+ * wait: waits_for_text() is WAITING, out_sent == out_count LISTENING.
  */
 #include "base/core.h"
 #include "bootlace/dialogue.h"

@@ -20,7 +20,7 @@
  *                                                                |
  *                                                              DONE, BL_OK
  *
- * A stage that needs nothing of any block is passed over (settle); (SUPPLY) and (RESTORE) are there
+ * A stage that needs nothing of any block is passed over (settle_stage); (SUPPLY) and (RESTORE) are there
  * when the proof is made at two voltages. LOOK and PROVE go over regions first, then over the
  * blocks of those that differ.
  */

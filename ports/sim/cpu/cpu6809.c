@@ -347,21 +347,21 @@ static unsigned multiply(cpu *c)
     return 11;
 }
 
-/* Is an interrupt requested that is not masked? */
-static bool requested(const cpu *c)
+/* Where NMI, FIRQ and IRQ reach the CPU: is one requested that is not masked? */
+static bool interrupt_requested(const cpu *c)
 {
     return (c->nmi && c->armed) || (c->line[0] != 0 && (c->cc & M68_F) == 0) ||
            (c->irq && (c->cc & M68_I) == 0);
 }
 
-/* Twenty cycles to the handler when it need not wait, seven of which interrupt() counts. */
+/* Twenty cycles to the handler when it need not wait, seven of which m6809_interrupt() counts. */
 static unsigned wait_for_interrupt(cpu *c)
 {
     m68_take_flags(c, m68_give_flags(c) & fetch(c));
     m6809_save(c, EVERYTHING);
     c->rest = c->saved = true;
     SIM_LOOK(c);
-    return requested(c) ? 13 : 20;
+    return interrupt_requested(c) ? 13 : 20;
 }
 
 /* From $10 to $3F, without the branches. */
@@ -529,7 +529,7 @@ void sim_6809_reset(sim_6809 *c)
 static bool m6809_interrupt(cpu *c)
 {
     bool nmi = c->nmi && c->armed, fast = c->line[0] != 0 && (c->cc & M68_F) == 0;
-    if (!requested(c)) return false;
+    if (!interrupt_requested(c)) return false;
     if (!c->rest) c->saved = false; /* CWAI's wait was ended from the panel */
     unsigned list = nmi || !fast ? EVERYTHING : PC_AND_CC;
     if (!c->saved) m6809_save(c, list);
