@@ -5,14 +5,6 @@
  * until addresses stand still; emission walks them once more.
  *
  * Text that a macro or a repeat makes is a further source, kept with the place that asked for it.
- *
- * FILES  asm.c sources and lifetime   parse.c lines            instruction.c operands and shapes
- *        directive.c directives       data.c data directives   expr.c value.c expressions
- *        block.c what .end ends       condition.c .if          macro.c expansions
- *        group.c groups               explain.c why there is no value
- *        names.c symbols              layout.c addresses       emit.c bytes
- *        message.c .note .warn .fail  alphabet.c character codes, .embed
- *        listing.c symfile.c what is written for others
  */
 #ifndef BOOTLACE_SRC_ASM_ASSEMBLER_H
 #define BOOTLACE_SRC_ASM_ASSEMBLER_H

@@ -4,6 +4,8 @@
 #include "base/core.h"
 
 enum { DATA_LINES = 8, ADDRESS_LINES = 24, WINDOW = 16, STUCK_TOGETHER = 3, PLACES = 64 };
+_Static_assert(DATA_LINES + ADDRESS_LINES <= 32, "a mask of 32 bits holds all lines");
+_Static_assert(STUCK_TOGETHER < ADDRESS_LINES, "not every line is stuck");
 
 typedef struct search {
     const uint8_t *expected, *found;

@@ -6,6 +6,7 @@
 #include "bootlace/crc.h"
 
 enum { ADDRESS = 3 };
+_Static_assert(ADDRESS + BL_PAGE_MAX <= BL_FRAME_PAYLOAD, "a page goes into one frame");
 
 /* ---- answers ---- */
 

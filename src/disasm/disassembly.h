@@ -1,6 +1,4 @@
 /* disassembly.h - what the disassembler knows of each unit, shared by its files.
- *
- * FILES  trace.c which units are code   write.c the source
  */
 #ifndef BOOTLACE_SRC_DISASM_H
 #define BOOTLACE_SRC_DISASM_H

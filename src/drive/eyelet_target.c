@@ -5,6 +5,7 @@
 #include "silence.h"
 
 enum { ADDRESS = 3, DATA_MIN = 8, SUM = 4, GREETING_MAX = 40 };
+_Static_assert(ADDRESS + DATA_MIN < BL_FRAME_PAYLOAD, "a frame holds an address and data");
 #define WORK_TIMEOUT_US  20000u
 #define WRITE_TIMEOUT_US 30000u
 /* Longer than Eyelet waits for a question to come again. */

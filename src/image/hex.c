@@ -3,6 +3,7 @@
 
 /* ":LLAAAATT data CC": length, address, type, checksum. */
 enum { LENGTH, HIGH, LOW, TYPE, DATA, OVERHEAD = 5 };
+_Static_assert(OVERHEAD == DATA + 1, "what stands before the data, and the checksum");
 
 static uint32_t big_word(const uint8_t *b)
 {

@@ -2,6 +2,7 @@
 #include "pieces.h"
 
 enum { CHUNK = 256 }; /* pieces in one, at most */
+_Static_assert(CHUNK % 2 == 0 && CHUNK >= 4, "a full chunk is halved");
 
 void pieces_free(pieces *s, const bl_memory *memory)
 {

@@ -1,12 +1,7 @@
 /* sheet_parts.h - a sheet in memory, shared by its reader and its look-ups.
- *
- * FILES  read.c lines and keywords    form.c a form    expand.c modes, suffixes    mnemonic.c names
- *        spell.c what the assembler looks for                         decode.c back from units
- *        text.c back to text            operand.c what fits, what is stored
- *        sheet.c life and questions
  */
-#ifndef BOOTLACE_SRC_ISA_SHEET_H
-#define BOOTLACE_SRC_ISA_SHEET_H
+#ifndef BOOTLACE_SRC_ISA_SHEET_PARTS_H
+#define BOOTLACE_SRC_ISA_SHEET_PARTS_H
 
 #include "base/core.h"
 #include "bootlace/sheet.h"

@@ -19,8 +19,17 @@
 
 #include "base/core.h"
 
-enum { LOWEST = 8, GROW_AFTER = 4, MAX_ERRORS = 80, MAX_FILLERS = 5000 };
-enum { MAX_SILENT = 30, STARTED = 5 };
+enum {
+    LOWEST = 8, /* bytes of a row */
+    GROW_AFTER = 4,
+    MAX_ERRORS = 80,
+    MAX_FILLERS = 5000,
+    MAX_SILENT = 30,
+    STARTED = 5,
+};
+_Static_assert((int)LOWEST < (int)BL_ACKED_ROW && BL_ACKED_ROW <= UINT8_MAX,
+               "the count of a row is one byte");
+_Static_assert(STARTED < MAX_SILENT, "a start is believed before the line is given up");
 #define ANSWER_TIMEOUT_US 100000u
 
 static uint8_t low(uint32_t value)

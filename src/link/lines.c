@@ -5,6 +5,7 @@
 #include "tail.h"
 
 enum { MAX_RETRIES = 8 };
+_Static_assert(BL_LINES_MARK > 1, "the end of what was heard is kept");
 
 static void say_text(bl_lines *l, const char *text, size_t count, uint32_t timeout, uint64_t now)
 {

@@ -6,6 +6,7 @@
 enum { BLIND_ROUNDS = 3 };
 #define BARE_TIMEOUT_US 3000000u
 #define XMODEM_FILL     0x1A
+_Static_assert(BLIND_ROUNDS >= 1, "blind packets are sent at least once");
 
 /* ---- beginning ---- */
 

@@ -5,6 +5,7 @@
 #include "packets_state.h"
 
 enum { MAX_TRIES = 40, ANNOUNCEMENTS = 2 };
+_Static_assert(ANNOUNCEMENTS < MAX_TRIES, "there are tries left for the packets");
 #define ANSWER_US 150000u
 
 void bl_packet_seal(uint8_t *packet, size_t count)

@@ -8,6 +8,7 @@
 #include "base/core.h"
 
 enum { ROW_MAX = 255, HEADER = 3 };
+_Static_assert(ROW_MAX <= UINT8_MAX, "the count of a row is one byte");
 #define FIRST_TIMEOUT_US 3000000u
 #define NEXT_TIMEOUT_US  500000u
 

@@ -20,8 +20,8 @@
  *                                                                |
  *                                                              DONE, BL_OK
  *
- * A stage that needs nothing of any block is passed over (settle_stage); (SUPPLY) and (RESTORE) are there
- * when the proof is made at two voltages. LOOK and PROVE go over regions first, then over the
+ * A stage that needs nothing of any block is passed over (settle_stage); (SUPPLY) and (RESTORE) are
+ * there when the proof is made at two voltages. LOOK and PROVE go over regions first, then over the
  * blocks of those that differ.
  */
 #include "bootlace/transfer.h"
@@ -382,6 +382,7 @@ static uint32_t hold_us(const bl_part *p)
 
 /* Sums with tables are made several times as fast. */
 enum { QUICKER = 4 };
+_Static_assert(QUICKER > 1, "quick sums are quicker");
 
 static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *max)
 {

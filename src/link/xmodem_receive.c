@@ -9,6 +9,7 @@
  * rest of a damaged block would be lost. */
 #define RETRY_DELAY_US 1000000u
 enum { CRC_ASKS = 4, MAX_ASKS = 20 };
+_Static_assert(CRC_ASKS < MAX_ASKS, "a sender that knows checksums only is asked for them");
 
 static void say_byte(bl_xmodem *x, uint8_t byte, uint32_t timeout_us, uint64_t now)
 {

@@ -4,6 +4,7 @@
 #include "base/core.h"
 
 enum { LINES_TO_A_SUM = 16, MAX_BITS = 32 };
+_Static_assert(MAX_BITS >= 8 && MAX_BITS <= 32, "a unit is shown in 32 bits");
 
 typedef struct sheet_writer {
     const bl_panel *panel;

@@ -1,5 +1,5 @@
 /* fuzz_transports.c - every way of carrying bytes, sending and receiving, with a remote that says
- * anything. FUZZ_WAY is chosen by the build: xmodem, packets, acked, lines. */
+ * anything. FUZZ_TRANSPORT is chosen by the build: xmodem, packets, acked, lines. */
 #include "fuzz_memory.h"
 
 enum { ROOM = 3000 };
@@ -91,6 +91,6 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
 {
     fuzz_input in = {data, size};
     (void)xmodem, (void)packets, (void)acked, (void)lines;
-    FUZZ_WAY(&in);
+    FUZZ_TRANSPORT(&in);
     return 0;
 }

@@ -1,8 +1,13 @@
 /* thrift.c - single letters; the place moves on by itself.
  *
- *   Phhhh  the place           Dhh  deposit, and on      E  examine, and on      R  run from the
- * place Thhhh  take so many bare bytes from the place on     Ghhhh  give so many Each is done as
- * soon as its last digit is there. Every character is echoed; "- " is the prompt.
+ *   Phhhh  the place
+ *   Dhh    deposit, and on
+ *   E      examine, and on
+ *   R      run from the place
+ *   Thhhh  take so many bare bytes from the place on
+ *   Ghhhh  give so many
+ *
+ * Each is done as soon as its last digit is there. Every character is echoed; "- " is the prompt.
  */
 #include <stdlib.h>
 #include <string.h>

@@ -1,12 +1,17 @@
 /* sim_part.h - a memory part at its pins, in virtual time: EEPROM, UV EPROM, flash.
  *
- * What is common stands in part.c: pins, wear, stuck cells. How each kind writes stands in a file
- * of its own, after its data sheet: eeprom.c  28C series: page load window, write cycle, data
- * polling (I/O 7 is the complement of the last byte's) and toggle bit (I/O 6 changes at every
- * read), software data protection eprom.c   27 series: pulses under the programming voltage; bits
- * only fall; a cell without its last, longer pulse reads wrong at a high supply; too much voltage
- * is the end flash.c   39F series: command sequences, byte program, sector erase While no part
- * drives them, the socket's pull-ups hold the data lines high.
+ * What is common stands in sim_part.c: pins, wear, stuck cells. How each kind writes stands in a
+ * file of its own, after its data sheet.
+ *
+ * eeprom.c, the 28C series: page load window, write cycle, data polling (I/O 7 is the complement of
+ * the last byte's) and toggle bit (I/O 6 changes at every read), software data protection.
+ *
+ * eprom.c, the 27 series: pulses under the programming voltage; bits only fall; a cell without its
+ * last, longer pulse reads wrong at a high supply; too much voltage is the end.
+ *
+ * flash.c, the 39F series: command sequences, byte program, sector erase.
+ *
+ * While no part drives them, the socket's pull-ups hold the data lines high.
  */
 #ifndef BOOTLACE_SIM_PART_H
 #define BOOTLACE_SIM_PART_H
