@@ -79,11 +79,11 @@ installs() {
     printf '%s\n' 'cmake_minimum_required(VERSION 3.25)' 'project(own LANGUAGES C)' \
         'find_package(bootlace REQUIRED)' >"$log/own/CMakeLists.txt"
     for file in examples/c/*.c; do
-        name=$(basename "$file" .c)
-        cc "$file" -o "$log/own/$name" $(pkg-config --cflags --libs bootlace-ports) || return 1
-        "$log/own/$name" >"$log/own/$name.out" || return 1
+        example=$(basename "$file" .c)
+        cc "$file" -o "$log/own/$example" $(pkg-config --cflags --libs bootlace-ports) || return 1
+        "$log/own/$example" >"$log/own/$example.out" || return 1
         printf 'add_executable(%s %s.c)\ntarget_link_libraries(%s bootlace::core bootlace::bootlace_sim bootlace::bootlace_drive bootlace::bootlace_pins)\n' \
-            "$name" "$name" "$name" >>"$log/own/CMakeLists.txt"
+            "$example" "$example" "$example" >>"$log/own/CMakeLists.txt"
     done
     grep -q "A9 2A" "$log/own/assemble.out" && grep -q "all right" "$log/own/own_programmer.out" || return 1
     cmake -S "$log/own" -B "$log/own/build" -DCMAKE_PREFIX_PATH="$log/prefix" &&
