@@ -50,21 +50,24 @@ compiles_for() {
     done
 }
 
+# build PRESET [OPTION]...: builds without a warning; what it says is in $log/build.
+build() {
+    cmake --build --preset "$@" >"$log/build" 2>&1 || { cat "$log/build"; return 1; }
+    ! grep "warning:" "$log/build"
+}
+
 no_warnings() {
-    cmake --preset "$1" && cmake --build --preset "$1" --clean-first 2>&1 | tee "$log/build" &&
-        ! grep -q "warning:" "$log/build"
+    cmake --preset "$1" && build "$1" --clean-first
 }
 
 # Core, drive, ports and their tests, where no library is found.
 no_libraries() {
-    PKG_CONFIG_LIBDIR=/nowhere cmake --preset clang -DBOOTLACE_COMMAND=OFF &&
-        cmake --build --preset clang --clean-first 2>&1 | tee "$log/build" && ! grep -q "warning:" "$log/build"
+    PKG_CONFIG_LIBDIR=/nowhere cmake --preset clang -DBOOTLACE_COMMAND=OFF && build clang --clean-first
 }
 
 # What needs libraries, on top of that.
 the_rest() {
-    cmake --preset clang -DBOOTLACE_COMMAND=ON && cmake --build --preset clang 2>&1 | tee "$log/build" &&
-        ! grep -q "warning:" "$log/build"
+    cmake --preset clang -DBOOTLACE_COMMAND=ON && build clang
 }
 
 # Programs of somebody else's, built against what is installed: every C example, through pkg-config and

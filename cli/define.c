@@ -25,14 +25,10 @@ static bool read_definition(char *text, bl_definition *d)
     if (!named) return false;
     if (equals == NULL) return true;
     const char *value = equals + 1;
-    bool negative = *value == '-';
-    bl_text number = {value + negative, strlen(value + negative)};
-    size_t used;
-    if (places_eaten(value) || bl_number_scan(number, &used, &d->value) != BL_OK ||
-        used != number.length)
+    if (places_eaten(value) ||
+        bl_number_parse_signed((bl_text){value, strlen(value)}, &d->value) != BL_OK)
         return false;
     *equals = '\0';
-    if (negative) d->value = (int64_t)(0 - (uint64_t)d->value);
     return true;
 }
 

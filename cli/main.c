@@ -48,18 +48,16 @@ static void show_commands(void)
            "Exit status: 0 done, 1 the work failed or differs, 2 wrong usage.\n");
 }
 
+static const char *command_name(const void *list, size_t index)
+{
+    (void)list;
+    return index < COMMANDS ? commands[index].name : NULL;
+}
+
 static int refuse_command(const char *name)
 {
-    const char *near = NULL;
-    unsigned best = 3;
-    bl_text written = {name, strlen(name)};
-    for (size_t i = 0; i < COMMANDS; i++) {
-        unsigned d =
-            bl_name_distance(written, (bl_text){commands[i].name, strlen(commands[i].name)}, best);
-        if (d >= best) continue;
-        best = d;
-        near = commands[i].name;
-    }
+    const char *near =
+        bl_name_nearest((bl_text){name, strlen(name)}, 2, command_name, commands, NULL);
     if (near != NULL) return cli_usage("there is no command '%s'; did you mean '%s'?", name, near);
     return cli_usage("there is no command '%s'; 'bootlace --help' lists them", name);
 }

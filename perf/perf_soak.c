@@ -118,7 +118,7 @@ static bl_status burn(const bl_part *part)
 }
 
 /* Is what the part would give on a board what was wanted? */
-static bool is_right(void)
+static bool chip_is_right(void)
 {
     sim_part *e = &bench.parts[0];
     uint64_t later = bench.now + 1000000000u;
@@ -152,7 +152,7 @@ int main(int argc, char **argv)
             continue;
         }
         good++;
-        if (is_right()) continue;
+        if (chip_is_right()) continue;
         wrong++;
         printf("seed %lu, a part like %s: reported as verified, and is not right\n", seed,
                part.name);

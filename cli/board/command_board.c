@@ -172,7 +172,7 @@ static int off(int argc, char **argv)
     return board_close(b, s);
 }
 
-static int reset(int argc, char **argv)
+static int reset_board(int argc, char **argv)
 {
     (void)argc, (void)argv;
     bench *b = NULL;
@@ -221,7 +221,7 @@ static const subcommand reset_row = {
               "Pulls the simulated board's reset line: the CPU begins anew, RAM stays.",
               "  bootlace board reset"},
     .tables = switch_tables,
-    .run = reset,
+    .run = reset_board,
     .bare = true,
 };
 static const subcommand on_row = {

@@ -3,16 +3,6 @@
 
 #include "bench_read.h"
 
-static bool parse_value(const char *text, int64_t *value)
-{
-    bool negative = *text == '-';
-    bl_text number = bench_text(text + negative);
-    size_t used = 0;
-    if (bl_number_scan(number, &used, value) != BL_OK || used != number.length) return false;
-    if (negative) *value = (int64_t)(0 - (uint64_t)*value);
-    return true;
-}
-
 /* libcyaml knows no maps of names of the user's own, so these nodes are read directly. */
 void bench_take_defines(reader *r)
 {
@@ -29,7 +19,7 @@ void bench_take_defines(reader *r)
         int64_t value = 0;
         const char *text = yaml_text(node);
         if (!bench_identifier(r, key, name)) continue;
-        if (text == NULL || !parse_value(text, &value)) {
+        if (text == NULL || bl_number_parse_signed(bench_text(text), &value) != BL_OK) {
             yaml_fault(&r->yaml, node, "like 12, 0x8010, -1", "the value of '%s' is not a number",
                        name);
             continue;

@@ -191,21 +191,21 @@ void yaml_fault(yaml_file *f, const yaml_node_t *node, const char *hint, const c
     f->sink->report(f->sink->context, &d);
 }
 
+static const char *field_key(const void *list, size_t index)
+{
+    return ((const cyaml_schema_field_t *)list)[index].key;
+}
+
 static void unknown_key(yaml_file *f, const yaml_node_t *key, const cyaml_schema_field_t *fields)
 {
     const char *name = (const char *)key->data.scalar.value;
     bl_text written = {name, strlen(name)};
     char hint[300];
+    const char *near =
+        bl_name_nearest(written, bl_name_tolerance(written.length), field_key, fields, NULL);
     size_t n = (size_t)snprintf(hint, sizeof hint, "known here:");
-    unsigned best = bl_name_tolerance(written.length) + 1;
-    const char *near = NULL;
-    for (const cyaml_schema_field_t *s = fields; s->key != NULL; s++) {
-        unsigned d = bl_name_distance(written, (bl_text){s->key, strlen(s->key)}, best);
-        if (n < sizeof hint) n += (size_t)snprintf(hint + n, sizeof hint - n, " %s", s->key);
-        if (d >= best) continue;
-        best = d;
-        near = s->key;
-    }
+    for (const cyaml_schema_field_t *s = fields; s->key != NULL && n < sizeof hint; s++)
+        n += (size_t)snprintf(hint + n, sizeof hint - n, " %s", s->key);
     if (near != NULL) snprintf(hint, sizeof hint, "did you mean '%s'?", near);
     yaml_fault(f, key, hint, "unknown key '%s'", name);
 }

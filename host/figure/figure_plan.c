@@ -100,7 +100,7 @@ static void address_at(drawing *d, double x, double y, figure_align align, uint6
 
 /* ---- the parts of the picture ---- */
 
-/* Areas with holes are drawn first, and what lies in the holes over them. */
+/* All the address space there is, by kind of area. */
 static void draw_areas(drawing *d)
 {
     static const uint32_t colours[] = {

@@ -11,7 +11,7 @@
 #include "embedded.h"
 #include "replace.h"
 
-static void *resize(void *context, void *block, size_t size)
+static void *resize_block(void *context, void *block, size_t size)
 {
     (void)context;
     if (size == 0) {
@@ -21,7 +21,7 @@ static void *resize(void *context, void *block, size_t size)
     return realloc(block, size);
 }
 
-const bl_memory host_memory = {NULL, resize};
+const bl_memory host_memory = {NULL, resize_block};
 
 static bl_status collect_output(void *context, const void *bytes, size_t count)
 {

@@ -58,6 +58,12 @@ unsigned bl_name_distance(bl_text a, bl_text b, unsigned limit);
 /* How far a misspelling of a name this long may be from the real one. */
 unsigned bl_name_tolerance(size_t length);
 
+/* The nearest of a list of names, at most so far away; NULL when none is near. name(list, i): the
+ * i-th name, NULL behind the last. *distance, unless NULL: how far it is. */
+const char *bl_name_nearest(bl_text word, unsigned limit,
+                            const char *(*name)(const void *list, size_t index), const void *list,
+                            unsigned *distance);
+
 #ifdef __cplusplus
 }
 #endif

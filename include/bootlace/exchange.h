@@ -49,6 +49,20 @@ enum { BL_LINK_HEARD = 0x06 };
 
 enum { BL_LINK_VERSION = 1, BL_WHO_EYELET = 1, BL_WHO_PROGRAMMER = 2 };
 
+/* Microseconds for which nothing may be sent after Eyelet was asked to start a program or to let
+ * one go on: longer than it waits for a question to come again. */
+#define BL_LINK_SILENCE_US 300000u
+
+/* What an answer to BL_ASK_HELLO says. */
+typedef struct bl_hello {
+    uint8_t who;         /* BL_WHO_EYELET, BL_WHO_PROGRAMMER */
+    uint8_t payload_max; /* bytes that a frame to it may carry */
+    bl_text name;        /* in the answer; any bytes */
+} bl_hello;
+
+/* False: it is a refusal, or cut off, or of another version of the protocol. */
+bool bl_hello_read(const bl_frame *answer, bl_hello *hello);
+
 typedef struct bl_exchange {
     uint32_t baud;
     unsigned max_tries; /* sendings of one request before giving up */

@@ -21,6 +21,10 @@ bl_status bl_number_scan(bl_text text, size_t *used, int64_t *value);
  */
 bl_status bl_number_parse(bl_text text, uint32_t limit, uint32_t *value);
 
+/* The whole text is one number, perhaps behind a minus sign: a constant as sources and symbol files
+ * have it. Statuses of bl_number_scan, or BL_E_SYNTAX when something stands behind it. */
+bl_status bl_number_parse_signed(bl_text text, int64_t *value);
+
 /* A piece of the address space: first, and how many bytes (at least 1; up to 2^32). */
 typedef struct bl_range {
     uint32_t first;

@@ -310,17 +310,18 @@ static const char *foreign(bl_text word)
     return NULL;
 }
 
+static const char *directive_name(const void *list, size_t index)
+{
+    return index < DIRECTIVES ? ((const directive *)list)[index].name : NULL;
+}
+
 static void refuse_directive(bl_program *a, bl_text word)
 {
     char hint[64];
-    unsigned best = bl_name_tolerance(word.length) + 1;
     const char *found = NULL, *other = foreign(word);
-    for (size_t i = 0; i < DIRECTIVES && other == NULL; i++) {
-        unsigned d = bl_name_distance(word, bl_text_of(directives[i].name), best);
-        if (d >= best) continue;
-        best = d;
-        found = directives[i].name;
-    }
+    if (other == NULL)
+        found =
+            bl_name_nearest(word, bl_name_tolerance(word.length), directive_name, directives, NULL);
     if (found != NULL) bl_format(hint, sizeof hint, "did you mean %s?", found);
     asm_error(a, word,
               other != NULL   ? other

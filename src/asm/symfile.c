@@ -58,16 +58,6 @@ bl_status bl_map_write(bl_program *a, const bl_writer *w)
     return status;
 }
 
-static bool read_value(bl_text word, int64_t *value)
-{
-    size_t used;
-    bool negative = word.length > 0 && word.at[0] == '-';
-    if (negative) word.at++, word.length--;
-    if (bl_number_scan(word, &used, value) != BL_OK || used != word.length) return false;
-    if (negative) *value = (int64_t)(0 - (uint64_t)*value);
-    return true;
-}
-
 /* Kinds of lines that are not known are for newer readers, and passed over. */
 bool bl_symbols_read(const char *file, bl_text *rest, uint32_t *line, bl_symbol_line *out,
                      const bl_sink *sink, bl_status *status)
@@ -86,7 +76,8 @@ bool bl_symbols_read(const char *file, bl_text *rest, uint32_t *line, bl_symbol_
         if (!label && !bl_text_same(kind, bl_text_of("value"))) continue; /* for newer readers */
         out->kind = label ? BL_SYMBOL_LABEL : BL_SYMBOL_VALUE;
         out->name = bl_line_word(&r);
-        found = out->name.length > 0 && read_value(bl_line_word(&r), &out->value);
+        found =
+            out->name.length > 0 && bl_number_parse_signed(bl_line_word(&r), &out->value) == BL_OK;
         if (!found)
             bl_line_fault(&r, r.line, "label NAME $VALUE LINE FILE", "a symbol line is malformed");
     }

@@ -183,3 +183,19 @@ unsigned bl_name_distance(bl_text a, bl_text b, unsigned limit)
     }
     return last[b.length] <= limit ? last[b.length] : limit + 1;
 }
+
+const char *bl_name_nearest(bl_text word, unsigned limit,
+                            const char *(*name)(const void *list, size_t index), const void *list,
+                            unsigned *distance)
+{
+    unsigned best = limit + 1;
+    const char *nearest = NULL, *one;
+    for (size_t i = 0; (one = name(list, i)) != NULL; i++) {
+        unsigned d = bl_name_distance(word, bl_text_of(one), best);
+        if (d >= best) continue;
+        best = d;
+        nearest = one;
+    }
+    if (distance != NULL) *distance = best;
+    return nearest;
+}

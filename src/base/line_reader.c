@@ -52,19 +52,17 @@ void bl_line_fault(bl_line_reader *r, bl_text mark, const char *hint, const char
     va_end(list);
 }
 
-const char *bl_line_known(bl_text word, const char *(*name)(size_t index), char *buffer,
-                          size_t capacity)
+const char *bl_line_known(bl_text word, const char *(*name)(const void *list, size_t index),
+                          const void *list, char *buffer, size_t capacity)
 {
-    unsigned best = bl_name_tolerance(word.length) + 1;
-    const char *near = NULL, *one;
-    size_t n = (size_t)bl_format(buffer, capacity, "known:");
-    for (size_t i = 0; (one = name(i)) != NULL; i++) {
-        unsigned d = bl_name_distance(word, bl_text_of(one), best);
-        if (n < capacity) n += (size_t)bl_format(buffer + n, capacity - n, " %s", one);
-        if (d >= best) continue;
-        best = d;
-        near = one;
+    const char *near = bl_name_nearest(word, bl_name_tolerance(word.length), name, list, NULL);
+    const char *one;
+    if (near != NULL) {
+        bl_format(buffer, capacity, "did you mean '%s'?", near);
+        return buffer;
     }
-    if (near != NULL) bl_format(buffer, capacity, "did you mean '%s'?", near);
+    size_t n = bl_format(buffer, capacity, "known:");
+    for (size_t i = 0; (one = name(list, i)) != NULL && n < capacity; i++)
+        n += bl_format(buffer + n, capacity - n, " %s", one);
     return buffer;
 }

@@ -29,9 +29,9 @@ void bl_line_fault(bl_line_reader *r, bl_text mark, const char *hint, const char
 void bl_line_fault_list(bl_line_reader *r, bl_text mark, const char *hint, const char *message,
                         va_list list);
 
-/* A hint for a word that is none of the names: the nearest, or else all of them. name(i): the i-th,
- * NULL at the end. Returns buffer. */
-const char *bl_line_known(bl_text word, const char *(*name)(size_t index), char *buffer,
-                          size_t capacity);
+/* A hint for a word that is none of the names (bl_name_nearest): the nearest, or else all of them.
+ * Returns buffer. */
+const char *bl_line_known(bl_text word, const char *(*name)(const void *list, size_t index),
+                          const void *list, char *buffer, size_t capacity);
 
 #endif

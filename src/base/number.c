@@ -87,6 +87,18 @@ bl_status bl_number_parse(bl_text text, uint32_t limit, uint32_t *value)
     return BL_OK;
 }
 
+bl_status bl_number_parse_signed(bl_text text, int64_t *value)
+{
+    size_t used = 0;
+    bool negative = text.length > 0 && text.at[0] == '-';
+    if (negative) text.at++, text.length--;
+    bl_status status = bl_number_scan(text, &used, value);
+    if (status != BL_OK) return status;
+    if (used != text.length) return BL_E_SYNTAX;
+    if (negative) *value = (int64_t)(0 - (uint64_t)*value);
+    return BL_OK;
+}
+
 /* "FIRST..LAST" and "FIRST+COUNT"; the sums are in 64 bits, so that the last byte of 4 GiB can be
  * named. */
 bl_status bl_range_parse(bl_text text, bl_range *range)

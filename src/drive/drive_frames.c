@@ -3,6 +3,7 @@
 
 #include "bootlace/assert.h"
 #include "bootlace/drive_transport.h"
+#include "drive_watch.h"
 #include "silence.h"
 
 enum { ROOM = 256 };
@@ -49,10 +50,9 @@ static bl_status send_pending(const bl_serial *port, bl_exchange *x, pending *p)
 static bool show_transfer(const bl_exchange *x, const bl_transfer *job, const bl_drive_watch *watch,
                           size_t more)
 {
-    if (watch == NULL || watch->progress == NULL) return true;
     bl_progress p = bl_transfer_progress(job, x->resends);
     p.done += more;
-    return watch->progress(watch->context, &p);
+    return bl_watch_progress(watch, &p);
 }
 
 /* A pour takes seconds: whoever watches sees it go on, and can end it. */
@@ -60,12 +60,6 @@ static bool show_pour(const bl_exchange *x, const bl_transfer *job, const bl_dri
 {
     if (x->pour == NULL || job == NULL) return true;
     return show_transfer(x, job, watch, x->pour_at / job->options.block);
-}
-
-static void pass_on(const bl_drive_watch *watch, const uint8_t *bytes, size_t count)
-{
-    if (watch != NULL && watch->said != NULL && count > 0)
-        watch->said(watch->context, bytes, count);
 }
 
 static bool starts(uint8_t kind)
@@ -93,7 +87,7 @@ static bl_status finish_exchange(const bl_serial *port, bl_exchange *x, bl_trans
         if (status == BL_OK) status = port->receive(port->context, in, sizeof in, &got);
         if (status != BL_OK) return status;
         bl_exchange_input(x, in, got, port->now(port->context));
-        if (starts(x->request.kind)) pass_on(watch, in + got - x->behind, x->behind);
+        if (starts(x->request.kind)) bl_watch_said(watch, in + got - x->behind, x->behind);
     }
     return bl_exchange_status(x);
 }
@@ -115,22 +109,19 @@ bl_status bl_drive_ask(const bl_serial *port, bl_exchange *x, const bl_frame *re
 bl_status bl_drive_greet(const bl_serial *port, uint32_t baud, uint8_t *who, char *name,
                          size_t capacity)
 {
-    enum { VERSION = 1, WHO = 2, NAME = 4 };
+    bl_hello hello;
     bl_exchange x;
     bl_frame request = {.kind = BL_ASK_HELLO};
     bl_exchange_begin(&x, baud);
     x.max_tries = 1;
     bl_status status = bl_drive_ask(port, &x, &request, 0, 40);
     if (status != BL_OK) return status;
-    const bl_frame *f = &x.answer;
-    if (f->length < NAME || f->payload[0] != BL_ANSWER_GOOD ||
-        f->payload[VERSION] != BL_LINK_VERSION)
-        return BL_E_LINE;
-    size_t n = f->length - (size_t)NAME < capacity - 1 ? f->length - (size_t)NAME : capacity - 1;
-    *who = f->payload[WHO];
+    if (!bl_hello_read(&x.answer, &hello)) return BL_E_LINE;
+    size_t n = hello.name.length < capacity - 1 ? hello.name.length : capacity - 1;
+    *who = hello.who;
     for (size_t i = 0; i < n; i++) {
-        uint8_t c = f->payload[NAME + i];
-        name[i] = c >= ' ' && c <= '~' ? (char)c : '.';
+        char c = hello.name.at[i];
+        name[i] = c >= ' ' && c <= '~' ? c : '.';
     }
     name[n] = '\0';
     return BL_OK;

@@ -6,7 +6,7 @@
 /* Byte by byte: what comes behind the end of an exchange is for somebody else. */
 bl_status bl_drive_talk(const bl_serial *port, bl_talk *t, bl_talk_heard *h)
 {
-    uint8_t out[64], in; /* what comes behind the end of it is for somebody else */
+    uint8_t out[64], in;
     while (bl_talk_status(t) == BL_E_BUSY) {
         uint64_t now = port->now(port->context);
         size_t n = bl_talk_output(t, out, sizeof out, now), got = 0;

@@ -8,8 +8,6 @@ enum { ADDRESS = 3, DATA_MIN = 8, SUM = 4, GREETING_MAX = 40 };
 _Static_assert(ADDRESS + DATA_MIN < BL_FRAME_PAYLOAD, "a frame holds an address and data");
 #define WORK_TIMEOUT_US  20000u
 #define WRITE_TIMEOUT_US 30000u
-/* Longer than Eyelet waits for a question to come again. */
-#define SILENCE_US 300000u
 
 void bl_eyelet_target_begin(bl_eyelet_target *t, const bl_serial *port, uint32_t baud,
                             uint32_t sum_ns, const bl_drive_watch *watch)
@@ -45,16 +43,14 @@ static bl_status ask_eyelet(bl_eyelet_target *t, const bl_frame *request, uint32
 /* Who is there, and how much goes into a frame of theirs. It also makes a program give way. */
 static bl_status greet_eyelet(bl_eyelet_target *t)
 {
-    enum { VERSION = 1, WHO = 2, CAPACITY = 3, NAME = 4 };
+    bl_hello hello;
     const bl_frame request = {.kind = BL_ASK_HELLO};
     bl_status status = bl_drive_ask(t->port, &t->exchange, &request, WORK_TIMEOUT_US, GREETING_MAX);
-    const bl_frame *f = answer_of(t);
     if (status != BL_OK) return status;
-    if (f->length < NAME || f->payload[0] != BL_ANSWER_GOOD ||
-        f->payload[VERSION] != BL_LINK_VERSION || f->payload[WHO] != BL_WHO_EYELET ||
-        f->payload[CAPACITY] < DATA_MIN + ADDRESS || f->payload[CAPACITY] > BL_FRAME_PAYLOAD)
+    if (!bl_hello_read(answer_of(t), &hello) || hello.who != BL_WHO_EYELET ||
+        hello.payload_max < DATA_MIN + ADDRESS || hello.payload_max > BL_FRAME_PAYLOAD)
         return BL_E_UNSUPPORTED;
-    t->data_max = f->payload[CAPACITY] - (size_t)ADDRESS - 1;
+    t->data_max = hello.payload_max - (size_t)ADDRESS - 1;
     return BL_OK;
 }
 
@@ -122,7 +118,7 @@ static bl_status let_eyelet_go(void *context, const uint32_t *entry)
     if (entry != NULL) bl_frame_put(&request, *entry, ADDRESS);
     status = ask_eyelet(t, &request, WORK_TIMEOUT_US, 0);
     if (status == BL_OK) status = bl_drive_send(t->port, &heard, 1);
-    return status == BL_OK ? bl_silence_keep(t->port, SILENCE_US, t->watch) : status;
+    return status == BL_OK ? bl_silence_keep(t->port, BL_LINK_SILENCE_US, t->watch) : status;
 }
 
 static bl_status make_it_give_way(void *context)

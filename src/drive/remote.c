@@ -2,20 +2,14 @@
 #include "remote.h"
 
 #include "base/stream.h"
+#include "drive_watch.h"
 #include "silence.h"
 
-/* What a stage of BL_STAGE_READ counts in bytes all others count in blocks. */
 bool bl_remote_tell_retries(bl_remote_work *w, size_t done, uint32_t retries)
 {
-    const bl_transfer *job = w->job;
-    bool reads = job->result.stage == BL_STAGE_READ;
-    bl_progress p = {.stage = job->result.stage,
-                     .done = done,
-                     .total = reads ? (size_t)job->options.range.count : job->result.blocks,
-                     .resends = job->result.resends + w->talker.retries + retries,
-                     .options = &job->options};
-    return w->watch == NULL || w->watch->progress == NULL ||
-           w->watch->progress(w->watch->context, &p);
+    bl_progress p = bl_transfer_progress(w->job, w->talker.retries + retries);
+    p.done = done;
+    return bl_watch_progress(w->watch, &p);
 }
 
 bool bl_remote_tell(bl_remote_work *w, bl_stage stage, size_t done)

@@ -172,7 +172,7 @@ bl_status bl_remote_load(bl_remote_work *w, const bl_piece *pieces, size_t count
 
 /* ---- back ---- */
 
-static bl_status receive(bl_remote_work *w, uint8_t *bytes, size_t count)
+static bl_status receive_dump(bl_remote_work *w, uint8_t *bytes, size_t count)
 {
     const bl_method_row *dumper = w->d != NULL ? bl_method_of(w->d->dumper) : w->method;
     bl_cargo cargo = {.baud = w->remote->baud, .buffer = bytes, .count = count};
@@ -190,7 +190,7 @@ bl_status bl_remote_dump(bl_remote_work *w, uint32_t first, uint8_t *bytes, size
             status = bl_remote_exchange(w, BL_TALK_DUMP, first, NULL, count);
             if (status != BL_OK) return leave_loader(w, status);
         }
-        status = leave_loader(w, receive(w, bytes, count));
+        status = leave_loader(w, receive_dump(w, bytes, count));
         if (status != BL_E_LINE && status != BL_E_TIMEOUT) break;
         w->talker.retries++;
     }

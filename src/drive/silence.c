@@ -1,6 +1,8 @@
 /* silence.c - nothing is sent; what comes is handed on, or dropped. */
 #include "silence.h"
 
+#include "drive_watch.h"
+
 bl_status bl_silence_keep(const bl_serial *port, uint32_t microseconds, const bl_drive_watch *watch)
 {
     uint8_t said[64];
@@ -11,8 +13,7 @@ bl_status bl_silence_keep(const bl_serial *port, uint32_t microseconds, const bl
         status = port->wait(port->context, (uint32_t)(end - port->now(port->context)));
         got = 0;
         if (status == BL_OK) status = port->receive(port->context, said, sizeof said, &got);
-        if (status == BL_OK && got > 0 && watch != NULL && watch->said != NULL)
-            watch->said(watch->context, said, got);
+        if (status == BL_OK) bl_watch_said(watch, said, got);
     }
     return status;
 }

@@ -3,6 +3,7 @@
 
 #include "base/core.h"
 #include "bootlace/drive_talk.h"
+#include "drive_watch.h"
 #include "silence.h"
 
 /* How much at the beginning of what was heard is the end of our own command, echoed, and the end of
@@ -27,8 +28,7 @@ bl_status bl_talker_start(bl_talk_target *t, uint32_t entry)
                   t->port->now(t->port->context));
     bl_status status = bl_drive_talk(t->port, &t->talk, &h);
     size_t echo = echo_length(&t->talk, &h);
-    if (status == BL_OK && t->watch != NULL && t->watch->said != NULL && h.count > echo)
-        t->watch->said(t->watch->context, bytes + echo, h.count - echo);
+    if (status == BL_OK) bl_watch_said(t->watch, bytes + echo, h.count - echo);
     return status;
 }
 

@@ -25,7 +25,7 @@ static uint64_t walk_address(const walker *w)
     return ended(w) ? UINT64_MAX : (uint64_t)w->now.first + w->at;
 }
 
-static void step(walker *w)
+static void step_walk(walker *w)
 {
     if (++w->at < w->now.count) return;
     w->at = 0;
@@ -60,8 +60,8 @@ bool bl_image_compare(const bl_image *first, const bl_image *second, void *conte
             kind = this_kind;
             same = false;
         }
-        if (in_a) step(&a);
-        if (in_b) step(&b);
+        if (in_a) step_walk(&a);
+        if (in_b) step_walk(&b);
     }
     if (run.count > 0) visit(context, kind, run);
     return same;

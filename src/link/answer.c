@@ -5,13 +5,13 @@
 
 static bl_status take_hello(bl_transfer *t, const bl_frame *f)
 {
-    if (f->length < 4 || f->payload[1] != BL_LINK_VERSION || f->payload[2] != t->options.who)
-        return BL_E_UNSUPPORTED;
-    uint8_t max = f->payload[3];
-    size_t n = f->length - 4u;
+    bl_hello hello;
+    if (!bl_hello_read(f, &hello) || hello.who != t->options.who) return BL_E_UNSUPPORTED;
+    uint8_t max = hello.payload_max;
+    size_t n = hello.name.length;
     if (n >= sizeof t->result.name) n = sizeof t->result.name - 1;
     for (size_t i = 0; i < n; i++) {
-        char c = (char)f->payload[4 + i];
+        char c = hello.name.at[i];
         t->result.name[i] = c >= ' ' && c <= '~' ? c : '?';
     }
     t->result.name[n] = '\0';

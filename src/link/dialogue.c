@@ -100,9 +100,9 @@ enum { KEYS = sizeof keys / sizeof keys[0] };
 
 _Static_assert(sizeof(bool) == 1, "choices are stored as bytes");
 
-static const char *key_name(size_t index)
+static const char *key_name(const void *list, size_t index)
 {
-    return index < KEYS ? keys[index].name : NULL;
+    return index < KEYS ? ((const key *)list)[index].name : NULL;
 }
 
 static void *member_of(reader *r, const key *k)
@@ -225,7 +225,7 @@ static void take_dialogue_line(reader *r)
         keys[i].take(r, &keys[i], value);
         return;
     }
-    bl_line_fault(&r->lines, name, bl_line_known(name, key_name, hint, sizeof hint),
+    bl_line_fault(&r->lines, name, bl_line_known(name, key_name, keys, hint, sizeof hint),
                   "unknown key '%.*s'", (int)(name.length & 127), name.at);
 }
 

@@ -22,7 +22,19 @@ static uint64_t exchange_line_time(const bl_exchange *x, uint64_t bytes)
     return bytes * 11 * 1000000u / x->baud;
 }
 
-static void send(bl_exchange *x, uint64_t now)
+bool bl_hello_read(const bl_frame *f, bl_hello *hello)
+{
+    enum { CODE, VERSION, WHO, CAPACITY, NAME };
+    if (f->length < NAME || f->payload[CODE] != BL_ANSWER_GOOD ||
+        f->payload[VERSION] != BL_LINK_VERSION)
+        return false;
+    hello->who = f->payload[WHO];
+    hello->payload_max = f->payload[CAPACITY];
+    hello->name = (bl_text){(const char *)f->payload + NAME, (size_t)(f->length - NAME)};
+    return true;
+}
+
+static void send_request(bl_exchange *x, uint64_t now)
 {
     x->wire_count = bl_frame_encode(&x->request, x->wire);
     x->wire_sent = 0;
@@ -44,7 +56,7 @@ void bl_exchange_ask(bl_exchange *x, const bl_frame *request, uint32_t timeout_u
     x->tries = 0;
     x->heard = false;
     x->pour = NULL;
-    send(x, now);
+    send_request(x, now);
 }
 
 /* ---- a pour ---- */
@@ -121,7 +133,7 @@ static void retry_request(bl_exchange *x, uint64_t now)
         return;
     }
     x->resends++;
-    send(x, now);
+    send_request(x, now);
 }
 
 /* An answer to an older request is dropped by its sequence number; what comes behind the answer is

@@ -54,6 +54,11 @@ static bool is_field(const field_use *u, bl_text inside)
     return takes_digits(name) && inside.length == n + 2 && bl_is_digit(inside.at[n + 1]);
 }
 
+static const char *field_name(const void *list, size_t index)
+{
+    return ((const field_use *)list)->fields[index];
+}
+
 /* The nearest field, then all that may stand there. */
 static void suggest(const field_use *u, bl_text inside, char *hint, size_t capacity)
 {
@@ -61,16 +66,10 @@ static void suggest(const field_use *u, bl_text inside, char *hint, size_t capac
     while (length < inside.length && inside.at[length] != ':')
         length++;
     bl_text name = {inside.at, length};
-    unsigned best = bl_name_tolerance(length) + 1;
-    const char *near = NULL;
+    unsigned distance;
+    const char *near = bl_name_nearest(name, bl_name_tolerance(length), field_name, u, &distance);
     size_t n = 0;
-    for (size_t i = 0; u->fields[i] != NULL; i++) {
-        unsigned d = bl_name_distance(name, bl_text_of(u->fields[i]), best);
-        if (d >= best) continue;
-        best = d;
-        near = u->fields[i];
-    }
-    if (near != NULL && best > 0) n = bl_format(hint, capacity, "did you mean {%s}? ", near);
+    if (near != NULL && distance > 0) n = bl_format(hint, capacity, "did you mean {%s}? ", near);
     n += bl_format(hint + n, capacity - n, "'%s' takes", u->key);
     for (size_t i = 0; u->fields[i] != NULL && n < capacity; i++) {
         bl_text f = bl_text_of(u->fields[i]);

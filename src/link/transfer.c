@@ -32,8 +32,6 @@
 enum { POUR_MAX = 8192, POUR_MIN = 512, ROUNDS = 4 };
 enum { RUN_TIMEOUT_US = 20000, HELLO_TIMEOUT_US = 20000 };
 #define PROTECT_TIMEOUT_US 100000u
-/* Longer than Eyelet waits for a question to come again. */
-#define SILENCE_US 300000u
 
 _Static_assert(POUR_MIN < POUR_MAX && EASIEST + ADDRESS < BL_FRAME_PAYLOAD,
                "the shortest frame holds an address and data");
@@ -549,7 +547,7 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint3
 
 uint32_t bl_transfer_silence(const bl_transfer *t)
 {
-    return t->result.run_asked || t->result.resumed ? SILENCE_US : 0;
+    return t->result.run_asked || t->result.resumed ? BL_LINK_SILENCE_US : 0;
 }
 
 bool bl_transfer_ease(bl_transfer *t)

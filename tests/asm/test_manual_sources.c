@@ -4,23 +4,9 @@
 
 #include "asm_support.h"
 
-static size_t read_project_file(const char *name, char *text, size_t capacity)
-{
-    char path[512];
-    snprintf(path, sizeof path, "%s/%s", test_source_folder(), name);
-    FILE *f = fopen(path, "rb");
-    if (f == NULL) test_fail(__FILE__, __LINE__, "cannot read %s", path);
-    size_t n = fread(text, 1, capacity - 1, f);
-    fclose(f);
-    text[n] = '\0';
-    return n;
-}
-
 static bl_program *assemble_file(const char *name)
 {
-    static char text[20000];
-    read_project_file(name, text, sizeof text);
-    return assemble(text);
+    return assemble(test_read_source(name, NULL));
 }
 
 TEST(a_tide_block)
@@ -63,8 +49,8 @@ TEST(a_horn_slot)
 
 TEST(every_example_of_the_manual_assembles)
 {
-    static char text[60000], example[8000];
-    read_project_file("docs/language.md", text, sizeof text);
+    static char example[8000];
+    const char *text = test_read_source("docs/language.md", NULL);
     unsigned examples = 0;
     for (const char *at = strstr(text, "```asm\n"); at != NULL; at = strstr(at, "```asm\n")) {
         at += 7;

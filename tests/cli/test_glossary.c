@@ -8,18 +8,11 @@
 #include "bench/bench_file.h"
 #include "cli_support.h"
 
-static char text[32768];
+static const char *text;
 
 static void read_glossary(void)
 {
-    char path[512];
-    snprintf(path, sizeof path, "%s/docs/glossary.md", test_source_folder());
-    FILE *file = fopen(path, "r");
-    CHECK(file != NULL);
-    size_t n = fread(text, 1, sizeof text - 1, file);
-    fclose(file);
-    CHECK(n < sizeof text - 1);
-    text[n] = '\0';
+    text = test_read_source("docs/glossary.md", NULL);
 }
 
 static bool has_row(const char *word)

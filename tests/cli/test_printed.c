@@ -144,15 +144,7 @@ static void run_lines(const char *where, unsigned from)
 
 static void file_lines(const char *name)
 {
-    static char text[60000];
-    char path[500];
-    snprintf(path, sizeof path, "%s/%s", test_source_folder(), name);
-    FILE *f = fopen(path, "rb");
-    if (f == NULL) test_fail(__FILE__, __LINE__, "cannot read %s", path);
-    size_t n = fread(text, 1, sizeof text - 1, f);
-    fclose(f);
-    text[n] = '\0';
-    keep_block_lines(text);
+    keep_block_lines(test_read_source(name, NULL));
 }
 
 TEST(commands_of_the_readme_and_of_docs_work_as_printed)

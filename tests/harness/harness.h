@@ -107,7 +107,9 @@ typedef struct test_run {
 } test_run;
 /* Runs a shell line in the case's folder; "bootlace" is the command that was built. */
 test_run test_command(const char *line, ...) __attribute__((format(printf, 1, 2)));
-/* The project's folder. */
+/* The project's folder, and the contents of a file in it ("docs/sheets.md"): as test_read_file has
+ * them, valid until the next call of its own. */
 const char *test_source_folder(void);
+const char *test_read_source(const char *name, size_t *count);
 
 #endif

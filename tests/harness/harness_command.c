@@ -12,7 +12,7 @@
 #include "harness_private.h"
 
 static char folder[256];
-static char *contents, *captured_out, *captured_err;
+static char *contents, *source_text, *captured_out, *captured_err;
 
 static int remove_entry(const char *path, const struct stat *s, int type, struct FTW *f)
 {
@@ -95,6 +95,16 @@ bool test_file_exists(const char *name)
 const char *test_source_folder(void)
 {
     return BOOTLACE_SOURCE;
+}
+
+const char *test_read_source(const char *name, size_t *count)
+{
+    char path[512];
+    snprintf(path, sizeof path, "%s/%s", test_source_folder(), name);
+    free(source_text);
+    source_text = read_whole(path, count);
+    if (source_text == NULL) test_fail(__FILE__, __LINE__, "cannot read %s", path);
+    return source_text;
 }
 
 test_run test_command(const char *line, ...)

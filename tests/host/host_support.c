@@ -7,12 +7,10 @@
 
 static void copy_file(const char *folder, const char *name)
 {
-    char path[512], text[20000];
-    snprintf(path, sizeof path, "%s/examples/%s/%s", test_source_folder(), folder, name);
-    FILE *f = fopen(path, "rb");
-    if (f == NULL) test_fail(__FILE__, __LINE__, "cannot read %s", path);
-    size_t n = fread(text, 1, sizeof text, f);
-    fclose(f);
+    char path[300];
+    size_t n;
+    snprintf(path, sizeof path, "examples/%s/%s", folder, name);
+    const char *text = test_read_source(path, &n);
     test_write_bytes(name, text, n);
 }
 

@@ -193,24 +193,13 @@ TEST(devices_are_those_of_the_hardware_at_hand)
     bench_close(b);
 }
 
-static void read_doc(const char *name, char *text, size_t capacity)
-{
-    char path[512];
-    snprintf(path, sizeof path, "%s/docs/%s", test_source_folder(), name);
-    FILE *file = fopen(path, "r");
-    CHECK(file != NULL);
-    text[fread(text, 1, capacity - 1, file)] = '\0';
-    fclose(file);
-}
-
 /* docs/board.md has a row for each fault, and no other. */
 TEST(faults_are_in_the_docs)
 {
-    static char text[65536];
+    const char *text = test_read_source("docs/board.md", NULL);
     char row[256];
     const char *name, *form, *help, *table;
     size_t rows = 0, count = 0;
-    read_doc("board.md", text, sizeof text);
     for (; (name = simulation_fault(count, &form, &help)) != NULL; count++) {
         snprintf(row, sizeof row, "| `%s%s%s` | %s |", name, form != NULL ? "=" : "",
                  form != NULL ? form : "", help);
@@ -229,9 +218,8 @@ TEST(faults_are_in_the_docs)
 /* docs/bench.md has a row for each kind of device, with its registers. */
 TEST(devices_are_in_the_docs)
 {
-    static char text[65536];
+    const char *text = test_read_source("docs/bench.md", NULL);
     char row[256];
-    read_doc("bench.md", text, sizeof text);
     const bl_device_kind *kind;
     for (size_t i = 0; (kind = simulation_hardware.device(i)) != NULL; i++) {
         size_t n = (size_t)snprintf(row, sizeof row, "| `%s` |", kind->name);

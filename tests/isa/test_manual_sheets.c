@@ -7,13 +7,9 @@
 
 static char *read_manual(void)
 {
-    char path[512];
-    snprintf(path, sizeof path, "%s/docs/sheets.md", test_source_folder());
-    FILE *f = fopen(path, "rb");
-    CHECK(f != NULL);
-    char *text = calloc(1, 65536);
-    size_t n = fread(text, 1, 65535, f);
-    CHECK(n > 1000 && fclose(f) == 0);
+    size_t n;
+    char *text = strdup(test_read_source("docs/sheets.md", &n));
+    CHECK(text != NULL && n > 1000);
     return text;
 }
 

@@ -83,7 +83,7 @@ SIM_INLINE void i8080_operate(cpu *c, unsigned y, unsigned v)
     F = (uint8_t)(szp[A] | half);
 }
 
-SIM_INLINE uint8_t count(cpu *c, uint8_t v, bool up)
+SIM_INLINE uint8_t i8080_count(cpu *c, uint8_t v, bool up)
 {
     uint8_t r = (uint8_t)(up ? v + 1 : v - 1);
     bool half = up ? (r & 0x0F) == 0 : (r & 0x0F) != 0x0F;
@@ -180,7 +180,9 @@ SIM_INLINE unsigned i8080_low_group(cpu *c, unsigned y, unsigned z)
         i8080_set_word(c, p, (uint16_t)(i8080_word(c, p) + ((y & 1) != 0 ? -1 : 1)));
         return time_of(c, 5, 6);
     case 4:
-    case 5: store(c, y, count(c, source(c, y), z == 4)); return y == 6 ? 10 : time_of(c, 5, 4);
+    case 5:
+        store(c, y, i8080_count(c, source(c, y), z == 4));
+        return y == 6 ? 10 : time_of(c, 5, 4);
     case 6: store(c, y, fetch(c)); return y == 6 ? 10 : 7;
     default: on_a(c, y); return 4;
     }
