@@ -45,8 +45,7 @@ static void tell_unknown(const work *k, const uint8_t *found)
     }
 }
 
-/* The same bytes have the same CRC-32 in the build and in the logbook; the build is asked first,
- * because it is what the user has before him. */
+/* The logbook is asked what it is, today's build how it differs. */
 int work_identify(work *k, const uint8_t *found)
 {
     uint32_t size = k->chip->part->size, i = 0;

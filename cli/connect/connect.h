@@ -21,8 +21,8 @@ typedef struct connection {
     simulation *sim; /* NULL for a serial device */
     posix_serial device;
     uint64_t began;
-    bl_remote_words far; /* of a device that speaks text, when it failed */
-    GByteArray *words;   /* of a program that was started, not shown yet */
+    bl_remote_words last_words; /* of a device that speaks text, when it failed */
+    GByteArray *words;          /* of a program that was started, not shown yet */
 } connection;
 
 /* To the board's monitor; to the programmer with a chip in its socket, of chips that are alike this

@@ -166,10 +166,10 @@ static char *quoted(const char *text)
 /* What a device that speaks text said, and what it should have. */
 static void show_words(const connection *c)
 {
-    char *expected = quoted(c->far.expected), *said = quoted(c->far.said);
-    if (c->far.expected[0] != '\0') say("  expected: %s", expected);
-    if (c->far.expected[0] != '\0' || c->far.said[0] != '\0')
-        say("  it said:  %s", c->far.said[0] != '\0' ? said : "nothing more");
+    char *expected = quoted(c->last_words.expected), *said = quoted(c->last_words.said);
+    if (c->last_words.expected[0] != '\0') say("  expected: %s", expected);
+    if (c->last_words.expected[0] != '\0' || c->last_words.said[0] != '\0')
+        say("  it said:  %s", c->last_words.said[0] != '\0' ? said : "nothing more");
     g_free(expected);
     g_free(said);
 }
@@ -286,9 +286,9 @@ static void explain_status(connection *c, const bl_transfer *job, bl_status stat
                  where_text(c, job), job->result.name);
             break;
         }
-        if (c->far.said[0] != '\0')
+        if (c->last_words.said[0] != '\0')
             fail("%s refused %s, at %s, saying: %s", job->result.name,
-                 stage_text(job->result.stage), where_text(c, job), c->far.said);
+                 stage_text(job->result.stage), where_text(c, job), c->last_words.said);
         else
             explain_refusal(c, job);
         break;

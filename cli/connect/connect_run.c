@@ -89,7 +89,7 @@ static bl_status run_transfer(connection *c, bl_transfer *job)
     }
     bl_remote remote = {d, programmer ? BL_METHOD_TYPING : c->b->method, c->baud, c->b->packet,
                         c->b->rounds};
-    return bl_drive_remote(&c->port, &remote, job, &watch, &c->far);
+    return bl_drive_remote(&c->port, &remote, job, &watch, &c->last_words);
 }
 
 bl_status connect_run(connection *c, bl_transfer *job)

@@ -52,13 +52,13 @@ void bl_packets_send(bl_packets *p, uint32_t baud, uint32_t address, const uint8
                      size_t count, uint8_t payload, uint8_t rounds, uint64_t now);
 
 /* The receiving side, for a microcontroller or a simulated one. */
-typedef struct bl_packets_far {
+typedef struct bl_packets_listener {
     bl_transport
         transport; /* must be first; stays BL_E_BUSY: it can always take another announcement */
     uint8_t *memory;
     uint32_t first, capacity; /* the addresses that memory stands for */
     uint8_t *seen;            /* a bit a packet */
-    size_t seen_room;         /* bytes */
+    size_t seen_capacity;     /* bytes */
     uint8_t payload;
     uint8_t packet[BL_PACKET_MAX + BL_PACKET_FRAME];
     size_t count;
@@ -66,11 +66,11 @@ typedef struct bl_packets_far {
     bool open, whole;
     uint32_t address, size, crc, wanted;
     uint8_t reply[BL_PACKET_REPLY];
-} bl_packets_far;
+} bl_packets_listener;
 
 /* memory and seen must outlive it. seen needs a bit for each packet of the largest transfer. */
-void bl_packets_listen(bl_packets_far *f, uint32_t baud, uint32_t first, uint8_t *memory,
-                       uint32_t capacity, uint8_t *seen, size_t seen_room, uint8_t payload);
+void bl_packets_listen(bl_packets_listener *f, uint32_t baud, uint32_t first, uint8_t *memory,
+                       uint32_t capacity, uint8_t *seen, size_t seen_capacity, uint8_t payload);
 
 #ifdef __cplusplus
 }

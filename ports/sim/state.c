@@ -110,7 +110,7 @@ static void visit_line(sim_line *l, const sim_state_visit *v)
 }
 
 /* The radio's transfer that is under way. */
-static void radio(bl_packets_far *f, const sim_state_visit *v)
+static void radio(bl_packets_listener *f, const sim_state_visit *v)
 {
     walk w = {v, "radio"};
     NUMBER(&w, &f->transport, out_count);
@@ -127,7 +127,7 @@ static void radio(bl_packets_far *f, const sim_state_visit *v)
     v->row(v->context, w.group, "packet", f->packet, sizeof f->packet);
     v->row(v->context, w.group, "announced", f->announced, sizeof f->announced);
     v->row(v->context, w.group, "reply", f->reply, sizeof f->reply);
-    v->row(v->context, w.group, "seen", f->seen, f->seen_room);
+    v->row(v->context, w.group, "seen", f->seen, f->seen_capacity);
 }
 
 /* A neighbour's monitor: the line it is hearing, and what it has not said yet. */
@@ -191,14 +191,14 @@ static bool wire_is_sound(const sim_bench *s, sim_wire *w)
     return true;
 }
 
-static bool radio_is_sound(const bl_packets_far *f)
+static bool radio_is_sound(const bl_packets_listener *f)
 {
     uint64_t first = f->first, capacity = f->capacity,
              last = (f->size + (uint64_t)f->payload - 1) / f->payload;
     return f->transport.out_count <= sizeof f->reply &&
            f->transport.out_sent <= f->transport.out_count && f->count < sizeof f->packet &&
-           f->size <= capacity && f->wanted >= 1 && (f->wanted - 1) / 8 < f->seen_room &&
-           (!f->open || ((last + 7) / 8 <= f->seen_room && f->address >= first &&
+           f->size <= capacity && f->wanted >= 1 && (f->wanted - 1) / 8 < f->seen_capacity &&
+           (!f->open || ((last + 7) / 8 <= f->seen_capacity && f->address >= first &&
                          f->address - first <= capacity - f->size));
 }
 

@@ -306,7 +306,7 @@ static bool vector_is_whole(const disasm *d, const stretch *s, size_t at)
     return true;
 }
 
-/* A row ends where a label must stand. */
+/* A label stands before what is at its place; a vector says its place itself. */
 static void write_stretch(out *o, const stretch *s)
 {
     bool placed = false; /* a vector says its own place; what follows it needs a new .org */

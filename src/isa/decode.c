@@ -191,7 +191,7 @@ static bool has_no_loose_bits(const bl_form *f, const uint16_t *units)
     return true;
 }
 
-/* Down the tree, unit by unit; the last form that was whole on the way is the answer. */
+/* Down the tree, a node a unit: at its end is the form, whose fields give the values. */
 bool bl_sheet_decode(const bl_sheet *s, const uint16_t *units, size_t count, bl_decoded *out)
 {
     size_t node = 0, depth = 0;

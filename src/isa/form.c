@@ -312,7 +312,8 @@ static bl_status room_for_form(bl_sheet *s)
     return BL_OK;
 }
 
-/* A form that is encoded like another is one of its spellings only when the sheet says 'also'. */
+/* A form that is written like one of the sheet that was taken replaces it; like one of this sheet
+ * it is a fault. */
 static void keep_form(reader *r, const bl_form *f, form_purpose purpose)
 {
     bl_sheet *s = r->sheet;

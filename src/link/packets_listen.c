@@ -5,17 +5,17 @@
 #include "bootlace/frame.h"
 #include "packets_state.h"
 
-static bool is_seen(const bl_packets_far *f, uint32_t number)
+static bool is_seen(const bl_packets_listener *f, uint32_t number)
 {
     return (f->seen[(number - 1) / 8] >> ((number - 1) % 8) & 1) != 0;
 }
 
-static uint32_t last_of(const bl_packets_far *f)
+static uint32_t last_of(const bl_packets_listener *f)
 {
     return (f->size + f->payload - 1) / f->payload;
 }
 
-static void reply(bl_packets_far *f, bl_packet_code code, uint64_t now)
+static void reply(bl_packets_listener *f, bl_packet_code code, uint64_t now)
 {
     if (f->announced[AT_ROUNDS] > 0) return; /* nobody listens */
     f->reply[0] = BL_PACKET_ANSWER;
@@ -25,14 +25,14 @@ static void reply(bl_packets_far *f, bl_packet_code code, uint64_t now)
     bl_transport_say(&f->transport, f->reply, sizeof f->reply, 0, now);
 }
 
-static void forget(bl_packets_far *f)
+static void forget(bl_packets_listener *f)
 {
-    memset(f->seen, 0, f->seen_room);
+    memset(f->seen, 0, f->seen_capacity);
     f->wanted = 1;
     f->whole = false;
 }
 
-static void reply_state(bl_packets_far *f, uint64_t now)
+static void reply_state(bl_packets_listener *f, uint64_t now)
 {
     while (f->wanted <= last_of(f) && is_seen(f, f->wanted))
         f->wanted++;
@@ -47,7 +47,7 @@ static void reply_state(bl_packets_far *f, uint64_t now)
 }
 
 /* The same announcement again goes on where it was. */
-static void take_announcement(bl_packets_far *f, const uint8_t *at, uint64_t now)
+static void take_announcement(bl_packets_listener *f, const uint8_t *at, uint64_t now)
 {
     bool same = f->open && memcmp(f->announced, at, f->payload) == 0;
     if (!same) {
@@ -58,7 +58,7 @@ static void take_announcement(bl_packets_far *f, const uint8_t *at, uint64_t now
         f->open = at[AT_VERSION] == VERSION && at[AT_PAYLOAD] == f->payload &&
                   f->address >= f->first && f->size <= f->capacity &&
                   f->address - f->first <= f->capacity - f->size &&
-                  (last_of(f) + 7) / 8 <= f->seen_room;
+                  (last_of(f) + 7) / 8 <= f->seen_capacity;
         f->transport.total = (size_t)f->size;
         f->transport.done = 0;
         forget(f);
@@ -69,7 +69,7 @@ static void take_announcement(bl_packets_far *f, const uint8_t *at, uint64_t now
         reply(f, BL_PACKET_REFUSED, now);
 }
 
-static void take_packet(bl_packets_far *f, uint64_t now)
+static void take_packet(bl_packets_listener *f, uint64_t now)
 {
     uint32_t number = bl_frame_number(f->packet + 1, 2);
     const uint8_t *at = f->packet + 3;
@@ -87,7 +87,7 @@ static void take_packet(bl_packets_far *f, uint64_t now)
 
 static void take_packet_byte(bl_transport *transport, uint8_t byte, uint64_t now)
 {
-    bl_packets_far *f = (bl_packets_far *)transport;
+    bl_packets_listener *f = (bl_packets_listener *)transport;
     size_t size = f->payload + (size_t)BL_PACKET_FRAME;
     f->packet[f->count++] = byte;
     if (f->packet[0] == BL_PACKET_MARK && f->count < size) return;
@@ -107,15 +107,15 @@ static void take_packet_byte(bl_transport *transport, uint8_t byte, uint64_t now
 static void tick_listener(bl_transport *transport, uint64_t now)
 {
     (void)now;
-    ((bl_packets_far *)transport)->count = 0;
+    ((bl_packets_listener *)transport)->count = 0;
     transport->deadline = UINT64_MAX;
 }
 
 static const bl_transport_kind kind = {
     .name = "packets", .input = take_packet_byte, .tick = tick_listener};
 
-void bl_packets_listen(bl_packets_far *f, uint32_t baud, uint32_t first, uint8_t *memory,
-                       uint32_t capacity, uint8_t *seen, size_t seen_room, uint8_t payload)
+void bl_packets_listen(bl_packets_listener *f, uint32_t baud, uint32_t first, uint8_t *memory,
+                       uint32_t capacity, uint8_t *seen, size_t seen_capacity, uint8_t payload)
 {
     memset(f, 0, sizeof *f);
     bl_transport_begin(&f->transport, &kind, baud, 0);
@@ -123,7 +123,7 @@ void bl_packets_listen(bl_packets_far *f, uint32_t baud, uint32_t first, uint8_t
     f->first = first;
     f->capacity = capacity;
     f->seen = seen;
-    f->seen_room = seen_room;
+    f->seen_capacity = seen_capacity;
     f->payload = payload;
     f->transport.deadline = UINT64_MAX;
     forget(f);

@@ -54,7 +54,7 @@ static void note_done(bl_packets *p)
     p->transport.done = done < p->transport.total ? done : p->transport.total;
 }
 
-/* A reply names what is still wanted; an old one, for another announcement, is passed over. */
+/* What is wanted next is sent. Twice wrong as a whole is the end. */
 static void take_reply(bl_packets *p, uint64_t now)
 {
     uint32_t wanted = bl_frame_number(p->reply + 2, 2);

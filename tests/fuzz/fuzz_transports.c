@@ -55,7 +55,7 @@ static void packets(fuzz_input *in)
         drive(&p.transport, in, false);
         return;
     }
-    bl_packets_far f;
+    bl_packets_listener f;
     bl_packets_listen(&f, 9600, (how & 2) != 0 ? 0x1000 : 0xFFFFFF00, buffer,
                       (how & 2) != 0 ? ROOM : 0x100, seen, sizeof seen, payload);
     drive(&f.transport, in, true);

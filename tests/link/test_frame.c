@@ -76,15 +76,15 @@ TEST(damage_is_noticed_and_the_next_frame_gets_through)
 
 /* ---- exchanges with a remote in a few lines ---- */
 
-typedef struct far_side {
+typedef struct remote_side {
     bl_frame_reader reader;
     unsigned asked;
     unsigned ignore; /* so many requests */
     bool garbage;
-} far_side;
+} remote_side;
 
 /* Plays time forward until the exchange ends; the remote echoes the payload after a good code. */
-static void play(bl_exchange *x, far_side *far)
+static void play(bl_exchange *x, remote_side *remote)
 {
     uint64_t now = 0;
     while (bl_exchange_status(x) == BL_E_BUSY) {
@@ -92,15 +92,15 @@ static void play(bl_exchange *x, far_side *far)
         size_t n = bl_exchange_output(x, bytes, sizeof bytes), m = 0;
         for (size_t i = 0; i < n; i++) {
             bl_frame f;
-            if (bl_frame_take(&far->reader, bytes[i], &f) != BL_FRAME_GOOD ||
-                far->asked++ < far->ignore)
+            if (bl_frame_take(&remote->reader, bytes[i], &f) != BL_FRAME_GOOD ||
+                remote->asked++ < remote->ignore)
                 continue;
             f.kind |= BL_ANSWER;
             memmove(f.payload + 1, f.payload, f.length);
             f.payload[0] = BL_ANSWER_GOOD;
             f.length++;
             m = bl_frame_encode(&f, back);
-            if (far->garbage) m = 3, memset(back, 'x', 3);
+            if (remote->garbage) m = 3, memset(back, 'x', 3);
         }
         bl_exchange_input(x, back, m, now);
         if (bl_exchange_status(x) != BL_E_BUSY) break;
@@ -115,10 +115,10 @@ TEST(an_exchange_resends_until_answered)
     bl_frame f = {.kind = BL_ASK_READ, .length = 3, .payload = {1, 2, 3}};
     bl_exchange_begin(&x, 9600);
     for (unsigned ignore = 0; ignore < 16; ignore++) {
-        far_side far = {.ignore = ignore};
+        remote_side remote = {.ignore = ignore};
         uint32_t before = x.resends;
         bl_exchange_ask(&x, &f, 1000, 4, 0);
-        play(&x, &far);
+        play(&x, &remote);
         CHECK_INT(bl_exchange_status(&x), BL_OK);
         CHECK_INT(x.resends - before, ignore);
         CHECK_BYTES(x.answer.payload, x.answer.length, "\x00\x01\x02\x03", 4);
@@ -129,7 +129,7 @@ TEST(silence_and_garbage_are_told_apart)
 {
     bl_exchange x;
     bl_frame f = {.kind = BL_ASK_HELLO};
-    far_side silent = {.ignore = 1000}, noisy = {.garbage = true};
+    remote_side silent = {.ignore = 1000}, noisy = {.garbage = true};
     bl_exchange_begin(&x, 9600);
     bl_exchange_ask(&x, &f, 1000, 4, 0);
     play(&x, &silent);

@@ -110,7 +110,7 @@ TEST(xmodem_ends_in_words)
 /* ---- packets ---- */
 
 static bl_packets packets;
-static bl_packets_far far;
+static bl_packets_listener far;
 
 static bl_status send_packets(pair *p, uint32_t address, size_t count, uint8_t payload,
                               uint8_t rounds)

@@ -39,7 +39,7 @@ typedef struct sim_monitor {
     uint32_t lost;     /* characters */
     bool started;      /* a program has the machine */
     uint16_t start;
-    bl_packets_far radio;
+    bl_packets_listener radio;
     uint8_t seen[256];
 } sim_monitor;
 
