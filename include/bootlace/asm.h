@@ -133,6 +133,9 @@ bl_status bl_map_write(bl_program *program, const bl_writer *writer);
 /* The symbol file (docs/symbols.md). */
 bl_status bl_symbols_write(const bl_program *program, const bl_writer *writer);
 
+/* Whether a name can be one: letters, digits and _, no digit first; levels apart by one dot. */
+bool bl_symbol_name_is_valid(bl_text name);
+
 /* One line of a symbol file; false at the end. Malformed text is reported and ends it with
  * *status BL_E_SYNTAX. rest is what is still to be read, and line the number of the last line. */
 typedef struct bl_symbol_line {

@@ -313,8 +313,14 @@ void asm_parse_source(bl_program *a, uint32_t index)
 static void define_given(bl_program *a, const char *name, int64_t value)
 {
     bl_text kept = asm_keep(a, bl_text_of(name));
-    if (kept.at == NULL || asm_define_fixed(a, 0, kept, value) || a->fatal != BL_OK) return;
-    if (bl_text_same(kept, bl_text_of("here")))
+    bool valid = bl_symbol_name_is_valid(bl_text_of(name));
+    if (kept.at == NULL || (valid && asm_define_fixed(a, 0, kept, value)) || a->fatal != BL_OK)
+        return;
+    if (!valid)
+        bl_report(a->options.sink, BL_ERROR, NULL, 0,
+                  "letters, digits and _, no digit first; levels apart by one dot",
+                  "'%s' cannot be a name", name);
+    else if (bl_text_same(kept, bl_text_of("here")))
         bl_report(a->options.sink, BL_ERROR, NULL, 0, "choose another name",
                   "'here' is the address of the statement, and cannot be given a value");
     else

@@ -202,6 +202,7 @@ bool asm_define(bl_program *a, bl_text word, symbol_kind kind, uint32_t *index)
 bool asm_define_fixed(bl_program *a, uint32_t parent, bl_text name, int64_t value)
 {
     uint32_t at = parent;
+    BL_ASSERT(bl_symbol_name_is_valid(name));
     if (parent == 0 && bl_text_same(name, bl_text_of("here"))) return false;
     while (name.length > 0) {
         at = asm_name_under(a, at, next_level(&name));

@@ -4,6 +4,23 @@
 
 static const char first_line[] = "bootlace symbols 1";
 
+/* A name of any length: level by level, from the outermost. */
+static bl_status write_name(const bl_program *a, const bl_writer *w, uint32_t index)
+{
+    size_t depth = 0;
+    bl_status s = BL_OK;
+    for (uint32_t i = index; i != 0; i = a->names.symbols[i].parent)
+        depth++;
+    while (depth-- > 0 && s == BL_OK) {
+        uint32_t level = index;
+        for (size_t up = 0; up < depth; up++)
+            level = a->names.symbols[level].parent;
+        const symbol *y = &a->names.symbols[level];
+        s = bl_print(w, depth > 0 ? "%.*s." : "%.*s", (int)y->length, y->name);
+    }
+    return s;
+}
+
 /* docs/symbols.md: one line a symbol, so that other tools can read it with three lines of script.
  */
 bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
@@ -16,19 +33,23 @@ bl_status bl_symbols_write(const bl_program *a, const bl_writer *w)
                      (unsigned long)(entry / bl_sheet_unit_bytes(a->machine.sheet)));
     for (uint32_t i = 1; i < a->names.symbol_count && s == BL_OK; i++) {
         const symbol *y = &a->names.symbols[i];
-        char name[256], value[32];
+        char value[32];
         if (!asm_is_listed(a, i)) continue;
-        asm_full_name(a, i, name, sizeof name);
         uint64_t v = (uint64_t)y->value;
         bl_format(value, sizeof value, "%s$%04llX", y->value < 0 ? "-" : "",
                   (unsigned long long)(y->value < 0 ? 0 - v : v));
-        s = bl_print(w, "%s %s %s %lu %s\n", y->kind == SYMBOL_LABEL ? "label" : "value", name,
-                     value, (unsigned long)asm_line_of(a, y->source, y->line),
-                     a->code.sources[y->source].name);
+        s = bl_print(w, "%s ", y->kind == SYMBOL_LABEL ? "label" : "value");
+        if (s == BL_OK) s = write_name(a, w, i);
+        if (s == BL_OK)
+            s = bl_print(w, " %s %lu %s\n", value,
+                         (unsigned long)asm_line_of(a, y->source, y->line),
+                         a->code.sources[y->source].name);
         /* In .runat a label stands for where it runs; where it is kept is told too. */
         const statement *at = &a->code.statements[y->statement];
-        if (s == BL_OK && y->kind == SYMBOL_LABEL && at->stored != at->address)
-            s = bl_print(w, "kept %s $%04lX\n", name, (unsigned long)at->stored);
+        if (s != BL_OK || y->kind != SYMBOL_LABEL || at->stored == at->address) continue;
+        s = bl_print(w, "kept ");
+        if (s == BL_OK) s = write_name(a, w, i);
+        if (s == BL_OK) s = bl_print(w, " $%04lX\n", (unsigned long)at->stored);
     }
     return s;
 }
@@ -58,6 +79,18 @@ bl_status bl_map_write(bl_program *a, const bl_writer *w)
     return status;
 }
 
+bool bl_symbol_name_is_valid(bl_text name)
+{
+    bool starts = true; /* a level */
+    for (size_t i = 0; i < name.length; i++) {
+        if (!asm_is(name.at[i], starts ? C_LETTER : C_LETTER | C_DIGIT) &&
+            (starts || name.at[i] != '.'))
+            return false;
+        starts = name.at[i] == '.';
+    }
+    return !starts;
+}
+
 /* Kinds of lines that are not known are for newer readers, and passed over. */
 bool bl_symbols_read(const char *file, bl_text *rest, uint32_t *line, bl_symbol_line *out,
                      const bl_sink *sink, bl_status *status)
@@ -76,8 +109,8 @@ bool bl_symbols_read(const char *file, bl_text *rest, uint32_t *line, bl_symbol_
         if (!label && !bl_text_same(kind, bl_text_of("value"))) continue; /* for newer readers */
         out->kind = label ? BL_SYMBOL_LABEL : BL_SYMBOL_VALUE;
         out->name = bl_line_word(&r);
-        found =
-            out->name.length > 0 && bl_number_parse_signed(bl_line_word(&r), &out->value) == BL_OK;
+        found = bl_symbol_name_is_valid(out->name) &&
+                bl_number_parse_signed(bl_line_word(&r), &out->value) == BL_OK;
         if (!found)
             bl_line_fault(&r, r.line, "label NAME $VALUE LINE FILE", "a symbol line is malformed");
     }

@@ -1,6 +1,7 @@
 /* Listings, symbol files, and asking a program about its addresses. */
 #include "asm_support.h"
 
+#include <stdio.h>
 #include <string.h>
 
 static const char source[] = "; two lines\nstart: lda #$12 ; load\n bne _on\n_on: .byte "
@@ -94,10 +95,16 @@ TEST(symbol_files_round_trip)
 
 TEST(malformed_symbol_files)
 {
-    static const char *const bad[] = {"label x $1\n", "bootlace symbols 2\n",
+    static const char *const bad[] = {"label x $1\n",
+                                      "bootlace symbols 2\n",
                                       "bootlace symbols 1\nlabel x\n",
-                                      "bootlace symbols 1\nvalue x zz 1 f\n"};
-    for (size_t i = 0; i < 4; i++) {
+                                      "bootlace symbols 1\nvalue x zz 1 f\n",
+                                      "bootlace symbols 1\nvalue .c -$1 3 f\n",
+                                      "bootlace symbols 1\nvalue a..b 1 3 f\n",
+                                      "bootlace symbols 1\nvalue a. 1 3 f\n",
+                                      "bootlace symbols 1\nlabel g,c $2 3 f\n",
+                                      "bootlace symbols 1\nlabel a.2 $2 3 f\n"};
+    for (size_t i = 0; i < BL_COUNT(bad); i++) {
         bl_text rest = {bad[i], strlen(bad[i])};
         uint32_t line = 0;
         bl_symbol_line s;
@@ -106,6 +113,48 @@ TEST(malformed_symbol_files)
             continue;
         CHECK_INT(status, BL_E_SYNTAX);
     }
+}
+
+/* A name of 600 letters is kept whole. */
+TEST(long_names_are_written_whole)
+{
+    char two[1400], name[600];
+    memset(name, 'k', sizeof name);
+    snprintf(two, sizeof two, "%.*s: nop\n_%.*s: nop\n", 600, name, 599, name);
+    bl_program *p = assemble(two);
+    CHECK_INT(bl_symbols_write(p, &test_writer), BL_OK);
+    bl_text rest = {test_written(NULL), strlen(test_written(NULL))};
+    uint32_t line = 0;
+    bl_symbol_line s;
+    bl_status status;
+    size_t lengths[2] = {0}, count = 0;
+    while (bl_symbols_read("s", &rest, &line, &s, &test_sink, &status)) {
+        CHECK(count < 2);
+        lengths[count++] = s.name.length;
+    }
+    CHECK_INT(status, BL_OK);
+    CHECK_INT(lengths[0], 600);
+    CHECK_INT(lengths[1], 1201);
+    bl_program_close(p);
+}
+
+TEST(names_that_are_given_must_be_names)
+{
+    static const char *const bad[] = {"", ".", "a.", ".a", "a..b", "a.2", "2a", "a-b", "a b"};
+    static const char *const good[] = {"a", "_a", "a2", "a.b", "a._b", "area.ram.first"};
+    for (size_t i = 0; i < BL_COUNT(bad); i++) {
+        bl_definition d = {bad[i], 1};
+        bl_asm_options o = options();
+        bl_program *p = NULL;
+        CHECK(!bl_symbol_name_is_valid((bl_text){bad[i], strlen(bad[i])}));
+        o.definitions = &d;
+        o.definition_count = 1;
+        CHECK(bl_assemble_text(&o, "t.asm", (bl_text){" nop\n", 5}, &p) != BL_OK);
+        CHECK_CONTAINS(test_messages(), "cannot be a name");
+        bl_program_close(p);
+    }
+    for (size_t i = 0; i < BL_COUNT(good); i++)
+        CHECK(bl_symbol_name_is_valid((bl_text){good[i], strlen(good[i])}));
 }
 
 TEST(an_address_is_near_a_label)
