@@ -15,10 +15,11 @@ trap 'rm -rf "$log"' EXIT
 # count NAME COMMAND...: one check that passes or fails as a whole
 count() {
     name=$1
+    started=$(date +%s)
     shift
     if "$@" >"$log/out" 2>&1; then
         passed=$((passed + 1))
-        echo "ok      $name"
+        echo "ok      $name, $(($(date +%s) - started)) s"
     else
         failed=$((failed + 1))
         echo "FAILED  $name"
