@@ -77,14 +77,15 @@ installs() {
     rm -rf "$log/prefix" "$log/own"
     cmake --install build --prefix "$log/prefix" || return 1
     PKG_CONFIG_PATH=$(dirname "$(find "$log/prefix" -name bootlace.pc)")
-    export PKG_CONFIG_PATH
+    LDFLAGS=-fno-lto # linking across files is not what is tested
+    export PKG_CONFIG_PATH LDFLAGS
     mkdir "$log/own"
     cp examples/c/*.c "$log/own"
     printf '%s\n' 'cmake_minimum_required(VERSION 3.25)' 'project(own LANGUAGES C)' \
         'find_package(bootlace REQUIRED)' >"$log/own/CMakeLists.txt"
     for file in examples/c/*.c; do
         example=$(basename "$file" .c)
-        cc "$file" -o "$log/own/$example" $(pkg-config --cflags --libs bootlace-ports) || return 1
+        cc $LDFLAGS "$file" -o "$log/own/$example" $(pkg-config --cflags --libs bootlace-ports) || return 1
         "$log/own/$example" >"$log/own/$example.out" || return 1
         printf 'add_executable(%s %s.c)\ntarget_link_libraries(%s bootlace::core bootlace::bootlace_sim bootlace::bootlace_drive bootlace::bootlace_pins)\n' \
             "$example" "$example" "$example" >>"$log/own/CMakeLists.txt"

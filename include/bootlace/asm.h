@@ -121,6 +121,28 @@ bl_status bl_program_value(const bl_program *program, bl_text name, int64_t *val
  * the image near it: false when there is none. */
 bool bl_program_label_near(const bl_program *program, uint32_t address, bl_symbol *symbol);
 
+/* What an address of the CPU is to whoever wrote the program. */
+typedef struct bl_place {
+    const char *file; /* the source that it came from; NULL: unknown */
+    uint32_t line;
+    uint32_t stored; /* where its byte is kept: another address in .runat */
+    bool filled;     /* the program has a byte there; false: it is reserved */
+    char label[192]; /* the nearest at or above it; empty: there is none */
+    uint32_t beyond; /* how far behind the label, in addresses */
+} bl_place;
+
+/* False: the program has nothing there. */
+bool bl_program_place(const bl_program *program, uint32_t address, bl_place *place);
+/* The addresses that a source line has made something for, in the order of the source. file: its
+ * whole name, or what stands behind a slash. Returns how many there are, also when capacity is
+ * less.
+ */
+size_t bl_program_line_places(const bl_program *program, bl_text file, uint32_t line,
+                              uint32_t *addresses, size_t capacity);
+/* The text of a source line, without its end; it lives as long as the program. False: there is no
+ * such line. */
+bool bl_program_line_text(const bl_program *program, bl_text file, uint32_t line, bl_text *text);
+
 /* The listing (docs/listing.md) as text. expand: the lines that macros and repeats made are shown;
  * otherwise only their bytes. */
 bl_status bl_listing_write(bl_program *program, bl_radix radix, bool expand,

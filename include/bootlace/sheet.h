@@ -58,8 +58,11 @@ enum {
 #define BL_LIST    2 /* stands in a shape where a list of names goes */
 
 enum {
-    BL_FLOW_GOES = 1, /* its address operand is a place of code: a jump, a branch, a call */
-    BL_FLOW_ENDS = 2, /* what follows is reached by other ways only */
+    BL_FLOW_GOES = 1,     /* its address operand is a place of code: a jump, a branch, a call */
+    BL_FLOW_ENDS = 2,     /* what follows is reached by other ways only */
+    BL_FLOW_CALLS = 4,    /* leaves behind where to come back to: what follows it */
+    BL_FLOW_RETURNS = 8,  /* goes back to there */
+    BL_FLOW_REPEATS = 16, /* a block instruction: it may be executed again and again */
 };
 
 /* Where bits of an operand go: bits of it from bit from on, into a unit at bit shift. */
@@ -89,7 +92,9 @@ typedef struct bl_form {
                                        stands for operand n */
     bool loose;                    /* some bits do not count */
     bool rivals;                   /* another form may be tried before it */
-    uint8_t flow;                  /* BL_FLOW_GOES, BL_FLOW_ENDS */
+    uint8_t flow;                  /* BL_FLOW_... */
+    bl_text leads; /* formulas (formula.h) of further places that it may go to, with commas between;
+                      _0, _1, ... are its operands. Length 0: there are none */
     uint32_t line;
     uint16_t row; /* of the table in the sheet: a mode or a suffix makes many forms of one */
 } bl_form;
@@ -108,6 +113,7 @@ typedef struct bl_row {
     bl_text name; /* of the mode or suffix */
     bool alias;
     bl_text written, code, cycles;
+    bl_text place; /* of a mode: the formula of the address that it means, or length 0 */
 } bl_row;
 
 /* Something that can add cycles, for example "p": a page is crossed. */
@@ -124,6 +130,14 @@ typedef struct bl_vector {
     bool needed; /* the CPU cannot start without it */
     bool runs;   /* it runs what stands there; otherwise an address stands there */
 } bl_vector;
+
+/* A register, as people and debuggers name it. A pair is two others side by side. */
+typedef struct bl_sheet_register {
+    bl_text name;
+    uint8_t bits;
+    bl_text high, low; /* of a pair: the two; else of length 0 */
+    bl_text flags; /* a letter for each bit, the highest first, '-' for one without; or length 0 */
+} bl_sheet_register;
 
 /* Finds the text of another sheet by name, for sheets that take one. The text must outlive the
  * call. */
@@ -172,6 +186,13 @@ size_t bl_sheet_operands(const bl_sheet *sheet);
 const bl_operand *bl_sheet_operand(const bl_sheet *sheet, size_t index);
 size_t bl_sheet_vectors(const bl_sheet *sheet);
 const bl_vector *bl_sheet_vector(const bl_sheet *sheet, size_t index);
+/* In the order that people expect; pairs stand behind the others. */
+size_t bl_sheet_registers(const bl_sheet *sheet);
+const bl_sheet_register *bl_sheet_register_at(const bl_sheet *sheet, size_t index);
+/* By name, in either case; NULL: there is none. */
+const bl_sheet_register *bl_sheet_register_named(const bl_sheet *sheet, bl_text name);
+/* The stack pointer's name; length 0: the sheet does not tell. */
+bl_text bl_sheet_stack(const bl_sheet *sheet);
 size_t bl_sheet_extras(const bl_sheet *sheet);
 const bl_extra *bl_sheet_extra(const bl_sheet *sheet, size_t index);
 size_t bl_sheet_rows(const bl_sheet *sheet); /* some may have been replaced: .written empty */

@@ -59,7 +59,8 @@ typedef struct bl_target {
     /* One instruction, or the entry into one interrupt, of a CPU that stands. */
     bl_status (*step)(void *context);
 
-    /* Lets the CPU run: from *entry, or from where it stands (NULL). Returns at once. */
+    /* Lets the CPU run: from *entry, or from where it stands (NULL). Returns at once. The first
+     * instruction is executed although a breakpoint may be there. */
     bl_status (*go)(void *context, const uint32_t *entry);
 
     /* Lets the target's time pass: until the CPU stops, at most so many microseconds. *why tells

@@ -10,6 +10,7 @@
 #define BOOTLACE_SRC_ASM_ASSEMBLER_H
 
 #include "base/core.h"
+#include "base/operation.h"
 #include "bootlace/asm.h"
 #include "bootlace/number.h"
 
@@ -101,8 +102,8 @@ typedef enum op_code {
     OP_PUSH,
     OP_SYMBOL,
     OP_HERE,
-    OP_SIZE, /* of a group; the last that only puts a value on the stack */
-    OP_NEGATE,
+    OP_SIZE,   /* of a group; the last that only puts a value on the stack */
+    OP_NEGATE, /* from here to OP_EITHER as in base/operation.h */
     OP_NOT,
     OP_INVERT,
     OP_LO,

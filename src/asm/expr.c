@@ -257,46 +257,6 @@ static bool prefix(bl_program *a)
     return push_op(a, code, 0, 0);
 }
 
-typedef struct infix {
-    uint8_t code;
-    uint8_t rank; /* binds tighter the higher; 0: none */
-    uint8_t length;
-} infix;
-
-/* Two characters before one: '<<' is not '<' twice. */
-static infix operator_at(const char *p)
-{
-    switch (*p) {
-    case '*': return (infix){OP_MULTIPLY, 10, 1};
-    case '/': return (infix){OP_DIVIDE, 10, 1};
-    case 'm':
-        if (p[1] == 'o' && p[2] == 'd' && !asm_is(p[3], C_LETTER | C_DIGIT))
-            return (infix){OP_MODULO, 10, 3};
-        break;
-    case '+': return (infix){OP_ADD, 9, 1};
-    case '-': return (infix){OP_SUBTRACT, 9, 1};
-    case '<':
-        if (p[1] == '<') return (infix){OP_SHIFT_LEFT, 8, 2};
-        if (p[1] == '=') return (infix){OP_LESS_EQUAL, 7, 2};
-        return (infix){OP_LESS, 7, 1};
-    case '>':
-        if (p[1] == '>') return (infix){OP_SHIFT_RIGHT, 8, 2};
-        if (p[1] == '=') return (infix){OP_GREATER_EQUAL, 7, 2};
-        return (infix){OP_GREATER, 7, 1};
-    case '=':
-        if (p[1] == '=') return (infix){OP_EQUAL, 6, 2};
-        break;
-    case '!':
-        if (p[1] == '=') return (infix){OP_UNEQUAL, 6, 2};
-        break;
-    case '&': return p[1] == '&' ? (infix){OP_BOTH, 2, 2} : (infix){OP_AND, 5, 1};
-    case '^': return (infix){OP_XOR, 4, 1};
-    case '|': return p[1] == '|' ? (infix){OP_EITHER, 1, 2} : (infix){OP_OR, 3, 1};
-    default: break;
-    }
-    return (infix){0, 0, 0};
-}
-
 /* Two constants in a row become one. */
 static bool push_infix(bl_program *a, op_code code)
 {
@@ -318,10 +278,11 @@ static bool binary(bl_program *a, unsigned rank)
     if (!deeper(a) || !prefix(a)) return false;
     for (;;) {
         a->cursor.p = asm_skip(a->cursor.p);
-        infix o = operator_at(a->cursor.p);
+        bl_infix o = bl_infix_at(a->cursor.p);
         if (o.rank < rank || o.rank == 0) break;
         a->cursor.p += o.length;
-        if (!binary(a, o.rank + 1u) || !push_infix(a, (op_code)o.code)) return false;
+        if (!binary(a, o.rank + 1u) || !push_infix(a, (op_code)(OP_NEGATE + o.operation)))
+            return false;
     }
     a->cursor.nesting--;
     return true;

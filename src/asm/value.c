@@ -88,57 +88,12 @@ value_state asm_symbol_value(bl_program *a, uint32_t index, int64_t *value)
     return s->known ? VALUE_KNOWN : VALUE_UNKNOWN;
 }
 
-static int64_t shift(int64_t x, int64_t by, bool left)
-{
-    if (by < 0 || by > 63) return left || x >= 0 ? 0 : -1;
-    if (left) return (int64_t)((uint64_t)x << by);
-    return x < 0 ? (int64_t) ~(~(uint64_t)x >> by) : x >> by;
-}
+_Static_assert(OP_EITHER - OP_NEGATE == BL_EITHER - BL_NEGATE, "an operation's code tells it");
 
-/* Applies an operation of two values. False: division by zero. */
-static bool apply_op(op_code code, int64_t x, int64_t y, int64_t *z)
+static bl_operation operation_of(op_code code)
 {
-    uint64_t u = (uint64_t)x, v = (uint64_t)y;
-    switch (code) {
-    case OP_MULTIPLY: *z = (int64_t)(u * v); break;
-    case OP_DIVIDE:
-        if (y == 0) return false;
-        *z = y == -1 ? (int64_t)(0 - u) : x / y;
-        break;
-    case OP_MODULO:
-        if (y == 0) return false;
-        *z = y == -1 ? 0 : x % y;
-        break;
-    case OP_ADD: *z = (int64_t)(u + v); break;
-    case OP_SUBTRACT: *z = (int64_t)(u - v); break;
-    case OP_SHIFT_LEFT: *z = shift(x, y, true); break;
-    case OP_SHIFT_RIGHT: *z = shift(x, y, false); break;
-    case OP_LESS: *z = x < y; break;
-    case OP_LESS_EQUAL: *z = x <= y; break;
-    case OP_GREATER: *z = x > y; break;
-    case OP_GREATER_EQUAL: *z = x >= y; break;
-    case OP_EQUAL: *z = x == y; break;
-    case OP_UNEQUAL: *z = x != y; break;
-    case OP_AND: *z = (int64_t)(u & v); break;
-    case OP_XOR: *z = (int64_t)(u ^ v); break;
-    case OP_OR: *z = (int64_t)(u | v); break;
-    case OP_BOTH: *z = x != 0 && y != 0; break;
-    case OP_EITHER: *z = x != 0 || y != 0; break;
-    default: return false;
-    }
-    return true;
-}
-
-static int64_t apply_prefix(op_code code, int64_t x)
-{
-    switch (code) {
-    case OP_NEGATE: return (int64_t)(0 - (uint64_t)x);
-    case OP_NOT: return x == 0;
-    case OP_INVERT: return ~x;
-    case OP_LO: return x & 0xFF;
-    case OP_HI: return (x >> 8) & 0xFF;
-    default: return (x >> 16) & 0xFF; /* bank */
-    }
+    BL_ASSERT(code >= OP_NEGATE && code <= OP_EITHER);
+    return (bl_operation)(code - OP_NEGATE);
 }
 
 typedef struct cell {
@@ -216,7 +171,9 @@ static cell sine(const cell *list)
 static cell combine(op_code code, cell x, cell y)
 {
     cell z = {0, x.state > y.state ? x.state : y.state};
-    if (z.state == VALUE_KNOWN && !apply_op(code, x.value, y.value, &z.value)) z.state = VALUE_BAD;
+    if (z.state == VALUE_KNOWN &&
+        !bl_operation_of_two(operation_of(code), x.value, y.value, &z.value))
+        z.state = VALUE_BAD;
     return z;
 }
 
@@ -231,7 +188,7 @@ value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *
     if (r->kind == REF_SYMBOL) {
         value_state state = asm_symbol_value(a, r->symbol, value);
         if (r->part != 0)
-            *value = apply_prefix((op_code)r->part, *value);
+            *value = bl_operation_of_one(operation_of((op_code)r->part), *value);
         else
             *value = (int64_t)((uint64_t)*value + (uint64_t)(int64_t)r->addend);
         return state;
@@ -243,7 +200,8 @@ value_state asm_value(bl_program *a, const ref *r, const statement *s, int64_t *
         if (o->code <= OP_SIZE) {
             stack[n++] = load_value(a, o, s);
         } else if (o->code <= OP_BANK) {
-            stack[n - 1].value = apply_prefix((op_code)o->code, stack[n - 1].value);
+            stack[n - 1].value =
+                bl_operation_of_one(operation_of((op_code)o->code), stack[n - 1].value);
         } else if (o->code == OP_PICK) {
             n -= o->symbol;
             stack[n] = pick(stack + n, o->symbol);

@@ -1,5 +1,6 @@
 /* expand.c - the rows of a sheet: a mode or a suffix makes further forms of one, as text that is
  * read like a line. */
+#include "bootlace/formula.h"
 #include "sheet_read.h"
 
 enum { MAX_MODES = 3 };         /* in one form */
@@ -66,6 +67,22 @@ static const bl_row *mode_in(const bl_sheet *s, bl_text written, bl_text *word)
 static void add_suffixes(reader *r, bl_text written, bl_text code, bl_text cycles,
                          form_purpose purpose);
 
+/* A formula in which a mode's name stands for the address that this row of it means. */
+static bl_text placed_formula(reader *r, bl_text formula, const bl_row *m)
+{
+    bl_text word = find_word(formula, 0, m->name);
+    if (word.length == 0) return formula;
+    if (m->place.length == 0)
+        read_fault(r, word, "mode NAME WRITTEN | CODE | CYCLES | PLACE",
+                   "the rows of this mode do not say which address they mean");
+    if (r->status != BL_OK) return formula;
+    char text[BL_FORMULA_LONGEST];
+    size_t n = bl_format(text, sizeof text, "(%.*s)", (int)(m->place.length & 0xFF), m->place.at);
+    if (n >= sizeof text) read_fault(r, m->place, NULL, "the formula is too long");
+    if (r->status == BL_OK) return replaced(r, formula, word, (bl_text){text, n});
+    return formula;
+}
+
 /* A mode's name in a line stands for each of its rows: the line is written out for them, text for
  * text. */
 static void define_spellings(reader *r, bl_text written, bl_text code, bl_text cycles,
@@ -99,6 +116,7 @@ static void define_spellings(reader *r, bl_text written, bl_text code, bl_text c
             codes = replaced(r, code, place, m->code);
             sum = cycles_together(r, cycles, m->cycles);
         }
+        if (purpose == FORM_LEADS) codes = placed_formula(r, code, m);
         if (r->status == BL_OK) define_spellings(r, all, codes, sum, purpose, depth + 1);
     }
 }
@@ -156,7 +174,8 @@ static void add_suffixes(reader *r, bl_text written, bl_text code, bl_text cycle
         add_suffix(r, &r->sheet->suffixes[i], written, code, cycles, purpose);
 }
 
-void read_forms(reader *r, form_purpose purpose)
+/* Forms between bars that exist already; formula: of those that lead somewhere. */
+static void read_existing(reader *r, form_purpose purpose, bl_text formula)
 {
     bl_text rest = r->lines.rest;
     do {
@@ -166,8 +185,31 @@ void read_forms(reader *r, form_purpose purpose)
         if (written.length == 0)
             read_fault(r, written, "a form, or several between bars", "which form?");
         else
-            define_spellings(r, written, (bl_text){NULL, 0}, (bl_text){NULL, 0}, purpose, 0);
+            define_spellings(r, written, formula, (bl_text){NULL, 0}, purpose, 0);
     } while (bl_text_trim(rest).length > 0 && r->status == BL_OK);
+}
+
+void read_forms(reader *r, form_purpose purpose)
+{
+    read_existing(r, purpose, (bl_text){NULL, 0});
+}
+
+/* The first '=' between blanks: patterns have none. */
+void read_leads(reader *r)
+{
+    bl_text all = r->lines.rest;
+    size_t n = 0;
+    while (n + 2 < all.length && memcmp(all.at + n, " = ", 3) != 0)
+        n++;
+    bl_text formula = n + 2 < all.length
+                          ? bl_text_trim((bl_text){all.at + n + 3, all.length - n - 3})
+                          : (bl_text){NULL, 0};
+    if (formula.length == 0) {
+        read_fault(r, all, "leads WRITTEN | WRITTEN = FORMULA, FORMULA", "where does it lead?");
+        return;
+    }
+    r->lines.rest = (bl_text){all.at, n};
+    read_existing(r, FORM_LEADS, formula);
 }
 
 /* Three columns between bars; what they hold is read when modes and suffixes have been written
@@ -202,8 +244,10 @@ void read_mode(reader *r)
     m.written = read_column(r);
     m.code = read_column(r);
     m.cycles = read_column(r);
+    m.place = read_column(r);
     if (m.written.length == 0 || m.code.length == 0 || m.cycles.length == 0) {
-        read_fault(r, m.name, "mode NAME WRITTEN | CODE | CYCLES", "a mode has three columns");
+        read_fault(r, m.name, "mode NAME WRITTEN | CODE | CYCLES",
+                   "a mode has three columns, or four");
         return;
     }
     bl_row *modes =

@@ -316,6 +316,11 @@ static bl_status room_for_form(bl_sheet *s)
  * it is a fault. */
 static void keep_form(reader *r, const bl_form *f, form_purpose purpose)
 {
+    static const uint8_t flows[] = {[FORM_JUMPS] = BL_FLOW_GOES,
+                                    [FORM_ENDS] = BL_FLOW_ENDS,
+                                    [FORM_CALLS] = BL_FLOW_CALLS,
+                                    [FORM_RETURNS] = BL_FLOW_RETURNS,
+                                    [FORM_REPEATS] = BL_FLOW_REPEATS};
     bl_sheet *s = r->sheet;
     if (room_for_form(s) != BL_OK) {
         r->status = BL_E_MEMORY;
@@ -330,17 +335,20 @@ static void keep_form(reader *r, const bl_form *f, form_purpose purpose)
                        "there is no such form");
         else if (purpose == FORM_REMOVE)
             s->forms[index - 1].size = 0;
+        else if (purpose == FORM_LEADS)
+            s->forms[index - 1].leads = f->leads;
         else
-            s->forms[index - 1].flow |= purpose == FORM_JUMPS ? BL_FLOW_GOES : BL_FLOW_ENDS;
+            s->forms[index - 1].flow |= flows[purpose];
         return;
     }
     if (index > r->inherited) {
         read_fault(r, f->written, NULL, "written alike on line %lu",
                    (unsigned long)s->forms[index - 1].line);
     } else if (index != 0) {
-        uint8_t flow = s->forms[index - 1].flow;
+        const bl_form before = s->forms[index - 1];
         s->forms[index - 1] = *f; /* a sheet may replace what it took */
-        s->forms[index - 1].flow = flow;
+        s->forms[index - 1].flow = before.flow;
+        s->forms[index - 1].leads = before.leads;
     } else if (s->form_count == 0x7FFE) {
         read_fault(r, f->written, NULL, "the sheet has too many forms");
     } else {
@@ -405,7 +413,9 @@ void read_one_form(reader *r, bl_text written, bl_text code, bl_text cycles, for
     if (status == BL_E_RANGE)
         read_fault(r, mnemonic, NULL, "a mnemonic has 1 to %d letters and digits", BL_MNEMONIC_MAX);
     if (status == BL_OK && take_pattern(r, pattern, &d) &&
-        (purpose >= FORM_REMOVE || (take_code(r, code, &d) && take_cycles(r, cycles, &d.form))))
-        keep_form(r, &d.form, purpose);
+        (purpose >= FORM_REMOVE || (take_code(r, code, &d) && take_cycles(r, cycles, &d.form)))) {
+        if (purpose == FORM_LEADS) read_formula(r, &d.form, d.other, code);
+        if (r->status == BL_OK) keep_form(r, &d.form, purpose);
+    }
     r->lines.rest = (bl_text){NULL, 0};
 }

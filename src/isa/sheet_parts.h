@@ -11,6 +11,7 @@ enum {
     SHEET_OPERANDS = 120,
     SHEET_EXTRAS = 16,
     SHEET_SUFFIXES = 12,
+    SHEET_REGISTERS = 48,
     SHEET_DEPTH = 8, /* sheets that take one another */
     SHEET_RESERVED_SLOTS = 512,
     SHEET_NAME = 40,   /* characters of the name of a sheet, vector, operand, extra, mode */
@@ -56,6 +57,9 @@ struct bl_sheet {
     size_t mode_count, mode_capacity;
     bl_row suffixes[SHEET_SUFFIXES]; /* .written: what changes */
     size_t suffix_count;
+    bl_sheet_register registers[SHEET_REGISTERS];
+    size_t register_count;
+    bl_text stack;
     bl_form *forms;
     size_t form_count, form_capacity;
     sheet_mnemonic *mnemonics;

@@ -332,6 +332,14 @@ static void take_sheet_line(reader *r)
         read_forms(r, FORM_JUMPS);
     else if (read_is(keyword, "ends"))
         read_forms(r, FORM_ENDS);
+    else if (read_is(keyword, "calls"))
+        read_forms(r, FORM_CALLS);
+    else if (read_is(keyword, "returns"))
+        read_forms(r, FORM_RETURNS);
+    else if (read_is(keyword, "repeats"))
+        read_forms(r, FORM_REPEATS);
+    else if (read_is(keyword, "leads"))
+        read_leads(r);
     else if (read_is(keyword, "mode"))
         read_mode(r);
     else if (read_is(keyword, "suffix"))
@@ -344,11 +352,13 @@ static void take_sheet_line(reader *r)
         take_operand(r);
     else if (read_is(keyword, "extra"))
         take_extra(r);
-    else if (!take_property(r, keyword))
+    else if (!take_property(r, keyword) && !read_registers(r, keyword))
         read_fault(
             r, keyword,
             "sheet title takes unit word order radix address access cycles reserved vector start "
-            "operand extra mode suffix form also remove jumps ends",
+            "operand extra mode suffix form also remove jumps ends calls returns repeats leads "
+            "registers pair "
+            "flags stack",
             "unknown keyword");
     bl_text left = bl_text_trim(r->lines.rest);
     if (left.length > 0 && r->status == BL_OK) read_fault(r, left, NULL, "unexpected words");

@@ -53,15 +53,26 @@ typedef enum form_purpose {
     FORM_ALSO,
     FORM_REMOVE, /* from here on forms that exist already */
     FORM_JUMPS,
-    FORM_ENDS
+    FORM_ENDS,
+    FORM_CALLS,
+    FORM_RETURNS,
+    FORM_REPEATS,
+    FORM_LEADS /* what the code column is otherwise: a formula */
 } form_purpose;
 void read_form(reader *r, form_purpose purpose);
 /* Several forms, between bars, that exist already. */
 void read_forms(reader *r, form_purpose purpose);
+/* The same, with "= FORMULA" behind them. */
+void read_leads(reader *r);
 void read_mode(reader *r);
 void read_suffix(reader *r);
 /* form.c: one form, of its three columns. */
 void read_one_form(reader *r, bl_text written, bl_text code, bl_text cycles, form_purpose purpose);
+/* registers.c: a line of what the CPU holds. False: the keyword is another. */
+bool read_registers(reader *r, bl_text keyword);
+/* leads.c: keeps a formula with the form, of which operands and others gives the names; others may
+ * have names of length 0. */
+void read_formula(reader *r, bl_form *f, const bl_text *others, bl_text formula);
 /* Drops removed forms, and mnemonics that none is left of. */
 bl_status read_compact(bl_sheet *s);
 

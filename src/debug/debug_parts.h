@@ -1,0 +1,42 @@
+/* debug_parts.h - what the debugger's files share. */
+#ifndef BOOTLACE_SRC_DEBUG_PARTS_H
+#define BOOTLACE_SRC_DEBUG_PARTS_H
+
+#include "base/core.h"
+#include "bootlace/debug.h"
+
+/* evaluate.c: a source of names for formulas. stack_offset is added to the stack pointer: what
+ * would be, were it so far up. */
+typedef struct debug_source {
+    const bl_debug *debug;
+    const bl_debug_instruction *instruction; /* whose operands are _0, _1, ...; or NULL */
+    uint32_t stack_offset;
+    uint32_t last_read; /* the address that memory was last asked for */
+    bool zeros;         /* memory reads as 0, and nothing is asked */
+} debug_source;
+bl_formula_source debug_formula_source(debug_source *source);
+
+/* Cuts a value to the CPU's addresses. */
+static inline uint32_t debug_wrap(const bl_debug *d, int64_t value)
+{
+    unsigned bits = bl_sheet_address_bits(d->sheet);
+    return (uint32_t)((uint64_t)value & (bits >= 32 ? UINT32_MAX : ((uint64_t)1 << bits) - 1));
+}
+
+/* registers of the target as they are now; BL_E_UNSUPPORTED. */
+bl_status debug_program_counter(const bl_debug *d, uint32_t *pc);
+
+/* next.c: where an instruction can go. */
+bl_status debug_next_of(const bl_debug *d, const bl_debug_instruction *i, bl_debug_next *next);
+/* Where the n-th formula of an instruction leads. False: there are no more. BL_E_NOT_FOUND in
+ * *status: not now, for its registers do not include the program counter. */
+bool debug_lead(debug_source *s, bl_text *formulas, uint32_t *place, bl_status *status);
+/* The first formula of the sheet's plainest return, or length 0. */
+bl_text debug_return_formula(const bl_debug *d);
+
+/* breakpoint.c: which of them is at an address and on; BL_DEBUG_BREAKPOINTS: none. */
+size_t debug_breakpoint_at(const bl_debug *d, uint32_t address);
+/* Has the CPU come to a breakpoint that it is to stop at? */
+bl_status debug_breakpoint_stops(bl_debug *d, size_t index, bool *stops);
+
+#endif
