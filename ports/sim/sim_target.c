@@ -3,6 +3,7 @@
 
 #include <string.h>
 
+#include "bootlace/assert.h"
 #include "bootlace/crc.h"
 
 enum { ADDRESSES = 0x10000 };
@@ -56,6 +57,19 @@ static bl_status sum_memory(void *context, bl_range range, uint32_t *crc)
 
 /* ---- registers ---- */
 
+/* A second set of registers, under the names that its maker gives it; what is not of interest to
+ * people is not shown. */
+static const char *name_for_people(const sim_register *r)
+{
+    static const char *const other[][2] = {
+        {"a_other", "a'"}, {"f_other", "f'"}, {"b_other", "b'"}, {"c_other", "c'"},
+        {"d_other", "d'"}, {"e_other", "e'"}, {"h_other", "h'"}, {"l_other", "l'"},
+    };
+    for (size_t i = 0; i < BL_COUNT(other); i++)
+        if (strcmp(other[i][0], r->name) == 0) return other[i][1];
+    return r->shown ? r->name : NULL;
+}
+
 static bl_status list_registers(void *context, bl_register *list, size_t capacity, size_t *count)
 {
     const sim_bench *s = context;
@@ -65,9 +79,10 @@ static bl_status list_registers(void *context, bl_register *list, size_t capacit
     *count = 0;
     for (size_t i = 0; i < kind->register_count; i++) {
         const sim_register *r = &kind->registers[i];
-        if (!r->shown) continue;
+        const char *name = name_for_people(r);
+        if (name == NULL) continue;
         if (*count < capacity)
-            list[*count] = (bl_register){r->name, r->flag ? 1u : r->bytes * 8u,
+            list[*count] = (bl_register){name, r->flag ? 1u : r->bytes * 8u,
                                          (uint32_t)sim_register_get(&s->board.cpu, r)};
         ++*count;
     }
@@ -81,7 +96,8 @@ static bl_status set_register(void *context, const char *name, uint32_t value)
     bl_status status = check_cpu(s);
     for (size_t i = 0; i < kind->register_count && status == BL_OK; i++) {
         const sim_register *r = &kind->registers[i];
-        if (!r->shown || strcmp(r->name, name) != 0) continue;
+        const char *own = name_for_people(r);
+        if (own == NULL || strcmp(own, name) != 0) continue;
         if (value >> (r->flag ? 1 : r->bytes * 8) != 0) return BL_E_RANGE;
         sim_register_set(&s->board.cpu, r, value);
         return BL_OK;

@@ -75,7 +75,8 @@ bl_status bl_debug_callers(const bl_debug *d, uint32_t depth, bl_debug_caller *c
         *c = (bl_debug_caller){.call = call.address, .back = back, .stack = up};
         c->callee_known = called_by(d, &call, &c->callee);
         c->fits = c->callee_known && in_routine(d, c->callee, inside);
-        inside = c->call;
+        /* What does not fit may be chance; the routine that counts is then still the same. */
+        if (c->fits || !c->callee_known) inside = c->call;
     }
     return status;
 }

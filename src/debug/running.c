@@ -245,14 +245,18 @@ static bl_status out_by_steps(bl_debug *d, const bl_debug_watch *w, bl_debug_res
 
 bl_status bl_debug_out(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r)
 {
-    bl_debug_caller caller;
-    size_t count = 0;
+    bl_debug_caller callers[BL_DEBUG_CALLERS];
+    size_t count = 0, best = 0;
     memset(r, 0, sizeof *r);
     if (d->target.step != NULL) return out_by_steps(d, w, r);
-    bl_status status = bl_debug_callers(d, 64, &caller, 1, &count);
+    bl_status status = bl_debug_callers(d, 64, callers, BL_DEBUG_CALLERS, &count);
     if (status != BL_OK) return status;
     if (count == 0) return BL_E_NOT_FOUND;
-    goal g = goal_at(caller.back, stack_now(d) + caller.stack);
+    /* One that calls the routine it is in is better than one that is nearer. */
+    while (best < count && !callers[best].fits)
+        best++;
+    const bl_debug_caller *caller = &callers[best < count ? best : 0];
+    goal g = goal_at(caller->back, stack_now(d) + caller->stack);
     return run_to(d, NULL, &g, w, r);
 }
 

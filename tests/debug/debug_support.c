@@ -168,10 +168,9 @@ static const char z80_source[] = "        .org $0000\n"
                                  "turn:   .byte 0\n"
                                  "        .entry start\n";
 
-const struct family families[] = {{"65c02", mos_source},  {"6502", mos_source},
-                                  {"6800", m6800_source}, {"6809", m6809_source},
-                                  {"8080", i8080_source}, {"8085", i8080_source},
-                                  {"z80", z80_source}};
+const struct family families[] = {
+    {"65c02", mos_source},  {"6502", mos_source},   {"6800", m6800_source}, {"6809", m6809_source},
+    {"8080", i8080_source}, {"8085", i8080_source}, {"z80", z80_source}};
 const size_t family_count = BL_COUNT(families);
 
 void machine_begin(machine *m, const char *cpu, const char *source)

@@ -26,7 +26,8 @@ static void foretell(const bl_form *f, unsigned turn)
     bl_debug_instruction in;
     if (bl_debug_decode(&m.debug, at, &in) != BL_OK || in.decoded.form != f) return; /* another */
     bl_status status = bl_debug_next_places(&m.debug, &next);
-    if (status != BL_OK) test_fail(__FILE__, __LINE__, "%.*s", (int)f->written.length, f->written.at);
+    if (status != BL_OK)
+        test_fail(__FILE__, __LINE__, "%.*s", (int)f->written.length, f->written.at);
     CHECK_INT(m.target.step(&m.bench), BL_OK);
     CHECK_INT(bl_debug_register(&m.debug, (bl_text){"PC", 2}, &pc), BL_OK);
     for (size_t i = 0; i < next.count; i++)
@@ -62,7 +63,7 @@ static void foretell_all(const char *cpu)
             m.bench.board.cpu.rest = m.bench.board.cpu.special = false;
         }
     }
-    CHECK(calls >= 2 && returns >= 2);
+    CHECK(calls >= 1 && returns >= 2);
     machine_end(&m);
 }
 #define foretell_all(...) TEST_CALL(foretell_all(__VA_ARGS__))
