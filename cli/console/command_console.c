@@ -4,13 +4,14 @@
 
 #include <errno.h>
 #include <poll.h>
+#include <readline/history.h>
 #include <readline/readline.h>
 #include <stdlib.h>
 #include <string.h>
 #include <termios.h>
 #include <unistd.h>
 
-enum { COMMAND_KEY = 'O' & 0x1F, HEX_COLUMNS = 16 };
+enum { HEX_COLUMNS = 16 };
 
 /* ---- the line ---- */
 
@@ -24,7 +25,7 @@ static void show_hex(console *k, const uint8_t *bytes, size_t count)
     }
 }
 
-static void show_received(console *k, const uint8_t *bytes, size_t count)
+void console_show(console *k, const uint8_t *bytes, size_t count)
 {
     if (count == 0) return;
     if (k->hex)
@@ -38,7 +39,7 @@ static void show_received(console *k, const uint8_t *bytes, size_t count)
 
 void console_show_words(console *k)
 {
-    show_received(k, k->c->words->data, k->c->words->len);
+    console_show(k, k->c->words->data, k->c->words->len);
     g_byte_array_set_size(k->c->words, 0);
 }
 
@@ -57,14 +58,14 @@ bool console_listen(console *k, uint32_t microseconds)
             k->over = k->failed = true;
             return false;
         }
-        show_received(k, bytes, got);
+        console_show(k, bytes, got);
         if (now >= end) return true;
     }
 }
 
 bool console_type(console *k, uint8_t byte)
 {
-    if (k->echo) show_received(k, &byte, 1);
+    if (k->echo) console_show(k, &byte, 1);
     if (bl_drive_send(&k->c->port, &byte, 1) != BL_OK) {
         fail("%s failed or was unplugged", k->c->name);
         k->over = k->failed = true;
@@ -104,31 +105,38 @@ bool console_keep(console *k, const char *path)
 
 static struct termios before;
 
-static void keys_raw(void)
+void console_keys_raw(console *k, bool raw)
 {
     struct termios t = before;
-    cfmakeraw(&t);
-    t.c_oflag |= OPOST; /* messages of ours end in a line feed alone */
+    if (raw) {
+        cfmakeraw(&t);
+        t.c_oflag |= OPOST; /* messages of ours end in a line feed alone */
+    }
     tcsetattr(STDIN_FILENO, TCSANOW, &t);
+    k->keys_raw = raw;
 }
 
-static void keys_back(void)
-{
-    tcsetattr(STDIN_FILENO, TCSANOW, &before);
-}
-
-static void command_line(console *k)
+/* Commands, up to an empty line. */
+static void command_lines(console *k)
 {
     static FILE *screen; /* readline moves the cursor */
-    keys_back();
+    console_keys_raw(k, false);
     printf("\n");
     fflush(stdout);
     if (screen == NULL) screen = fdopen(dup(STDOUT_FILENO), "w");
     rl_outstream = screen;
-    char *line = readline("bootlace> ");
-    if (line != NULL) console_obey(k, line);
-    free(line); /* readline's own */
-    keys_raw();
+    while (!k->over) {
+        const char *entering = k->monitor != NULL ? monitor_enters(k->monitor) : NULL;
+        char *prompt = g_strconcat(entering != NULL ? entering : "bootlace>", " ", NULL);
+        char *line = readline(prompt);
+        bool leave = line == NULL || (entering == NULL && *line == '\0');
+        if (!leave && *line != '\0') add_history(line);
+        if (!leave) console_obey(k, line);
+        free(line); /* readline's own */
+        g_free(prompt);
+        if (leave) break;
+    }
+    console_keys_raw(k, true);
 }
 
 /* Keys go out as they are typed; Control-O opens a command line, and nothing else is taken from
@@ -139,22 +147,22 @@ static void talk_by_keys(console *k)
     say("console on %s at %u baud; Control-O opens a command line, and 'quit' there leaves",
         k->c->name, k->c->baud);
     tcgetattr(STDIN_FILENO, &before);
-    keys_raw();
+    console_keys_raw(k, true);
     while (!k->over) {
         uint8_t keys[64];
         if (poll(&p, 1, 5) > 0) {
             ssize_t n = read(STDIN_FILENO, keys, sizeof keys);
             if (n <= 0) break;
             for (ssize_t i = 0; i < n && !k->over; i++) {
-                if (keys[i] == COMMAND_KEY)
-                    command_line(k);
+                if (keys[i] == CONSOLE_COMMAND_KEY)
+                    command_lines(k);
                 else
                     console_type(k, keys[i]);
             }
         }
         console_listen(k, 5000);
     }
-    keys_back();
+    console_keys_raw(k, false);
     printf("\n");
 }
 
@@ -170,13 +178,18 @@ static void talk_by_lines(console *k)
     console_listen(k, SETTLE_US); /* a board that was switched on greets first */
     while (!k->over && (n = getline(&line, &capacity, stdin)) > 0) {
         if (line[n - 1] == '\n') line[n - 1] = '\r';
-        if (line[0] == COMMAND_KEY) {
+        if (line[0] == CONSOLE_COMMAND_KEY) {
             line[n - 1] = '\0';
             /* Our words stand on their own lines where both are seen; the machine's stay as they
              * came where they are kept. */
             if (k->mid_line && isatty(STDERR_FILENO)) fputc('\n', stderr);
             k->mid_line = false;
             console_obey(k, line + 1);
+            continue;
+        }
+        if (k->monitor != NULL && monitor_enters(k->monitor) != NULL) {
+            line[n - 1] = '\0';
+            console_obey(k, line);
             continue;
         }
         for (ssize_t i = 0; i < n && !k->over; i++)
@@ -190,6 +203,32 @@ static void talk_by_lines(console *k)
         if (k->over || !console_listen(k, SETTLE_US)) break;
         waited += SETTLE_US;
     } while (k->c->tap.came_count > heard && waited < LONGEST_US);
+}
+
+/* ---- a file of commands ---- */
+
+/* One after the other, up to the first that fails: what follows relies on it. # begins a comment.
+ */
+static void obey_file(console *k, const char *path)
+{
+    FILE *f = strcmp(path, "-") == 0 ? stdin : fopen(path, "r");
+    char *line = NULL;
+    size_t capacity = 0;
+    unsigned number = 0;
+    if (f == NULL) {
+        fail("%s: cannot be read: %s", path, g_strerror(errno));
+        k->failed = true;
+        return;
+    }
+    while (!k->over && !k->failed && getline(&line, &capacity, f) > 0) {
+        number++;
+        g_strchomp(line);
+        if (*g_strchug(line) == '#') continue;
+        console_obey(k, line);
+        if (k->failed) say("stopped at line %u of %s: %s", number, path, line);
+    }
+    free(line);
+    if (f != stdin) fclose(f);
 }
 
 /* The pace is the user's, else the dialogue's: a monitor that loses characters loses the user's,
@@ -207,20 +246,24 @@ int console_run(connection *c, const console_wish *wish)
         if (wish->keep != NULL && !console_keep(&k, wish->keep)) return EXIT_FAILED;
     }
     console_show_words(&k);
-    if (isatty(STDIN_FILENO))
+    bool script = wish != NULL && wish->commands != NULL;
+    if (script)
+        obey_file(&k, wish->commands);
+    else if (isatty(STDIN_FILENO))
         talk_by_keys(&k);
     else
         talk_by_lines(&k);
+    console_end_monitor(&k);
     console_keep(&k, NULL);
     /* A person has seen what failed; a script has only the exit status. */
-    return k.lost || (k.failed && !isatty(STDIN_FILENO)) ? EXIT_FAILED : EXIT_GOOD;
+    return k.lost || (k.failed && (script || !isatty(STDIN_FILENO))) ? EXIT_FAILED : EXIT_GOOD;
 }
 
 /* ---- the command ---- */
 
 static struct {
     gboolean hex, echo;
-    char *keep;
+    char *keep, *commands;
     int pace, rest;
 } options;
 
@@ -233,15 +276,19 @@ static const GOptionEntry entries[] = {
      "MS"},
     {"rest", 0, 0, G_OPTION_ARG_INT, &options.rest, "pause after each line (default: dialogue's)",
      "MS"},
+    {"commands", 0, 0, G_OPTION_ARG_FILENAME, &options.commands,
+     "obey commands from a file, up to the first that fails; - for standard input", "FILE"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
 static const usage words = {
     "console",
-    "A terminal on the machine's line that also sends and fetches, so that one program owns the "
-    "port. Control-O opens a command line; 'help' there lists its commands. From a pipe, lines go "
-    "to the machine, and those that begin with Control-O are commands.",
-    "  bootlace console -p /dev/ttyUSB0\n  printf 'v 0300 10\\n' | bootlace console -p sim"};
+    "Terminal and monitor in one, so that one program owns the port. Control-O opens a command "
+    "line, "
+    "and stops a program that the monitor runs; 'help' there lists what can be asked. From a pipe, "
+    "lines go to the machine, and those that begin with Control-O are commands.",
+    "  bootlace console -p /dev/ttyUSB0\n"
+    "  echo 'see 0xC000..0xC03F' | bootlace console -p sim --commands -"};
 
 /* A pipe is a script: no terminal is taken over, and a failed line is the exit status. */
 int command_console(int argc, char **argv)
@@ -255,8 +302,12 @@ int command_console(int argc, char **argv)
         return cli_usage("--pace and --rest are milliseconds from 0 to 10000");
     int code = cli_bench(true, &b);
     if (code == EXIT_GOOD && (code = connect_board(b, &c)) == EXIT_GOOD) {
-        console_wish wish = {options.hex, options.echo, options.keep, (uint32_t)options.pace * 1000,
-                             (uint32_t)options.rest * 1000};
+        console_wish wish = {options.hex,
+                             options.echo,
+                             options.keep,
+                             (uint32_t)options.pace * 1000,
+                             (uint32_t)options.rest * 1000,
+                             options.commands};
         code = console_run(&c, &wish);
         int end = connect_end(&c);
         if (code == EXIT_GOOD) code = end;

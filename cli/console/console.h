@@ -2,7 +2,11 @@
 #ifndef BOOTLACE_CLI_CONSOLE_H
 #define BOOTLACE_CLI_CONSOLE_H
 
+#include "bootlace/drive_target.h"
+#include "monitor/monitor.h"
 #include "upload/upload.h"
+
+enum { CONSOLE_COMMAND_KEY = 'O' & 0x1F };
 
 typedef struct console {
     connection *c;
@@ -15,12 +19,21 @@ typedef struct console {
     bool over;
     bool lost;   /* what was to be kept in a file is not there */
     bool failed; /* a command of its command line did not do its work */
+    bool keys_raw;
+    monitor *monitor; /* NULL: nobody has asked yet */
+    bl_target target;
+    bl_eyelet_target eyelet;
+    bl_talk_target talk;
+    bl_drive_watch line_watch;
+    payload loaded; /* what was sent or loaded last, for its names */
+    bool has_loaded;
 } console;
 
 typedef struct console_wish {
     bool hex, echo;
     const char *keep;          /* a file, or NULL */
     uint32_t pace_us, rest_us; /* pause after each byte, and after each line */
+    const char *commands; /* a file of commands instead of keys and lines; - is standard input */
 } console_wish;
 
 /* Until its user leaves; until standard input ends and the line is quiet, when that is no terminal.
@@ -29,6 +42,22 @@ int console_run(connection *c, const console_wish *wish);
 
 /* One line of its command line: sends, fetches, pastes, ... Faults are told. */
 void console_obey(console *k, const char *line);
+/* The monitor, opened when it is first asked for. */
+monitor *console_monitor(console *k);
+/* Has the monitor obey a line. False: the first word is none of its own. */
+bool console_ask_monitor(console *k, const char *line);
+void console_end_monitor(console *k);
+/* Does the simulated board's CPU stand, so that nothing on the board hears the line? */
+bool console_cpu_stands(const console *k);
+/* load FILE [PLACE] and save RANGE FILE. False: it failed, and that was told. */
+bool console_load(console *k, int count, char **word);
+bool console_save(console *k, char **word);
+/* Keeps what was sent, for its names; it is not the caller's any more. */
+void console_keep_payload(console *k, payload *l);
+/* Keys one by one, and to the machine; or lines, for the user and us. */
+void console_keys_raw(console *k, bool raw);
+/* Bytes of the machine, on the screen and where they are kept. */
+void console_show(console *k, const uint8_t *bytes, size_t count);
 /* Lets so much time pass, showing what comes. False: the device is gone. */
 bool console_listen(console *k, uint32_t microseconds);
 /* Shows what a program said while it was being started. */

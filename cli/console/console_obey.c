@@ -6,16 +6,21 @@
 #include "console.h"
 
 static const char help[] =
+    "The line, and files:\n"
     "  send [FILE] [run]    source or image to RAM, verified; run starts it\n"
     "  check [FILE]         compares memory with it\n"
-    "  fetch RANGE FILE     saves memory\n"
+    "  fetch RANGE FILE     saves memory, down the line, read twice\n"
+    "  load FILE [PLACE]    source or image into memory, read back\n"
+    "  save RANGE FILE      saves memory as the monitor sees it\n"
     "  paste FILE           types a text, at the pace that is set\n"
     "  pace MS [MS]         pause after each character, and after each line\n"
     "  keep FILE | off      writes what comes to a file, too\n"
     "  hex on | off         shows bytes as numbers\n"
     "  echo on | off        shows what is typed\n"
     "  break                holds the line at break\n"
-    "  quit                 leaves; the machine goes on\n";
+    "  help [WORD]          this, or what a word takes, with an example\n"
+    "  quit                 leaves; the machine goes on. An empty line goes back to the terminal\n"
+    "Memory and programs (whole words, or as short as one can be meant):\n";
 
 /* send and check as on the command line, over the line that is open already. */
 static void transfer(console *k, int count, char **word, bool compare)
@@ -31,12 +36,23 @@ static void transfer(console *k, int count, char **word, bool compare)
         return;
     }
     k->c->began = k->c->port.now(k->c->port.context);
+    if (console_cpu_stands(k)) {
+        fail(
+            "the CPU stands, so nothing there hears the line: 'load' needs nobody, or 'run for 1s' "
+            "first");
+        k->failed = true;
+        g_free(name);
+        return;
+    }
     int code = payload_begin(k->c->b, name, NULL, NULL, &l);
     if (code == EXIT_GOOD) code = transfer_look(k->c->b, &l, &w);
     if (code == EXIT_GOOD) code = transfer_payload(k->c, &l, &w);
     k->failed |= code != EXIT_GOOD;
     console_show_words(k);
-    payload_end(&l);
+    if (code == EXIT_GOOD && !compare)
+        console_keep_payload(k, &l);
+    else
+        payload_end(&l);
     g_free(name);
 }
 
@@ -118,8 +134,21 @@ static void send_break(console *k)
         posix_serial_break(&k->c->device);
 }
 
-/* Words of the console, whole; help lists them. */
-static void obey_line(console *k, int count, char **word)
+/* All words, or one. */
+static void show_help(console *k, const char *about)
+{
+    GString *text = g_string_new(about == NULL ? help : NULL);
+    bool known = monitor_help(about, text);
+    if (known)
+        fputs(text->str, stderr);
+    else
+        fail("there is no word '%s', or it may be several; 'help' lists them", about);
+    k->failed |= !known;
+    g_string_free(text, TRUE);
+}
+
+/* Words of the console, whole. False: it is none of them. */
+static bool obey_line(console *k, int count, char **word)
 {
     const char *verb = word[0];
     bool on = count == 2 && strcmp(word[1], "on") == 0;
@@ -127,6 +156,10 @@ static void obey_line(console *k, int count, char **word)
         transfer(k, count, word, verb[0] == 'c');
     else if (strcmp(verb, "fetch") == 0 && count == 3)
         fetch_range(k, word);
+    else if (strcmp(verb, "load") == 0 && (count == 2 || count == 3))
+        k->failed |= !console_load(k, count, word);
+    else if (strcmp(verb, "save") == 0 && count == 3)
+        k->failed |= !console_save(k, word);
     else if (strcmp(verb, "paste") == 0 && count == 2)
         paste(k, word[1]);
     else if (strcmp(verb, "pace") == 0 && count > 1)
@@ -137,16 +170,37 @@ static void obey_line(console *k, int count, char **word)
         k->hex = on, k->column = 0;
     else if (strcmp(verb, "echo") == 0 && count == 2)
         k->echo = on;
-    else if (strcmp(verb, "break") == 0)
+    else if (strcmp(verb, "break") == 0 && count == 1)
         send_break(k);
     else if (strcmp(verb, "quit") == 0)
         k->over = true;
     else if (strcmp(verb, "help") == 0)
-        fputs(help, stderr);
-    else {
+        show_help(k, count > 1 ? word[1] : NULL);
+    else
+        return false;
+    return true;
+}
+
+/* What is neither a command of the console nor a word of the monitor. */
+static void tell_unknown(console *k, const char *verb)
+{
+    if (strcmp(verb, "break") == 0)
+        fail("break sends a break on the line, and takes nothing; 'breakpoint PLACE' stops a "
+             "program");
+    else
         fail("'%s' is no command of the console, or something is missing; 'help' lists them", verb);
-        k->failed = true;
-    }
+    k->failed = true;
+}
+
+/* The first word is one of the console's own: then the line is read as a shell would. */
+static bool is_own_word(const char *line)
+{
+    static const char *const own[] = {"send", "check", "fetch", "load",  "save", "paste", "pace",
+                                      "keep", "hex",   "echo",  "break", "help", "quit"};
+    size_t n = strcspn(line, " \t");
+    for (size_t i = 0; i < G_N_ELEMENTS(own); i++)
+        if (strlen(own[i]) == n && strncmp(own[i], line, n) == 0) return true;
+    return false;
 }
 
 void console_obey(console *k, const char *line)
@@ -154,6 +208,17 @@ void console_obey(console *k, const char *line)
     int count = 0;
     char **word = NULL;
     GError *error = NULL;
+    if (k->monitor != NULL && monitor_enters(k->monitor) != NULL) {
+        console_ask_monitor(k, line);
+        return;
+    }
+    line += strspn(line, " \t");
+    if (!is_own_word(line)) {
+        char *verb = g_strndup(line, strcspn(line, " \t"));
+        if (!console_ask_monitor(k, line)) tell_unknown(k, verb);
+        g_free(verb);
+        return;
+    }
     if (!g_shell_parse_argv(line, &count, &word, &error)) {
         if (!g_error_matches(error, G_SHELL_ERROR, G_SHELL_ERROR_EMPTY_STRING))
             fail("%s", error->message), k->failed = true;
@@ -161,6 +226,6 @@ void console_obey(console *k, const char *line)
         return;
     }
     host_forget_read(); /* what one command has read the next may replace */
-    obey_line(k, count, word);
+    if (!obey_line(k, count, word)) tell_unknown(k, word[0]);
     g_strfreev(word);
 }

@@ -116,6 +116,8 @@ typedef enum bl_debug_why {
     BL_DEBUG_FAULT,      /* the condition of breakpoint *index could not be worked out */
 } bl_debug_why;
 
+enum { BL_DEBUG_SLICE_US = 10000 }; /* of the target's time, from one question to the next */
+
 /* Asked again and again while the CPU runs; returning false ends it. May be all zero: then it runs
  * until it stops by itself, for ever if need be. */
 typedef struct bl_debug_watch {

@@ -39,7 +39,6 @@ bl_status bl_debug_break(bl_debug *d, uint32_t address, uint32_t count, bl_text 
     if (d->target.set_breakpoint == NULL) return BL_E_UNSUPPORTED;
     if (i == BL_DEBUG_BREAKPOINTS) return BL_E_MEMORY;
     condition = bl_text_trim(condition);
-    if (condition.length > BL_FORMULA_LONGEST) return BL_E_SYNTAX;
     bl_status status = condition.length > 0 ? check_condition(d, condition, fault) : BL_OK;
     if (status == BL_OK) status = d->target.set_breakpoint(d->target.context, address, true);
     if (status != BL_OK) return status;

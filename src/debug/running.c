@@ -2,7 +2,6 @@
 #include "debug_parts.h"
 
 enum {
-    SLICE_US = 10000,  /* of the target's time, between two questions whether to go on */
     MANY_TURNS = 1000, /* single steps between two such questions */
 };
 
@@ -69,7 +68,7 @@ static bl_status wait_until_it_stands(bl_debug *d, const bl_debug_watch *w, bl_d
     bl_stop why = BL_STOP_NOT;
     *ended = false;
     for (;;) {
-        bl_status status = d->target.wait(d->target.context, SLICE_US, &why);
+        bl_status status = d->target.wait(d->target.context, BL_DEBUG_SLICE_US, &why);
         if (status != BL_OK) return status;
         if (why == BL_STOP_BREAKPOINT || why == BL_STOP_ASKED) return BL_OK;
         if (may_go_on(w)) continue;

@@ -1,0 +1,303 @@
+/* monitor.c - the life of a monitor, and what its words share: places, values, memory, texts. */
+#include "monitor_parts.h"
+
+#include <stdarg.h>
+#include <string.h>
+
+#include "files/files.h"
+
+/* ---- life ---- */
+
+/* Names that are neither registers nor of a program: areas, devices, pieces. */
+static bl_status bench_name(void *context, bl_text name, int64_t *value)
+{
+    monitor *m = context;
+    char *why = NULL, *text = g_strndup(name.at, name.length);
+    uint32_t address = 0;
+    places plain = m->where;
+    plain.machine_radix = false;
+    monitor_need_build(m);
+    bool good = places_address(&plain, text, &address, &why);
+    *value = address;
+    g_free(text);
+    g_free(why);
+    return good ? BL_OK : BL_E_NOT_FOUND;
+}
+
+monitor *monitor_open(const bench *b, const bl_target *target, const project_extras *extras)
+{
+    monitor *m = g_new0(monitor, 1);
+    m->b = b;
+    m->extras = extras;
+    bl_debug_begin(&m->debug, target, b->sheet);
+    m->debug.context = m;
+    m->debug.name = bench_name;
+    m->debug.programs = m->programs;
+    m->where = (places){.b = b, .w = &m->names, .after = &m->later, .machine_radix = true};
+    m->before = g_malloc0(MONITOR_SPACE);
+    m->looked = g_malloc0(MONITOR_SPACE);
+    m->journal = monitor_new_journal();
+    return m;
+}
+
+void monitor_close(monitor *m)
+{
+    if (m == NULL) return;
+    bl_debug_end(&m->debug);
+    project_close(m->built);
+    for (size_t i = 0; i < MONITOR_WATCHED; i++)
+        g_free(m->watched[i]);
+    g_free(m->before);
+    g_free(m->looked);
+    monitor_forget_memory(m);
+    g_array_free(m->journal, TRUE);
+    g_free(m);
+}
+
+void monitor_set_watch(monitor *m, bl_debug_watch watch)
+{
+    m->watch = watch;
+}
+
+bool monitor_may_go_on(const monitor *m)
+{
+    return m->watch.go_on == NULL || m->watch.go_on(m->watch.context);
+}
+
+/* What was sent comes first, then what is built for RAM, then what is in chips. */
+static void gather_names(monitor *m)
+{
+    size_t n = 0;
+    m->names.count = m->later.count = 0;
+    whereis_add(&m->names, m->sent);
+    for (size_t i = 0; m->built != NULL && i < m->built->piece_count; i++) {
+        const project_piece *piece = &m->built->pieces[i];
+        whereis_add(piece->piece->for_chips ? &m->later : &m->names, piece->program);
+    }
+    for (size_t i = 0; i < m->names.count && n < G_N_ELEMENTS(m->programs); i++)
+        m->programs[n++] = m->names.programs[i];
+    for (size_t i = 0; i < m->later.count && n < G_N_ELEMENTS(m->programs); i++)
+        m->programs[n++] = m->later.programs[i];
+    m->debug.program_count = n;
+    m->where.built = m->built;
+}
+
+void monitor_set_program(monitor *m, bl_program *program)
+{
+    m->sent = program;
+    project_close(m->built);
+    m->built = NULL;
+    m->tried = false;
+    gather_names(m);
+}
+
+/* Once: sources that change while somebody looks are another session. Without a build there are
+ * numbers. */
+void monitor_need_build(monitor *m)
+{
+    if (m->tried) return;
+    m->tried = true;
+    if (project_build(m->b, PROJECT_ALL, m->extras, NULL, &m->built) != BL_OK && m->said != NULL)
+        g_string_append(m->said, "the bench's sources have faults (bootlace build tells them): "
+                                 "there are no names\n");
+    gather_names(m);
+}
+
+/* ---- faults ---- */
+
+bool monitor_fail(monitor *m, const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    g_string_append_vprintf(m->said, message, list);
+    va_end(list);
+    g_string_append_c(m->said, '\n');
+    return false;
+}
+
+bool monitor_fail_status(monitor *m, const char *what, bl_status status)
+{
+    const char *why = status == BL_E_UNSUPPORTED ? "this machine's monitor cannot tell or do that"
+                      : status == BL_E_TIMEOUT   ? "nobody answers; is it switched on?"
+                      : status == BL_E_DIFFERS   ? "it is not kept there: no RAM, or a bad line"
+                      : status == BL_E_RANGE     ? "there are no such addresses, or values"
+                                                 : bl_status_text(status);
+    return monitor_fail(m, "%s: %s", what, why);
+}
+
+/* The formula, and a mark under what is wrong in it. */
+bool monitor_fail_formula(monitor *m, const char *text, const bl_formula_fault *fault)
+{
+    monitor_fail(m, "%s", text);
+    return monitor_fail(m, "%*s^ %s", (int)fault->at, "", fault->why);
+}
+
+bool monitor_is(const monitor *m, size_t index, const char *text)
+{
+    return monitor_has(m, index) && !m->token[index].quoted &&
+           strcmp(m->token[index].text, text) == 0;
+}
+
+bool monitor_at_most(monitor *m, size_t count)
+{
+    if (m->count <= count + 1) return true;
+    return monitor_fail(m, "'%s' is too much; help %s tells what it takes",
+                        m->token[count + 1].text, m->token[0].text);
+}
+
+/* ---- places and values ---- */
+
+bool monitor_names_line(const char *text)
+{
+    const char *colon = strrchr(text, ':');
+    uint32_t line;
+    return colon != NULL && colon != text &&
+           bl_number_parse((bl_text){colon + 1, strlen(colon + 1)}, UINT32_MAX, &line) == BL_OK;
+}
+
+/* "lamp.asm:14": the first address that this line made. */
+static bool line_address(monitor *m, const char *text, uint32_t *address, char **why)
+{
+    const char *colon = strrchr(text, ':');
+    uint32_t line = 0;
+    if (!monitor_names_line(text)) return false;
+    bl_number_parse((bl_text){colon + 1, strlen(colon + 1)}, UINT32_MAX, &line);
+    bl_text file = {text, (size_t)(colon - text)};
+    for (size_t i = 0; i < m->debug.program_count; i++)
+        if (bl_program_line_places(m->programs[i], file, line, address, 1) > 0) return true;
+    *why = g_strdup_printf("no instruction or data came from '%s'", text);
+    return false;
+}
+
+/* As everywhere; else a line of a source; else a formula, which has registers and memory. */
+bool monitor_address(monitor *m, const char *text, uint32_t *address, char **why)
+{
+    int64_t value = 0;
+    bl_formula_fault fault;
+    *why = NULL;
+    monitor_need_build(m);
+    if (line_address(m, text, address, why)) return true;
+    if (*why != NULL) return false;
+    if (places_address(&m->where, text, address, why)) return true;
+    bl_status status = bl_debug_evaluate(&m->debug, (bl_text){text, strlen(text)}, &value, &fault);
+    if (status == BL_OK && value >= 0 && value <= UINT32_MAX) {
+        g_free(*why);
+        *why = NULL;
+        *address = (uint32_t)value;
+        return true;
+    }
+    return false;
+}
+
+/* Without names a range is as everywhere; each of its ends may be a place of ours. */
+bool monitor_range(monitor *m, const char *text, bl_range *range, char **why)
+{
+    uint32_t first, last;
+    char *ignored = NULL;
+    monitor_need_build(m);
+    if (places_range(&m->where, text, range, why)) return true;
+    const char *dots = strstr(text, ".."), *plus = strrchr(text, '+');
+    const char *cut = dots != NULL ? dots : plus;
+    char *head = cut != NULL ? g_strndup(text, (gsize)(cut - text)) : g_strdup(text);
+    bool good = monitor_address(m, head, &first, &ignored);
+    int64_t count = 1;
+    if (good && dots != NULL) {
+        good = monitor_address(m, dots + 2, &last, &ignored) && last >= first;
+        count = (int64_t)last - first + 1;
+    } else if (good && plus != NULL) {
+        good = monitor_value_of(m, plus + 1, &count) && count > 0;
+    }
+    g_free(head);
+    g_free(ignored);
+    if (!good) return false;
+    g_free(*why);
+    *why = NULL;
+    *range = (bl_range){first, (uint64_t)count};
+    return true;
+}
+
+static bool has_operand(monitor *m, size_t index, const char *what)
+{
+    if (monitor_has(m, index)) return true;
+    return monitor_fail(m, "%s is missing; help %s tells what it takes", what, m->token[0].text);
+}
+
+bool monitor_take_address(monitor *m, size_t index, uint32_t *address)
+{
+    char *why = NULL;
+    if (!has_operand(m, index, "a place")) return false;
+    bool good = monitor_address(m, m->token[index].text, address, &why);
+    if (good && *address >= MONITOR_SPACE) {
+        good = false;
+        why = g_strdup_printf("'%s' is beyond the machine's addresses", m->token[index].text);
+    }
+    if (!good) monitor_fail(m, "%s", why);
+    g_free(why);
+    return good;
+}
+
+bool monitor_take_range(monitor *m, size_t index, bl_range *range)
+{
+    char *why = NULL;
+    if (!has_operand(m, index, "a range")) return false;
+    bool good = monitor_range(m, m->token[index].text, range, &why);
+    if (good && range->first + range->count > MONITOR_SPACE) {
+        good = false;
+        why = g_strdup_printf("'%s' goes beyond the machine's addresses", m->token[index].text);
+    }
+    if (!good) monitor_fail(m, "%s", why);
+    g_free(why);
+    return good;
+}
+
+bool monitor_value_of(monitor *m, const char *text, int64_t *value)
+{
+    const char *digits = m->b->radix == BL_OCTAL ? "01234567" : "0123456789abcdefABCDEF";
+    bl_formula_fault fault;
+    size_t length = strlen(text);
+    if (length > 0 && length <= 8 && strspn(text, digits) == length) {
+        *value = (int64_t)g_ascii_strtoull(text, NULL, m->b->radix == BL_OCTAL ? 8 : 16);
+        return true;
+    }
+    monitor_need_build(m);
+    if (bl_debug_evaluate(&m->debug, (bl_text){text, length}, value, &fault) == BL_OK) return true;
+    return monitor_fail_formula(m, text, &fault);
+}
+
+bool monitor_take_value(monitor *m, size_t index, int64_t low, int64_t high, int64_t *value)
+{
+    if (!has_operand(m, index, "a value")) return false;
+    if (!monitor_value_of(m, m->token[index].text, value)) return false;
+    if (*value >= low && *value <= high) return true;
+    return monitor_fail(m, "'%s' is %lld, not %lld to %lld", m->token[index].text,
+                        (long long)*value, (long long)low, (long long)high);
+}
+
+/* ---- memory ---- */
+
+bl_status monitor_read(monitor *m, uint32_t address, uint8_t *bytes, size_t count)
+{
+    const bl_target *t = &m->debug.target;
+    return t->read != NULL ? t->read(t->context, address, bytes, count) : BL_E_UNSUPPORTED;
+}
+
+/* ---- texts ---- */
+
+void monitor_put_address(monitor *m, uint32_t address)
+{
+    char text[24];
+    bl_address_text(text, address, bl_sheet_address_bits(m->b->sheet), m->b->radix);
+    g_string_append(m->out, text);
+}
+
+void monitor_put_byte(GString *s, const bench *b, uint8_t byte)
+{
+    g_string_append_printf(s, b->radix == BL_OCTAL ? "%03o" : "%02X", byte);
+}
+
+void monitor_put_name(monitor *m, const char *before, uint32_t address)
+{
+    char name[220];
+    if (bl_debug_name(&m->debug, address, name, sizeof name) > 0)
+        g_string_append_printf(m->out, "%s%s", before, name);
+}

@@ -1,0 +1,148 @@
+/* monitor_break.c - breakpoints, and values that are shown after each stop. */
+#include "monitor_parts.h"
+
+#include <string.h>
+
+static void put_breakpoint(monitor *m, size_t i)
+{
+    const bl_breakpoint *b = &m->debug.breakpoints[i];
+    bl_place place;
+    g_string_append_printf(m->out, "breakpoint %zu: ", i + 1);
+    monitor_put_address(m, b->address);
+    monitor_put_name(m, " ", b->address);
+    if (bl_debug_place(&m->debug, b->address, &place))
+        g_string_append_printf(m->out, ", %s:%u", place.file, place.line);
+    if (b->count > 1) g_string_append_printf(m->out, ", every %u", b->count);
+    if (b->condition[0] != '\0') g_string_append_printf(m->out, ", when %s", b->condition);
+    if (b->reached > 0) g_string_append_printf(m->out, ", reached %u times", b->reached);
+    g_string_append(m->out, b->off ? ", off\n" : "\n");
+}
+
+static bool list_breakpoints(monitor *m)
+{
+    size_t count = 0;
+    for (size_t i = 0; i < BL_DEBUG_BREAKPOINTS; i++) {
+        if (!m->debug.breakpoints[i].used) continue;
+        put_breakpoint(m, i);
+        count++;
+    }
+    if (count == 0) g_string_append(m->out, "there are no breakpoints\n");
+    return true;
+}
+
+/* off N, on N, drop N */
+static bool switch_breakpoint(monitor *m)
+{
+    int64_t number;
+    if (!monitor_at_most(m, 2)) return false;
+    /* Their numbers are counted, not addresses: always decimal. */
+    if (!monitor_has(m, 2) || (number = g_ascii_strtoll(m->token[2].text, NULL, 10)) < 1 ||
+        number > BL_DEBUG_BREAKPOINTS)
+        return monitor_fail(m, "the number of a breakpoint is missing; 'breakpoint' lists them");
+    size_t i = (size_t)number - 1;
+    bl_status status = monitor_is(m, 1, "drop")
+                           ? bl_debug_unbreak(&m->debug, i)
+                           : bl_debug_break_off(&m->debug, i, monitor_is(m, 1, "off"));
+    if (status == BL_E_NOT_FOUND)
+        return monitor_fail(m, "there is no breakpoint %lld", (long long)number);
+    if (status != BL_OK) return monitor_fail_status(m, "the breakpoint", status);
+    return list_breakpoints(m);
+}
+
+/* [every N] [when FORMULA], the formula being the rest of the line. */
+static bool take_conditions(monitor *m, int64_t *count, const char **condition)
+{
+    size_t i = 2;
+    if (monitor_is(m, i, "every")) {
+        if (!monitor_take_value(m, i + 1, 1, UINT32_MAX, count)) return false;
+        i += 2;
+    }
+    if (monitor_is(m, i, "when") && monitor_has(m, i + 1))
+        *condition = monitor_rest(m, i + 1);
+    else if (monitor_has(m, i))
+        return monitor_fail(m, "'%s'? like: breakpoint PLACE every 3 when X > 2", m->token[i].text);
+    return true;
+}
+
+/* A line of a source may have been made into code at several places: each gets one. */
+static bool break_at(monitor *m, uint32_t address, int64_t count, const char *condition)
+{
+    size_t index;
+    bl_formula_fault fault;
+    bl_status status = bl_debug_break(&m->debug, address, (uint32_t)count,
+                                      (bl_text){condition, strlen(condition)}, &index, &fault);
+    if (status == BL_E_SYNTAX) return monitor_fail_formula(m, condition, &fault);
+    if (status == BL_E_MEMORY) return monitor_fail(m, "there are 32 breakpoints already");
+    if (status == BL_E_DIFFERS)
+        return monitor_fail(m, "a breakpoint cannot be there: it is an instruction in RAM, and "
+                               "this memory does not keep one");
+    if (status != BL_OK) return monitor_fail_status(m, "the breakpoint", status);
+    put_breakpoint(m, index);
+    return true;
+}
+
+/* A line of a source may be at several places: in a chip, and sent to RAM. Each gets one. */
+static bool break_at_line(monitor *m, const char *text, int64_t count, const char *condition)
+{
+    uint32_t line = 0, address;
+    const char *colon = strrchr(text, ':');
+    bool any = false;
+    bl_number_parse((bl_text){colon + 1, strlen(colon + 1)}, UINT32_MAX, &line);
+    for (size_t i = 0; i < m->debug.program_count; i++) {
+        bl_text file = {text, (size_t)(colon - text)};
+        if (bl_program_line_places(m->programs[i], file, line, &address, 1) == 0) continue;
+        if (!break_at(m, address, count, condition)) return false;
+        any = true;
+    }
+    return any || monitor_fail(m, "no instruction came from '%s'", text);
+}
+
+bool monitor_do_breakpoint(monitor *m)
+{
+    uint32_t address;
+    int64_t count = 0;
+    const char *condition = "";
+    monitor_need_build(m);
+    if (!monitor_has(m, 1)) return list_breakpoints(m);
+    if (monitor_is(m, 1, "off") || monitor_is(m, 1, "on") || monitor_is(m, 1, "drop"))
+        return switch_breakpoint(m);
+    const char *text = m->token[1].text;
+    if (!take_conditions(m, &count, &condition)) return false;
+    if (monitor_names_line(text)) return break_at_line(m, text, count, condition);
+    return monitor_take_address(m, 1, &address) && break_at(m, address, count, condition);
+}
+
+/* ---- watched values ---- */
+
+static bool watch_more(monitor *m, const char *text)
+{
+    int64_t value;
+    bl_formula_fault fault;
+    size_t i = 0;
+    while (i < MONITOR_WATCHED && m->watched[i] != NULL)
+        i++;
+    if (i == MONITOR_WATCHED)
+        return monitor_fail(m, "%d values are watched already", MONITOR_WATCHED);
+    monitor_need_build(m);
+    bl_status status = bl_debug_evaluate(&m->debug, (bl_text){text, strlen(text)}, &value, &fault);
+    if (status == BL_E_SYNTAX || status == BL_E_NOT_FOUND)
+        return monitor_fail_formula(m, text, &fault);
+    m->watched[i] = g_strdup(text);
+    return true;
+}
+
+bool monitor_do_watch(monitor *m)
+{
+    if (monitor_is(m, 1, "drop")) {
+        gint64 number = monitor_has(m, 2) ? g_ascii_strtoll(m->token[2].text, NULL, 10) : 0;
+        if (number < 1 || number > MONITOR_WATCHED || m->watched[number - 1] == NULL)
+            return monitor_fail(m, "the number of a watched value is missing; 'watch' lists them");
+        g_free(m->watched[number - 1]);
+        m->watched[number - 1] = NULL;
+    } else if (monitor_has(m, 1) && !watch_more(m, monitor_rest(m, 1)))
+        return false;
+    size_t before = m->out->len;
+    monitor_put_watched(m);
+    if (m->out->len == before) g_string_append(m->out, "nothing is watched\n");
+    return true;
+}
