@@ -182,7 +182,7 @@ static bool obey_line(console *k, int count, char **word)
 }
 
 /* What is neither a command of the console nor a word of the monitor. */
-static void tell_unknown(console *k, const char *verb)
+static void tell_unknown_word(console *k, const char *verb)
 {
     if (strcmp(verb, "break") == 0)
         fail("break sends a break on the line, and takes nothing; 'breakpoint PLACE' stops a "
@@ -203,6 +203,7 @@ static bool is_own_word(const char *line)
     return false;
 }
 
+/* Own words are read as a shell would; the monitor reads its lines itself. */
 void console_obey(console *k, const char *line)
 {
     int count = 0;
@@ -215,7 +216,7 @@ void console_obey(console *k, const char *line)
     line += strspn(line, " \t");
     if (!is_own_word(line)) {
         char *verb = g_strndup(line, strcspn(line, " \t"));
-        if (!console_ask_monitor(k, line)) tell_unknown(k, verb);
+        if (!console_ask_monitor(k, line)) tell_unknown_word(k, verb);
         g_free(verb);
         return;
     }
@@ -226,6 +227,6 @@ void console_obey(console *k, const char *line)
         return;
     }
     host_forget_read(); /* what one command has read the next may replace */
-    if (!obey_line(k, count, word)) tell_unknown(k, word[0]);
+    if (!obey_line(k, count, word)) tell_unknown_word(k, word[0]);
     g_strfreev(word);
 }

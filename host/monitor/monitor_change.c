@@ -217,6 +217,7 @@ static uint32_t end_of_run(const monitor *m, const uint8_t *changed, const uint8
     return end;
 }
 
+/* Only what was changed here is read: through a slow line all of memory would take minutes. */
 bool monitor_do_changes(monitor *m)
 {
     uint8_t *changed = g_malloc0(MONITOR_SPACE), *was = g_malloc0(MONITOR_SPACE),

@@ -42,7 +42,7 @@ static void put_row(monitor *m, uint32_t address, const uint8_t *bytes, size_t c
 }
 
 /* Rows begin at round addresses, but the first where it was asked for. */
-static bool show_bytes(monitor *m, bl_range range)
+static bool show_rows(monitor *m, bl_range range)
 {
     uint8_t bytes[ROW];
     uint32_t at = (uint32_t)range.first, end = (uint32_t)(range.first + range.count);
@@ -68,7 +68,7 @@ bool monitor_do_see(monitor *m)
     if (monitor_has(m, 1) && !monitor_take_range(m, 1, &range)) return false;
     if (range.count == 1) range.count = ROW * ROWS;
     if (range.first + range.count > MONITOR_SPACE) range.count = MONITOR_SPACE - range.first;
-    return show_bytes(m, range);
+    return show_rows(m, range);
 }
 
 /* Bytes as lines of text: what is no character is its number. */
@@ -190,7 +190,7 @@ bool monitor_do_value(monitor *m)
 /* ---- find ---- */
 
 /* Values from an operand on, as bytes: numbers, texts, and words behind the word "words". */
-static bool take_pattern(monitor *m, size_t index, GByteArray *pattern)
+static bool take_values(monitor *m, size_t index, GByteArray *pattern)
 {
     bool wide = false, big = bl_sheet_order(m->b->sheet) == BL_BIG;
     if (!monitor_has(m, index)) return monitor_fail(m, "a value is missing");
@@ -217,13 +217,13 @@ static bool take_pattern(monitor *m, size_t index, GByteArray *pattern)
 bool monitor_take_bytes(monitor *m, size_t index, GByteArray **pattern)
 {
     *pattern = g_byte_array_new();
-    if (take_pattern(m, index, *pattern)) return true;
+    if (take_values(m, index, *pattern)) return true;
     g_byte_array_free(*pattern, TRUE);
     *pattern = NULL;
     return false;
 }
 
-static uint8_t *read_range(monitor *m, bl_range range)
+static uint8_t *bytes_in_range(monitor *m, bl_range range)
 {
     uint8_t *bytes = g_malloc((size_t)range.count + 1);
     for (size_t at = 0; at < range.count; at += PART) {
@@ -246,7 +246,7 @@ bool monitor_do_find(monitor *m)
     GByteArray *pattern;
     unsigned found = 0;
     if (!monitor_take_range(m, 1, &range) || !monitor_take_bytes(m, 2, &pattern)) return false;
-    uint8_t *bytes = read_range(m, range);
+    uint8_t *bytes = bytes_in_range(m, range);
     for (size_t at = 0; bytes != NULL && at + pattern->len <= range.count; at++) {
         if (memcmp(bytes + at, pattern->data, pattern->len) != 0) continue;
         if (found++ >= FOUND) continue;
@@ -301,6 +301,7 @@ static size_t put_differences(monitor *m, bl_range range, const uint8_t *expecte
     return count;
 }
 
+/* Differences are a failure, so that a script ends there. */
 bool monitor_do_compare(monitor *m)
 {
     bl_range range, other;
@@ -312,13 +313,13 @@ bool monitor_do_compare(monitor *m)
         return monitor_fail(m, "the second range goes beyond the machine's addresses");
     monitor_need_build(m);
     uint8_t *there = g_malloc0((size_t)range.count), *expected = NULL,
-            *found = read_range(m, range);
+            *found = bytes_in_range(m, range);
     size_t compared = (size_t)range.count, count = 0;
     if (build) {
         expected = g_malloc0((size_t)range.count);
         compared = built_bytes(m, range, expected, there);
     } else if (found != NULL)
-        expected = read_range(m, other);
+        expected = bytes_in_range(m, other);
     bool good = found != NULL && expected != NULL;
     if (good && compared == 0) good = monitor_fail(m, "nothing of the build lies there");
     if (good) {
@@ -353,6 +354,7 @@ static bool put_source(monitor *m, const char *file, uint32_t line)
     return any || monitor_fail(m, "no source of the build has a line %s:%u", file, line);
 }
 
+/* A line of a source need not have made anything. */
 bool monitor_do_source(monitor *m)
 {
     uint32_t at, line;

@@ -75,7 +75,7 @@ static bool set_flag(monitor *m, const char *name, int64_t value)
 }
 
 /* NAME=VALUE. A register counts before a flag of the same letter. */
-static bool set_register(monitor *m, const char *text)
+static bool set_named(monitor *m, const char *text)
 {
     const char *equals = strchr(text, '=');
     int64_t value;
@@ -101,7 +101,7 @@ static bool set_register(monitor *m, const char *text)
 bool monitor_do_registers(monitor *m)
 {
     for (size_t i = 1; i < m->count; i++)
-        if (!set_register(m, m->token[i].text)) return false;
+        if (!set_named(m, m->token[i].text)) return false;
     return put_registers(m);
 }
 
@@ -325,6 +325,7 @@ bool monitor_do_reset(monitor *m)
 
 /* ---- callers ---- */
 
+/* Each with its evidence: how far up the stack, what stands in front, whom it calls. */
 bool monitor_do_callers(monitor *m)
 {
     int64_t depth = 64;

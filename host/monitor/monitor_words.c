@@ -151,6 +151,7 @@ const char *monitor_rest(const monitor *m, size_t index)
     }
 }
 
+/* What is entered is no word; a faulty line is told after it is known whose it is. */
 monitor_status monitor_obey(monitor *m, const char *line, GString *out, GString *said)
 {
     const char *also, *fault;

@@ -37,7 +37,7 @@ static void skip_blanks(formula *f)
 static bool choice(formula *f, int64_t *value);
 
 /* One level deeper, while work is done there. */
-static bool deeper(formula *f)
+static bool go_deeper(formula *f)
 {
     if (++f->depth <= NESTING) return true;
     return fault_at(f, BL_E_SYNTAX, f->p, 1, "it is nested too deeply");
@@ -46,7 +46,7 @@ static bool deeper(formula *f)
 static bool in_parentheses(formula *f, int64_t *value)
 {
     const char *open = f->p++;
-    if (!deeper(f) || !choice(f, value)) return false;
+    if (!go_deeper(f) || !choice(f, value)) return false;
     f->depth--;
     skip_blanks(f);
     if (*f->p != ')') return fault_at(f, BL_E_SYNTAX, open, 1, "this parenthesis is never closed");
@@ -108,7 +108,7 @@ static bool load(formula *f, bl_text name, int64_t address, size_t count, int64_
 }
 
 /* NAME(VALUE) is one of these, NAME alone has a value. */
-static bool named(formula *f, int64_t *value)
+static bool value_of_named(formula *f, int64_t *value)
 {
     static const struct {
         const char *name;
@@ -151,26 +151,26 @@ static bool number(formula *f, int64_t *value)
     return true;
 }
 
-static bool prefixed(formula *f, int64_t *value)
+static bool value_behind_prefix(formula *f, int64_t *value)
 {
     static const char written[] = "-!~<>";
     skip_blanks(f);
     for (size_t i = 0; written[i] != '\0'; i++) {
         if (*f->p != written[i]) continue;
         f->p++;
-        if (!deeper(f) || !prefixed(f, value)) return false;
+        if (!go_deeper(f) || !value_behind_prefix(f, value)) return false;
         f->depth--;
         *value = bl_operation_of_one((bl_operation)(BL_NEGATE + i), *value);
         return true;
     }
-    if (is_name_start(*f->p)) return named(f, value);
+    if (is_name_start(*f->p)) return value_of_named(f, value);
     return *f->p == '(' ? in_parentheses(f, value) : number(f, value);
 }
 
 /* && and || leave alone what they do not need: a condition may ask first whether it can ask. */
 static bool operators(formula *f, unsigned rank, int64_t *value)
 {
-    if (!deeper(f) || !prefixed(f, value)) return false;
+    if (!go_deeper(f) || !value_behind_prefix(f, value)) return false;
     for (;;) {
         skip_blanks(f);
         bl_infix o = bl_infix_at(f->p);
@@ -203,7 +203,7 @@ static bool choice(formula *f, int64_t *value)
     bool idle = f->idle;
     condition = *value;
     f->idle = idle || condition == 0;
-    if (!deeper(f) || !choice(f, value)) return false;
+    if (!go_deeper(f) || !choice(f, value)) return false;
     skip_blanks(f);
     if (*f->p != ':') return fault_at(f, BL_E_SYNTAX, mark, 1, "'?' without ':'");
     f->p++;

@@ -76,7 +76,7 @@ static bl_status list_bytes(const bl_debug *d, const bl_operand *o, uint32_t cho
 
 /* A number or an address stands for itself, a register for what it holds, a list of them for the
  * bytes it takes. */
-static bl_status operand_value(const debug_source *s, unsigned index, int64_t *value)
+static bl_status value_of_operand(const debug_source *s, unsigned index, int64_t *value)
 {
     const bl_debug *d = s->debug;
     const bl_debug_instruction *in = s->instruction;
@@ -117,7 +117,7 @@ static bl_status value_of_name(void *context, bl_text name, int64_t *value)
     const debug_source *s = context;
     uint32_t held = 0;
     if (name.length == 2 && name.at[0] == '_' && s->instruction != NULL)
-        return operand_value(s, (unsigned)(name.at[1] - '0'), value);
+        return value_of_operand(s, (unsigned)(name.at[1] - '0'), value);
     bool here = bl_text_same(name, (bl_text){"here", 4});
     bl_status status =
         here ? debug_program_counter(s->debug, &held) : bl_debug_register(s->debug, name, &held);
