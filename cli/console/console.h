@@ -4,6 +4,7 @@
 
 #include "bootlace/drive_target.h"
 #include "monitor/monitor.h"
+#include "sim/sim_past.h"
 #include "upload/upload.h"
 
 enum { CONSOLE_COMMAND_KEY = 'O' & 0x1F };
@@ -25,6 +26,7 @@ typedef struct console {
     bl_eyelet_target eyelet;
     bl_talk_target talk;
     bl_drive_watch line_watch;
+    sim_past *past; /* of a simulated board; or NULL */
     payload loaded; /* what was sent or loaded last, for its names */
     bool has_loaded;
 } console;

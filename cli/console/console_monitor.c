@@ -23,7 +23,11 @@ static bl_target choose_target(console *k)
     static const bl_target none;
     connection *c = k->c;
     k->line_watch = (bl_drive_watch){.context = k, .said = hear_words};
-    if (c->sim != NULL && c->b->neighbour == NULL) return sim_target(&c->sim->sim);
+    if (c->sim != NULL && c->b->neighbour == NULL) {
+        /* Without memory for a past there is a present. */
+        if (sim_past_open(&c->sim->sim, &host_memory, &k->past) != BL_OK) k->past = NULL;
+        return sim_target(&c->sim->sim);
+    }
     if (c->b->link_dialogue != NULL) {
         bl_talk_target_begin(&k->talk, &c->port, c->b->link_dialogue, &k->line_watch);
         return bl_talk_target_functions(&k->talk);
@@ -128,6 +132,8 @@ void console_end_monitor(console *k)
 {
     monitor_close(k->monitor);
     k->monitor = NULL;
+    sim_past_close(k->past);
+    k->past = NULL;
     if (k->c->sim != NULL) sim_target_end(&k->c->sim->sim);
     if (k->has_loaded) payload_end(&k->loaded);
     k->has_loaded = false;

@@ -24,6 +24,25 @@ static bl_status bench_name(void *context, bl_text name, int64_t *value)
     return good ? BL_OK : BL_E_NOT_FOUND;
 }
 
+/* A register of a device in memory: board.NAME.REGISTER. */
+static bool device_label(void *context, uint32_t address, char *buffer, size_t capacity)
+{
+    const bench *b = ((const monitor *)context)->b;
+    for (size_t i = 0; i < b->device_count; i++) {
+        const bench_device *d = &b->devices[i];
+        char *head = g_strconcat("board.", d->name, ".", NULL);
+        bool here = !d->in_ports && address >= d->at && address - d->at < d->size, found = false;
+        for (size_t k = 0; here && !found && k < b->definition_count; k++) {
+            found = b->definitions[k].value == (int64_t)address &&
+                    g_str_has_prefix(b->definitions[k].name, head);
+            if (found) g_strlcpy(buffer, b->definitions[k].name, capacity);
+        }
+        g_free(head);
+        if (found) return true;
+    }
+    return false;
+}
+
 monitor *monitor_open(const bench *b, const bl_target *target, const project_extras *extras)
 {
     monitor *m = g_new0(monitor, 1);
@@ -32,6 +51,7 @@ monitor *monitor_open(const bench *b, const bl_target *target, const project_ext
     bl_debug_begin(&m->debug, target, b->sheet);
     m->debug.context = m;
     m->debug.name = bench_name;
+    m->debug.label = device_label;
     m->debug.programs = m->programs;
     m->where = (places){.b = b, .w = &m->names, .after = &m->later, .machine_radix = true};
     m->before = g_malloc0(MONITOR_SPACE);
@@ -273,12 +293,33 @@ bool monitor_take_value(monitor *m, size_t index, int64_t low, int64_t high, int
                         (long long)*value, (long long)low, (long long)high);
 }
 
+bool monitor_take_count(monitor *m, size_t index, int64_t most, int64_t *count)
+{
+    uint32_t value;
+    if (!has_operand(m, index, "a number")) return false;
+    const char *text = m->token[index].text;
+    if (bl_number_parse((bl_text){text, strlen(text)}, UINT32_MAX, &value) != BL_OK || value < 1 ||
+        value > most)
+        return monitor_fail(m, "'%s' is not a number from 1 to %lld", text, (long long)most);
+    *count = value;
+    return true;
+}
+
 /* ---- memory ---- */
 
 bl_status monitor_read(monitor *m, uint32_t address, uint8_t *bytes, size_t count)
 {
     const bl_target *t = &m->debug.target;
     return t->read != NULL ? t->read(t->context, address, bytes, count) : BL_E_UNSUPPORTED;
+}
+
+bool monitor_is_device(const monitor *m, uint32_t address)
+{
+    for (size_t i = 0; i < m->b->area_count; i++)
+        if (m->b->areas[i].kind == BL_AREA_IO &&
+            bl_area_holds(&m->b->areas[i], (bl_range){address, 1}))
+            return true;
+    return false;
 }
 
 /* ---- texts ---- */

@@ -35,10 +35,7 @@ static bool switch_breakpoint(monitor *m)
 {
     int64_t number;
     if (!monitor_at_most(m, 2)) return false;
-    /* Their numbers are counted, not addresses: always decimal. */
-    if (!monitor_has(m, 2) || (number = g_ascii_strtoll(m->token[2].text, NULL, 10)) < 1 ||
-        number > BL_DEBUG_BREAKPOINTS)
-        return monitor_fail(m, "the number of a breakpoint is missing; 'breakpoint' lists them");
+    if (!monitor_take_count(m, 2, BL_DEBUG_BREAKPOINTS, &number)) return false;
     size_t i = (size_t)number - 1;
     bl_status status = monitor_is(m, 1, "drop")
                            ? bl_debug_unbreak(&m->debug, i)
@@ -54,7 +51,7 @@ static bool take_conditions(monitor *m, int64_t *count, const char **condition)
 {
     size_t i = 2;
     if (monitor_is(m, i, "every")) {
-        if (!monitor_take_value(m, i + 1, 1, UINT32_MAX, count)) return false;
+        if (!monitor_take_count(m, i + 1, UINT32_MAX, count)) return false;
         i += 2;
     }
     if (monitor_is(m, i, "when") && monitor_has(m, i + 1))
@@ -134,9 +131,10 @@ static bool watch_more(monitor *m, const char *text)
 bool monitor_do_watch(monitor *m)
 {
     if (monitor_is(m, 1, "drop")) {
-        gint64 number = monitor_has(m, 2) ? g_ascii_strtoll(m->token[2].text, NULL, 10) : 0;
-        if (number < 1 || number > MONITOR_WATCHED || m->watched[number - 1] == NULL)
-            return monitor_fail(m, "the number of a watched value is missing; 'watch' lists them");
+        int64_t number;
+        if (!monitor_take_count(m, 2, MONITOR_WATCHED, &number)) return false;
+        if (m->watched[number - 1] == NULL)
+            return monitor_fail(m, "no value %lld is watched", (long long)number);
         g_free(m->watched[number - 1]);
         m->watched[number - 1] = NULL;
     } else if (monitor_has(m, 1) && !watch_more(m, monitor_rest(m, 1)))

@@ -145,7 +145,7 @@ bool monitor_do_undo(monitor *m)
 {
     int64_t count = 1;
     if (!monitor_at_most(m, 1)) return false;
-    if (monitor_has(m, 1) && !monitor_take_value(m, 1, 1, CHANGES, &count)) return false;
+    if (monitor_has(m, 1) && !monitor_take_count(m, 1, CHANGES, &count)) return false;
     if (m->journal->len == 0) return monitor_fail(m, "nothing was changed here");
     for (; count > 0 && m->journal->len > 0; count--) {
         change *c = &g_array_index(m->journal, change, m->journal->len - 1);

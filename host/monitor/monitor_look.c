@@ -13,16 +13,35 @@ static char character_of(uint8_t byte)
     return byte >= ' ' && byte < 0x7F ? (char)byte : '.';
 }
 
+/* What is not a device's, in as few questions as can be. */
+static bl_status read_around_devices(monitor *m, uint32_t address, uint8_t *bytes, size_t count)
+{
+    bl_status status = BL_OK;
+    memset(bytes, 0, count);
+    for (size_t i = 0, n; i < count && status == BL_OK; i += n) {
+        bool device = monitor_is_device(m, address + (uint32_t)i);
+        for (n = 1; i + n < count && monitor_is_device(m, address + (uint32_t)(i + n)) == device;)
+            n++;
+        if (!device) status = monitor_read(m, address + (uint32_t)i, bytes + i, n);
+    }
+    return status;
+}
+
 /* A star stands behind a byte that is another than at the last look. */
 static void put_row(monitor *m, uint32_t address, const uint8_t *bytes, size_t count)
 {
+    const char *blank = m->b->radix == BL_OCTAL ? "   " : "  ";
     monitor_put_address(m, address);
     g_string_append_c(m->out, ' ');
     for (size_t i = 0; i < ROW; i++) {
         uint32_t at = address + (uint32_t)i;
         g_string_append(m->out, i == ROW / 2 ? " " : "");
         if (i >= count) {
-            g_string_append(m->out, m->b->radix == BL_OCTAL ? "    " : "   ");
+            g_string_append_printf(m->out, "%s ", blank);
+            continue;
+        }
+        if (monitor_is_device(m, at)) {
+            g_string_append_printf(m->out, "%s ", m->b->radix == BL_OCTAL ? "---" : "--");
             continue;
         }
         bool other = m->looked[at] != 0 && m->before[at] != bytes[i];
@@ -33,7 +52,8 @@ static void put_row(monitor *m, uint32_t address, const uint8_t *bytes, size_t c
     }
     g_string_append_c(m->out, ' ');
     for (size_t i = 0; i < count; i++)
-        g_string_append_c(m->out, character_of(bytes[i]));
+        g_string_append_c(
+            m->out, monitor_is_device(m, address + (uint32_t)i) ? ' ' : character_of(bytes[i]));
     g_string_append_printf(m->out, "%*s", (int)(ROW - count), "");
     monitor_put_name(m, "  ", address);
     while (m->out->len > 0 && m->out->str[m->out->len - 1] == ' ')
@@ -49,7 +69,7 @@ static bool show_rows(monitor *m, bl_range range)
     while (at < end) {
         size_t n = ROW - at % ROW;
         if (n > end - at) n = end - at;
-        bl_status status = monitor_read(m, at, bytes, n);
+        bl_status status = read_around_devices(m, at, bytes, n);
         if (status != BL_OK) return monitor_fail_status(m, "memory", status);
         put_row(m, at, bytes, n);
         at += (uint32_t)n;
@@ -66,7 +86,8 @@ bool monitor_do_see(monitor *m)
     bl_range range = {m->next, ROW * ROWS};
     if (!monitor_at_most(m, 1)) return false;
     if (monitor_has(m, 1) && !monitor_take_range(m, 1, &range)) return false;
-    if (range.count == 1) range.count = ROW * ROWS;
+    const char *text = monitor_has(m, 1) ? m->token[1].text : "";
+    if (range.count == 1 && strpbrk(text, "+.") == NULL) range.count = ROW * ROWS;
     if (range.first + range.count > MONITOR_SPACE) range.count = MONITOR_SPACE - range.first;
     return show_rows(m, range);
 }
@@ -148,7 +169,7 @@ bool monitor_do_code(monitor *m)
     bool stands = bl_debug_register(&m->debug, (bl_text){"PC", 2}, &pc) == BL_OK;
     if (!m->next_is_code && stands) at = pc;
     if (monitor_has(m, 1) && !monitor_take_address(m, 1, &at)) return false;
-    if (monitor_has(m, 2) && !monitor_take_value(m, 2, 1, MONITOR_SPACE, &count)) return false;
+    if (monitor_has(m, 2) && !monitor_take_count(m, 2, MONITOR_SPACE, &count)) return false;
     monitor_need_build(m);
     for (; count > 0 && at < MONITOR_SPACE && monitor_may_go_on(m); count--) {
         uint32_t size = monitor_put_code(m, at);

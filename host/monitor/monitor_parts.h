@@ -5,7 +5,17 @@
 #include "monitor.h"
 #include "project/whereis.h"
 
-enum { MONITOR_SPACE = 0x10000, MONITOR_TOKENS = 64, MONITOR_WATCHED = 16 };
+enum {
+    MONITOR_SPACE = 0x10000,
+    MONITOR_TOKENS = 64,
+    MONITOR_WATCHED = 16,
+    MONITOR_WATCHPOINTS = 8
+};
+
+typedef struct monitor_watchpoint {
+    bl_range range; /* count 0: none */
+    bool reads;
+} monitor_watchpoint;
 
 /* A word of a line. A text in quotes keeps its blanks, and its quotes are gone. */
 typedef struct monitor_token {
@@ -30,6 +40,7 @@ struct monitor {
     bool next_is_code; /* as instructions */
     GArray *journal;   /* of changes, the newest last */
     char *watched[MONITOR_WATCHED];
+    monitor_watchpoint watchpoints[MONITOR_WATCHPOINTS];
     bool enters; /* instructions, at */
     uint32_t entering;
     char entering_text[24];
@@ -61,6 +72,10 @@ bool monitor_take_range(monitor *m, size_t index, bl_range *range);
 /* Digits alone are in the machine's radix, all else is a formula. */
 bool monitor_take_value(monitor *m, size_t index, int64_t low, int64_t high, int64_t *value);
 bool monitor_value_of(monitor *m, const char *text, int64_t *value);
+/* How often, or which of several: a number from 1 on, decimal as people count. */
+bool monitor_take_count(monitor *m, size_t index, int64_t most, int64_t *count);
+/* Is this a register of a device? To be read changes some of them. */
+bool monitor_is_device(const monitor *m, uint32_t address);
 /* Is this FILE:LINE? */
 bool monitor_names_line(const char *text);
 /* What is left of the line from an operand on. */
@@ -108,11 +123,19 @@ bool monitor_do_halt(monitor *m);
 bool monitor_do_callers(monitor *m);
 bool monitor_do_breakpoint(monitor *m);
 bool monitor_do_watch(monitor *m);
+bool monitor_do_watchpoint(monitor *m);
+bool monitor_do_history(monitor *m);
+bool monitor_do_back(monitor *m);
+bool monitor_do_cycles(monitor *m);
+bool monitor_do_pieces(monitor *m);
+bool monitor_do_test(monitor *m);
 bool monitor_do_reset(monitor *m);
 
 /* Registers, the next instruction, its source line, and what is watched. */
 void monitor_show_stop(monitor *m);
 void monitor_put_watched(monitor *m);
+/* The access that met a watchpoint. */
+void monitor_put_access(monitor *m);
 /* Takes one more line of what is entered. */
 bool monitor_enter_line(monitor *m, const char *line);
 

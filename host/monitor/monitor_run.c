@@ -165,6 +165,7 @@ static bool told(monitor *m, bl_status status, const bl_debug_result *r)
     case BL_DEBUG_BREAKPOINT:
         g_string_append_printf(m->out, "breakpoint %zu\n", r->index + 1);
         break;
+    case BL_DEBUG_WATCHPOINT: monitor_put_access(m); break;
     case BL_DEBUG_ENDED: g_string_append(m->out, "stopped\n"); break;
     case BL_DEBUG_WAITS: g_string_append(m->out, "the CPU waits for an interrupt\n"); break;
     case BL_DEBUG_FAULT:
@@ -272,7 +273,7 @@ static bool steps(monitor *m, size_t operand, pace how)
     bl_debug_result r = {.why = BL_DEBUG_DONE};
     bl_status status = BL_OK;
     if (!monitor_at_most(m, operand) || !has_cpu(m)) return false;
-    if (monitor_has(m, operand) && !monitor_take_value(m, operand, 1, MOST_STEPS, &count))
+    if (monitor_has(m, operand) && !monitor_take_count(m, operand, MOST_STEPS, &count))
         return false;
     monitor_need_build(m);
     for (; count > 0 && status == BL_OK && r.why == BL_DEBUG_DONE; count--) {
@@ -332,7 +333,7 @@ bool monitor_do_callers(monitor *m)
     bl_debug_caller list[BL_DEBUG_CALLERS];
     size_t count = 0;
     if (!monitor_at_most(m, 1)) return false;
-    if (monitor_has(m, 1) && !monitor_take_value(m, 1, 1, 1024, &depth)) return false;
+    if (monitor_has(m, 1) && !monitor_take_count(m, 1, 1024, &depth)) return false;
     monitor_need_build(m);
     bl_status status = bl_debug_callers(&m->debug, (uint32_t)depth, list, BL_DEBUG_CALLERS, &count);
     if (status != BL_OK) return monitor_fail_status(m, "the stack", status);

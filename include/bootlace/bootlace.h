@@ -50,6 +50,7 @@
 #include "port.h"
 #include "programmer.h"
 #include "quantity.h"
+#include "ramtest.h"
 #include "sheet.h"
 #include "tap.h"
 #include "target.h"

@@ -39,9 +39,11 @@ typedef struct bl_debug {
     const bl_sheet *sheet;
     bl_program *const *programs; /* that may be in the memory; may be NULL */
     size_t program_count;
-    /* Names beyond those of registers and programs; may be NULL. */
+    /* Names beyond those of registers and programs, and addresses that have one; may be NULL.
+     * label: false when it has none; the text ends with a zero. */
     void *context;
     bl_status (*name)(void *context, bl_text name, int64_t *value);
+    bool (*label)(void *context, uint32_t address, char *buffer, size_t capacity);
     bl_breakpoint breakpoints[BL_DEBUG_BREAKPOINTS];
 } bl_debug;
 
@@ -63,7 +65,8 @@ bl_status bl_debug_evaluate(const bl_debug *debug, bl_text text, int64_t *value,
 
 /* What an address is called: the first program's that has something there. False: nobody's. */
 bool bl_debug_place(const bl_debug *debug, uint32_t address, bl_place *place);
-/* "light+2", or "light", or an empty text. Returns the length; text that does not fit is cut. */
+/* "light+2", or "light", or what debug->label says, or an empty text. Returns the length; text that
+ * does not fit is cut. */
 size_t bl_debug_name(const bl_debug *debug, uint32_t address, char *buffer, size_t capacity);
 
 /* ---- instructions ---- */
@@ -113,6 +116,7 @@ typedef enum bl_debug_why {
     BL_DEBUG_BREAKPOINT, /* at a breakpoint; *index tells which */
     BL_DEBUG_ENDED,      /* the caller's go_on said so; the CPU was stopped */
     BL_DEBUG_WAITS,      /* the CPU waits for an interrupt that does not come */
+    BL_DEBUG_WATCHPOINT, /* behind an instruction that met one; target.last_access tells more */
     BL_DEBUG_FAULT,      /* the condition of breakpoint *index could not be worked out */
 } bl_debug_why;
 

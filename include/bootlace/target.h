@@ -29,6 +29,7 @@ typedef enum bl_stop {
     BL_STOP_ASKED,      /* stop was called, or a step is done */
     BL_STOP_BREAKPOINT, /* at a breakpoint; the instruction there has not been executed */
     BL_STOP_WAITS,      /* it runs, and waits for an interrupt or a reset (HLT, WAI, SYNC) */
+    BL_STOP_WATCHPOINT, /* behind an instruction that met a watchpoint; last_access tells more */
 } bl_stop;
 
 typedef struct bl_register {
@@ -36,6 +37,31 @@ typedef struct bl_register {
     unsigned bits;
     uint32_t value;
 } bl_register;
+
+/* An access of an instruction's to memory or to a device. */
+typedef struct bl_access {
+    uint32_t address;
+    bool write;
+    uint8_t value, before; /* before: what was there; of a device's register unknown, and 0 */
+} bl_access;
+
+/* One instruction (or the entry into one interrupt) of the past, and what it did. */
+enum { BL_PAST_REGISTERS = 12, BL_PAST_ACCESSES = 4 };
+typedef struct bl_past_step {
+    uint32_t address;
+    uint64_t cycles; /* since power-on, before it */
+    size_t register_count;
+    bl_register changed[BL_PAST_REGISTERS]; /* with the values that they had afterwards */
+    size_t write_count;
+    bl_access writes[BL_PAST_ACCESSES]; /* the first of them */
+} bl_past_step;
+
+/* What the CPU can be taken back to. */
+typedef enum bl_back {
+    BL_BACK_STEPS, /* so many instructions */
+    BL_BACK_VISIT, /* the last time that it was about to execute what is at an address */
+    BL_BACK_WRITE, /* before the instruction that wrote to an address last */
+} bl_back;
 
 typedef struct bl_target {
     void *context; /* handed to each function */
@@ -74,6 +100,22 @@ typedef struct bl_target {
     /* A place where the CPU is to stop before it executes what is there. Twice is once.
      * BL_E_MEMORY: there are no more of them. */
     bl_status (*set_breakpoint)(void *context, uint32_t address, bool on);
+
+    /* Stops the CPU behind an instruction that reads or writes one of these addresses. Neither
+     * reads nor writes: takes the watchpoint of this range away. BL_E_MEMORY: there are no more. */
+    bl_status (*set_watchpoint)(void *context, bl_range range, bool reads, bool writes);
+
+    /* The access that met a watchpoint. BL_E_NOT_FOUND: none has yet. */
+    bl_status (*last_access)(void *context, bl_access *access);
+
+    /* The past: how many cycles the CPU has had since power-on; back to an earlier moment, number
+     * being steps or an address (BL_E_NOT_FOUND: not in the past that is known; the CPU stands
+     * where it stood); the last steps, the oldest first. All stops that are set stay as they are.
+     */
+    bl_status (*cycles)(void *context, uint64_t *cycles);
+    bl_status (*back)(void *context, bl_back what, uint32_t number);
+    bl_status (*history)(void *context, uint32_t steps, void *visitor,
+                         void (*visit)(void *visitor, const bl_past_step *step));
 
     /* The reset line: CPU and devices begin anew, memory stays. The CPU runs on from its vector, or
      * stands there when it stood before. */

@@ -23,13 +23,25 @@ static const bl_area *area_at(const sim_board *b, uint16_t address)
     return NULL;
 }
 
+static size_t index_of_device(const sim_board *b, uint16_t address, bool in_ports)
+{
+    size_t i = 0;
+    for (; i < b->device_count; i++) {
+        const sim_device *d = &b->devices[i];
+        if (d->in_ports == in_ports && address >= d->at && address < d->at + d->size) break;
+    }
+    return i;
+}
+
 static sim_device *device_at(sim_board *b, uint16_t address, bool in_ports)
 {
-    for (size_t i = 0; i < b->device_count; i++) {
-        sim_device *d = &b->devices[i];
-        if (d->in_ports == in_ports && address >= d->at && address < d->at + d->size) return d;
-    }
-    return NULL;
+    size_t i = index_of_device(b, address, in_ports);
+    return i < b->device_count ? &b->devices[i] : NULL;
+}
+
+bool sim_board_has_device(const sim_board *b, uint16_t address)
+{
+    return index_of_device(b, address, false) < b->device_count;
 }
 
 /* Chips that hold half a byte each give it together. */
@@ -116,11 +128,27 @@ static void device_write(sim_board *b, sim_device *d, uint16_t address, uint8_t 
                        kind->lamps(d));
 }
 
+/* Accesses that meet a watchpoint: all pages of one come here. */
+static void note_access(sim_board *b, bl_access access)
+{
+    for (size_t i = 0; i < b->watchpoint_count; i++) {
+        const sim_watchpoint *w = &b->watchpoints[i];
+        if (!(access.write ? w->writes : w->reads) || access.address < w->range.first ||
+            access.address - w->range.first >= w->range.count)
+            continue;
+        if (b->access_count < BL_PAST_ACCESSES) b->accesses[b->access_count] = access;
+        b->access_count++;
+        return;
+    }
+}
+
 static uint8_t slow_read(void *context, uint16_t address)
 {
     sim_board *b = context;
     sim_device *d = device_at(b, address, false);
-    return d != NULL ? device_read(b, d, address) : sim_board_peek(b, address);
+    uint8_t value = d != NULL ? device_read(b, d, address) : sim_board_peek(b, address);
+    if (b->watchpoint_count > 0) note_access(b, (bl_access){address, false, value, 0});
+    return value;
 }
 
 static uint8_t peek(void *context, uint16_t address)
@@ -133,6 +161,9 @@ static void slow_write(void *context, uint16_t address, uint8_t value)
     sim_board *b = context;
     sim_device *d = device_at(b, address, false);
     const bl_area *area = area_at(b, address);
+    if (b->watchpoint_count > 0)
+        note_access(b,
+                    (bl_access){address, true, value, d != NULL ? 0 : sim_board_peek(b, address)});
     if (d != NULL)
         device_write(b, d, address, value);
     else if (area != NULL && area->kind == BL_AREA_RAM)
@@ -174,6 +205,35 @@ static void map_page(sim_board *b, unsigned page)
     } else if (area->kind == BL_AREA_ROM) {
         b->bus.read_page[page] = rom_page(b, first);
     }
+    for (size_t i = 0; i < b->watchpoint_count; i++) {
+        const sim_watchpoint *w = &b->watchpoints[i];
+        if (!bl_range_meet(w->range, (bl_range){first, 256})) continue;
+        if (w->reads) b->bus.read_page[page] = NULL;
+        if (w->writes) b->bus.write_page[page] = NULL;
+    }
+}
+
+void sim_board_map(sim_board *b)
+{
+    for (unsigned page = 0; page < 256; page++)
+        map_page(b, page);
+}
+
+bool sim_board_watch(sim_board *b, bl_range range, bool reads, bool writes)
+{
+    size_t i = 0;
+    while (i < b->watchpoint_count && (b->watchpoints[i].range.first != range.first ||
+                                       b->watchpoints[i].range.count != range.count))
+        i++;
+    if (i == SIM_WATCHPOINTS) return false;
+    if (!reads && !writes) {
+        if (i < b->watchpoint_count) b->watchpoints[i] = b->watchpoints[--b->watchpoint_count];
+    } else {
+        b->watchpoints[i] = (sim_watchpoint){range, reads, writes};
+        if (i == b->watchpoint_count) b->watchpoint_count++;
+    }
+    sim_board_map(b);
+    return true;
 }
 
 /* Pages that are one memory throughout are reached by pointers; everything else goes through the
@@ -198,8 +258,7 @@ void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, con
     b->bus.in = port_in;
     b->bus.out = port_out;
     b->bus.vector = 0xFF; /* nobody drives the bus: RST $38 */
-    for (unsigned page = 0; page < 256; page++)
-        map_page(b, page);
+    sim_board_map(b);
 }
 
 bool sim_board_add(sim_board *b, const sim_device_kind *kind, uint16_t at, bool in_ports,
@@ -300,18 +359,23 @@ void sim_board_break(sim_board *b, uint16_t address, bool on)
         b->breakpoint_count--;
 }
 
-/* Breakpoints cost nothing while there are none. True: one was reached. */
-static bool run_cpu(sim_board *b, uint64_t cycles)
+/* What stops the CPU costs nothing while there is nothing of it. */
+static bl_stop run_cpu(sim_board *b, uint64_t cycles)
 {
-    if (b->breakpoint_count == 0) {
+    const sim_tracer *t = &b->tracer;
+    if (b->breakpoint_count == 0 && b->watchpoint_count == 0 && t->before == NULL) {
         b->kind->run(&b->cpu, cycles);
-        return false;
+        return BL_STOP_NOT;
     }
     while (b->cpu.cycles < cycles) {
+        if (t->before != NULL && !t->before(t->context)) return BL_STOP_ASKED;
+        b->access_count = 0;
         b->kind->step(&b->cpu);
-        if (!sim_cpu_waits(b->kind, &b->cpu) && has_breakpoint(b, b->cpu.pc)) return true;
+        if (b->access_count > 0 && t->before == NULL) return BL_STOP_WATCHPOINT;
+        if (!sim_cpu_waits(b->kind, &b->cpu) && has_breakpoint(b, b->cpu.pc))
+            return BL_STOP_BREAKPOINT;
     }
-    return false;
+    return BL_STOP_NOT;
 }
 
 bl_stop sim_board_run(sim_board *b, uint64_t until)
@@ -320,15 +384,16 @@ bl_stop sim_board_run(sim_board *b, uint64_t until)
     while (b->cpu.cycles < end) {
         uint64_t event = b->timed ? next_event(b) : UINT64_MAX, stop = event < end ? event : end;
         if (stop <= b->cpu.cycles) stop = b->cpu.cycles + 1;
-        bool reached = run_cpu(b, stop);
+        bl_stop why = run_cpu(b, stop);
         if (b->timed) update_devices(b);
-        if (reached) return BL_STOP_BREAKPOINT;
+        if (why != BL_STOP_NOT) return why;
     }
     return sim_cpu_waits(b->kind, &b->cpu) ? BL_STOP_WAITS : BL_STOP_NOT;
 }
 
 void sim_board_step(sim_board *b)
 {
+    b->access_count = 0;
     b->kind->step(&b->cpu);
     if (b->timed) update_devices(b);
 }

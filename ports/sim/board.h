@@ -11,13 +11,25 @@
 #include "sim/device/device.h"
 #include "sim/part/sim_part.h"
 
-enum { SIM_DEVICES = 8, SIM_CHIPS = 8 };
+enum { SIM_DEVICES = 8, SIM_CHIPS = 8, SIM_WATCHPOINTS = 8 };
 
 /* Called when what a device shows changes. */
 typedef struct sim_watch {
     void *context;
     void (*lamps)(void *context, unsigned device, uint64_t now, uint8_t value);
 } sim_watch;
+
+/* Addresses whose accesses are noted. */
+typedef struct sim_watchpoint {
+    bl_range range;
+    bool reads, writes;
+} sim_watchpoint;
+
+/* Asked before each instruction, and each entry into an interrupt; false stops the CPU there. */
+typedef struct sim_tracer {
+    void *context;
+    bool (*before)(void *context);
+} sim_tracer;
 
 typedef struct sim_board {
     uint32_t clock; /* Hz */
@@ -44,6 +56,11 @@ typedef struct sim_board {
     sim_watch watch;
     uint8_t breakpoints[0x10000 / 8]; /* a bit for each address */
     size_t breakpoint_count;
+    sim_watchpoint watchpoints[SIM_WATCHPOINTS];
+    size_t watchpoint_count;
+    bl_access accesses[BL_PAST_ACCESSES]; /* that met one, of the instruction that is executed */
+    size_t access_count;                  /* the first of them are kept */
+    sim_tracer tracer;
 } sim_board;
 
 /* Builds the memory map. areas, chips and parts must outlive the board. */
@@ -59,19 +76,27 @@ sim_device *sim_board_device(sim_board *b, const sim_device_kind *kind);
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
 /* The reset line: CPU and devices begin anew, RAM and lamps stay. */
 void sim_board_reset(sim_board *b);
-/* Runs until a moment, or to a breakpoint behind its first instruction: BL_STOP_BREAKPOINT. Else
+/* Runs until a moment, or to a breakpoint behind its first instruction: BL_STOP_BREAKPOINT, or to a
+ * watchpoint: BL_STOP_WATCHPOINT, or until the tracer wants no more: BL_STOP_ASKED. Else
  * BL_STOP_NOT, or BL_STOP_WAITS when the CPU then waits for something. */
 bl_stop sim_board_run(sim_board *b, uint64_t until);
 /* One instruction, or the entry into an interrupt. */
 void sim_board_step(sim_board *b);
 /* Sets a breakpoint, or takes it away. */
 void sim_board_break(sim_board *b, uint16_t address, bool on);
+/* Sets the pages anew, after the watchpoints were changed otherwise. */
+void sim_board_map(sim_board *b);
+/* Sets a watchpoint, changes it, or takes it away (neither reads nor writes). False: there is no
+ * room. */
+bool sim_board_watch(sim_board *b, bl_range range, bool reads, bool writes);
 /* A device's interrupt may have changed. */
 void sim_board_refresh(sim_board *b);
 /* Lets time pass until a moment while the CPU stands. */
 void sim_board_stand(sim_board *b, uint64_t until);
 /* What the CPU would read at an address, without side effects; device registers read as $FF. */
 uint8_t sim_board_peek(const sim_board *b, uint16_t address);
+/* Is there a device's register at an address of memory? */
+bool sim_board_has_device(const sim_board *b, uint16_t address);
 /* What the CPU would store. False: there is no memory that keeps it. */
 bool sim_board_poke(sim_board *b, uint16_t address, uint8_t value);
 uint64_t sim_board_now(const sim_board *b);

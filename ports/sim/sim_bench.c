@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "sim/device/port8.h"
+#include "sim_past.h"
 
 #include "bootlace/assert.h"
 
@@ -75,16 +76,18 @@ static void run_neighbour(sim_bench *s, uint64_t until)
     m->kind = NULL;
 }
 
-/* Until a moment, or to a breakpoint: returns when that was. */
+/* Until a moment, or until something stops the CPU: returns when that was. */
 static uint64_t run_powered(sim_bench *s, uint64_t until)
 {
     if (s->monitor.kind != NULL) {
         run_neighbour(s, until);
     } else if (s->stands || s->stop != BL_STOP_NOT) {
         sim_board_stand(&s->board, until);
-    } else if (sim_board_run(&s->board, until) == BL_STOP_BREAKPOINT) {
+    } else {
+        bl_stop why = sim_board_run(&s->board, until);
+        if (why == BL_STOP_NOT || why == BL_STOP_WAITS) return until;
         uint64_t at = sim_board_now(&s->board);
-        s->stop = BL_STOP_BREAKPOINT;
+        s->stop = why;
         return at > s->now ? at : s->now;
     }
     return until;
@@ -100,6 +103,7 @@ bl_stop sim_bench_run(sim_bench *s, uint64_t until)
 {
     uint8_t byte;
     if (until <= s->now) return stop_of(s);
+    if (s->past != NULL) sim_past_look(s->past);
     if (s->powered) until = run_powered(s, until);
     /* Nobody listens at a board without power. */
     while ((!s->powered || (s->stands && s->monitor.kind == NULL)) &&
@@ -113,6 +117,7 @@ bl_stop sim_bench_run(sim_bench *s, uint64_t until)
 void sim_bench_step(sim_bench *s)
 {
     BL_ASSERT(s->powered);
+    if (s->past != NULL) sim_past_look(s->past);
     sim_board_step(&s->board);
     s->stop = BL_STOP_ASKED;
     sim_bench_run(s, sim_board_now(&s->board));
@@ -124,6 +129,7 @@ static bl_status line_send(void *context, const uint8_t *bytes, size_t count, si
     *taken = 0;
     while (*taken < count && sim_wire_put(&line->from_pc, line->bench->now, bytes[*taken]))
         ++*taken;
+    if (line->bench->past != NULL) sim_past_changed(line->bench->past);
     return BL_OK;
 }
 

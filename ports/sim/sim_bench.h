@@ -23,8 +23,9 @@ typedef struct sim_bench {
     sim_line board_line, socket_line;
     const sim_monitor_kind *neighbour; /* whose monitor is in the board's ROM; NULL: nobody's */
     sim_monitor monitor;
-    bl_stop stop; /* BL_STOP_NOT, or why the CPU stands while time passes (sim_target.h) */
-    bool stands;  /* the CPU is none that is simulated: programs do not run */
+    bl_stop stop;          /* BL_STOP_NOT, or why the CPU stands while time passes (sim_target.h) */
+    bool stands;           /* the CPU is none that is simulated: programs do not run */
+    struct sim_past *past; /* what is remembered of it (sim_past.h); or NULL */
     sim_part parts[SIM_CHIPS];
     sim_chance chance;
 } sim_bench;

@@ -5,6 +5,7 @@
 
 #include "bootlace/assert.h"
 #include "bootlace/crc.h"
+#include "sim_past.h"
 
 enum { ADDRESSES = 0x10000 };
 
@@ -20,6 +21,12 @@ static bl_status check_cpu(const sim_bench *s)
     return s->stands || s->monitor.kind != NULL ? BL_E_UNSUPPORTED : BL_OK;
 }
 
+/* Whatever is changed from outside cannot be worked out again from before. */
+static void note_change(sim_bench *s)
+{
+    if (s->past != NULL) sim_past_changed(s->past);
+}
+
 /* ---- memory ---- */
 
 static bl_status read_memory(void *context, uint32_t address, uint8_t *bytes, size_t count)
@@ -27,6 +34,9 @@ static bl_status read_memory(void *context, uint32_t address, uint8_t *bytes, si
     const sim_bench *s = context;
     if (!s->powered) return BL_E_TIMEOUT;
     if (!is_inside(address, count)) return BL_E_RANGE;
+    /* What a device would say changes it, and is not made up. */
+    for (size_t i = 0; i < count; i++)
+        if (sim_board_has_device(&s->board, (uint16_t)(address + i))) return BL_E_UNSUPPORTED;
     for (size_t i = 0; i < count; i++)
         bytes[i] = sim_board_peek(&s->board, (uint16_t)(address + i));
     return BL_OK;
@@ -37,6 +47,7 @@ static bl_status write_memory(void *context, uint32_t address, const uint8_t *by
     sim_bench *s = context;
     if (!s->powered) return BL_E_TIMEOUT;
     if (!is_inside(address, count)) return BL_E_RANGE;
+    note_change(s);
     for (size_t i = 0; i < count; i++)
         if (!sim_board_poke(&s->board, (uint16_t)(address + i), bytes[i])) return BL_E_DIFFERS;
     return BL_OK;
@@ -59,7 +70,7 @@ static bl_status sum_memory(void *context, bl_range range, uint32_t *crc)
 
 /* A second set of registers, under the names that its maker gives it; what is not of interest to
  * people is not shown. */
-static const char *name_for_people(const sim_register *r)
+const char *sim_target_register_name(const sim_register *r)
 {
     static const char *const other[][2] = {
         {"a_other", "a'"}, {"f_other", "f'"}, {"b_other", "b'"}, {"c_other", "c'"},
@@ -79,7 +90,7 @@ static bl_status list_registers(void *context, bl_register *list, size_t capacit
     *count = 0;
     for (size_t i = 0; i < kind->register_count; i++) {
         const sim_register *r = &kind->registers[i];
-        const char *name = name_for_people(r);
+        const char *name = sim_target_register_name(r);
         if (name == NULL) continue;
         if (*count < capacity)
             list[*count] = (bl_register){name, r->flag ? 1u : r->bytes * 8u,
@@ -96,10 +107,11 @@ static bl_status set_register(void *context, const char *name, uint32_t value)
     bl_status status = check_cpu(s);
     for (size_t i = 0; i < kind->register_count && status == BL_OK; i++) {
         const sim_register *r = &kind->registers[i];
-        const char *own = name_for_people(r);
+        const char *own = sim_target_register_name(r);
         if (own == NULL || strcmp(own, name) != 0) continue;
         if (value >> (r->flag ? 1 : r->bytes * 8) != 0) return BL_E_RANGE;
         sim_register_set(&s->board.cpu, r, value);
+        note_change(s);
         return BL_OK;
     }
     return status != BL_OK ? status : BL_E_NOT_FOUND;
@@ -126,6 +138,7 @@ static bl_status let_cpu_go(void *context, const uint32_t *entry)
         s->board.cpu.rest = false;
         if (s->board.kind->special_stops) s->board.cpu.special = false;
     }
+    if (entry != NULL) note_change(s);
     s->stop = BL_STOP_NOT;
     return BL_OK;
 }
@@ -160,8 +173,51 @@ static bl_status pull_reset(void *context)
 {
     sim_bench *s = context;
     if (!s->powered) return BL_E_TIMEOUT;
+    note_change(s);
     sim_bench_reset(s);
     return BL_OK;
+}
+
+/* ---- watchpoints and the past ---- */
+
+static bl_status set_watchpoint(void *context, bl_range range, bool reads, bool writes)
+{
+    sim_bench *s = context;
+    if (range.count == 0 || !is_inside(range.first, range.count)) return BL_E_RANGE;
+    return sim_board_watch(&s->board, range, reads, writes) ? BL_OK : BL_E_MEMORY;
+}
+
+static bl_status tell_last_access(void *context, bl_access *access)
+{
+    const sim_bench *s = context;
+    if (s->board.access_count == 0) return BL_E_NOT_FOUND;
+    *access = s->board.accesses[0];
+    return BL_OK;
+}
+
+static bl_status tell_cycles(void *context, uint64_t *cycles)
+{
+    const sim_bench *s = context;
+    bl_status status = check_cpu(s);
+    if (status == BL_OK) *cycles = s->board.cpu.cycles;
+    return status;
+}
+
+static bl_status go_back(void *context, bl_back what, uint32_t number)
+{
+    sim_bench *s = context;
+    bl_status status = check_cpu(s);
+    if (status != BL_OK) return status;
+    return s->past != NULL ? sim_past_back(s->past, what, number) : BL_E_UNSUPPORTED;
+}
+
+static bl_status tell_history(void *context, uint32_t steps, void *visitor,
+                              void (*visit)(void *visitor, const bl_past_step *step))
+{
+    sim_bench *s = context;
+    bl_status status = check_cpu(s);
+    if (status != BL_OK) return status;
+    return s->past != NULL ? sim_past_history(s->past, steps, visitor, visit) : BL_E_UNSUPPORTED;
 }
 
 bl_target sim_target(sim_bench *bench)
@@ -178,12 +234,19 @@ bl_target sim_target(sim_bench *bench)
         .wait = wait_for_stop,
         .stop = stop_cpu,
         .set_breakpoint = set_breakpoint,
+        .set_watchpoint = set_watchpoint,
+        .last_access = tell_last_access,
+        .cycles = tell_cycles,
+        .back = go_back,
+        .history = tell_history,
         .reset = pull_reset,
     };
 }
 
 void sim_target_end(sim_bench *bench)
 {
+    while (bench->board.watchpoint_count > 0)
+        sim_board_watch(&bench->board, bench->board.watchpoints[0].range, false, false);
     memset(bench->board.breakpoints, 0, sizeof bench->board.breakpoints);
     bench->board.breakpoint_count = 0;
     bench->stop = BL_STOP_NOT;

@@ -1,5 +1,6 @@
 /* sim_target.h - the simulated board as a target (bootlace/target.h): everything a target can be
- * asked. Its CPU stands only while the target says so: after sim_target_end it runs on.
+ * asked; of the past when one is remembered (sim_past.h). Its CPU stands only while the target says
+ * so: after sim_target_end it runs on.
  *
  * wait is bounded by the bench's virtual time. BL_E_UNSUPPORTED: the CPU is none that is simulated,
  * or a neighbour's monitor holds it.
@@ -12,7 +13,9 @@
 
 /* The bench must outlive the target. */
 bl_target sim_target(sim_bench *bench);
-/* Takes breakpoints away and lets the CPU run. */
+/* What people call a register; NULL: it is not shown to them. */
+const char *sim_target_register_name(const sim_register *r);
+/* Takes breakpoints and watchpoints away and lets the CPU run. */
 void sim_target_end(sim_bench *bench);
 
 #endif

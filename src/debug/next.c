@@ -13,8 +13,11 @@ bool bl_debug_place(const bl_debug *d, uint32_t address, bl_place *place)
 size_t bl_debug_name(const bl_debug *d, uint32_t address, char *buffer, size_t capacity)
 {
     bl_place place;
-    if (!bl_debug_place(d, address, &place) || place.label[0] == '\0')
-        return bl_format(buffer, capacity, "%s", "");
+    bool named = bl_debug_place(d, address, &place) && place.label[0] != '\0';
+    if (!named && d->label != NULL &&
+        d->label(d->context, address, place.label, sizeof place.label))
+        return bl_format(buffer, capacity, "%s", place.label);
+    if (!named) return bl_format(buffer, capacity, "%s", "");
     if (place.beyond == 0) return bl_format(buffer, capacity, "%s", place.label);
     return bl_format(buffer, capacity, "%s+%lu", place.label, (unsigned long)place.beyond);
 }
@@ -49,9 +52,13 @@ typedef struct naming {
 static bl_text exact_name(void *context, uint32_t address)
 {
     naming *n = context;
-    if (!bl_debug_place(n->debug, address, &n->place) || n->place.beyond != 0)
-        return (bl_text){NULL, 0};
-    return bl_text_of(n->place.label);
+    const bl_debug *d = n->debug;
+    bool named = bl_debug_place(d, address, &n->place);
+    if (named && n->place.beyond == 0) return bl_text_of(n->place.label);
+    if (!named && d->label != NULL &&
+        d->label(d->context, address, n->place.label, sizeof n->place.label))
+        return bl_text_of(n->place.label);
+    return (bl_text){NULL, 0};
 }
 
 static bl_text near_name(void *context, uint32_t address, uint32_t *beyond)

@@ -61,7 +61,8 @@ static bool user_stops(bl_debug *d, bl_debug_result *r)
     return true;
 }
 
-/* Lets the target run until it stands, or nobody wants it to go on. */
+/* Lets the target run until it stands, or nobody wants it to go on. *ended: the run is over,
+ * whatever is where it stands. */
 static bl_status wait_until_it_stands(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r,
                                       bool *ended)
 {
@@ -70,6 +71,11 @@ static bl_status wait_until_it_stands(bl_debug *d, const bl_debug_watch *w, bl_d
     for (;;) {
         bl_status status = d->target.wait(d->target.context, BL_DEBUG_SLICE_US, &why);
         if (status != BL_OK) return status;
+        if (why == BL_STOP_WATCHPOINT) {
+            r->why = BL_DEBUG_WATCHPOINT;
+            *ended = true;
+            return BL_OK;
+        }
         if (why == BL_STOP_BREAKPOINT || why == BL_STOP_ASKED) return BL_OK;
         if (may_go_on(w)) continue;
         *ended = true;
@@ -151,10 +157,16 @@ static bl_status step_of_target(bl_debug *d, const bl_debug_next *next, const bl
 {
     uint32_t from = r->pc, stack = stack_now(d);
     for (unsigned turn = 1;; turn++) {
+        bl_access access;
         bl_status status = d->target.step(d->target.context);
         if (status == BL_OK) status = debug_program_counter(d, &r->pc);
         r->steps++;
         r->why = BL_DEBUG_DONE;
+        if (status == BL_OK && d->target.last_access != NULL &&
+            d->target.last_access(d->target.context, &access) == BL_OK) {
+            r->why = BL_DEBUG_WATCHPOINT;
+            return BL_OK;
+        }
         if (status != BL_OK || is_next(next, r->pc)) return status;
         if (r->pc == from && !next->repeats) {
             r->why = BL_DEBUG_WAITS;

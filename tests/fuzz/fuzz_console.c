@@ -41,6 +41,7 @@ int LLVMFuzzerTestOneInput(const uint8_t *data, size_t size)
         if (next != NULL) *next++ = '\0';
         console_obey(&k, line);
     }
+    console_end_monitor(&k);
     console_keep(&k, NULL);
     return 0;
 }

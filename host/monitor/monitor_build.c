@@ -1,0 +1,133 @@
+/* monitor_build.c - what of the build is in memory, and whether there is memory at all. */
+#include "bootlace/ramtest.h"
+#include "monitor_parts.h"
+
+/* ---- pieces ---- */
+
+/* How many bytes of an image memory has; *total of them. False: memory could not be read. */
+static bool count_same(monitor *m, const bl_image *image, uint64_t *same, uint64_t *total)
+{
+    uint8_t found[128];
+    *same = *total = 0;
+    for (size_t i = 0; i < bl_image_pieces(image); i++) {
+        bl_piece p = bl_image_piece(image, i);
+        for (size_t at = 0, n; at < p.count; at += n) {
+            n = MIN(sizeof found, p.count - at);
+            bl_status status = monitor_read(m, p.first + (uint32_t)at, found, n);
+            if (status != BL_OK) return monitor_fail_status(m, "memory", status);
+            if (!monitor_may_go_on(m)) return monitor_fail(m, "stopped");
+            for (size_t k = 0; k < n; k++)
+                *same += found[k] == p.bytes[at + k];
+            *total += n;
+        }
+    }
+    return true;
+}
+
+static bool put_piece_found(monitor *m, const char *name, const bl_program *program)
+{
+    uint64_t same, total;
+    const bl_image *image = bl_program_image((bl_program *)program);
+    if (!count_same(m, image, &same, &total)) return false;
+    g_string_append_printf(m->out, "%-16s ", name);
+    if (same == total)
+        g_string_append_printf(m->out, "all %llu bytes are in memory\n", (unsigned long long)total);
+    else if (same * 2 > total)
+        g_string_append_printf(m->out, "another version: %llu of %llu bytes differ\n",
+                               (unsigned long long)(total - same), (unsigned long long)total);
+    else
+        g_string_append(m->out, "is not in memory\n");
+    return true;
+}
+
+bool monitor_do_pieces(monitor *m)
+{
+    if (!monitor_at_most(m, 0)) return false;
+    monitor_need_build(m);
+    if (m->sent != NULL && !put_piece_found(m, "sent", m->sent)) return false;
+    for (size_t i = 0; m->built != NULL && i < m->built->piece_count; i++)
+        if (!put_piece_found(m, m->built->pieces[i].stem, m->built->pieces[i].program))
+            return false;
+    return m->built != NULL || monitor_fail(m, "there is no build");
+}
+
+/* ---- RAM ---- */
+
+static bool ram_go_on(void *context, uint64_t done, uint64_t total)
+{
+    (void)done, (void)total;
+    return monitor_may_go_on(context);
+}
+
+/* "D3", or "D3 and D4". */
+static void put_lines(GString *s, uint8_t mask)
+{
+    bool any = false;
+    for (unsigned i = 0; i < 8; i++) {
+        if ((mask >> i & 1) == 0) continue;
+        g_string_append_printf(s, "%sD%u", any ? " and " : "", i);
+        any = true;
+    }
+}
+
+/* What it is, and which wire to look at. */
+static bool tell_ram_fault(monitor *m, const bl_ram_result *r)
+{
+    GString *s = g_string_new(NULL);
+    switch (r->fault) {
+    case BL_RAM_GOOD: break;
+    case BL_RAM_NONE:
+        g_string_append(s, "nothing is kept: no RAM there, or its select or write line is open");
+        break;
+    case BL_RAM_STUCK_LOW:
+    case BL_RAM_STUCK_HIGH:
+        g_string_append(s, "data line ");
+        put_lines(s, r->mask);
+        g_string_append(s, r->fault == BL_RAM_STUCK_LOW ? " is always 0" : " is always 1");
+        break;
+    case BL_RAM_JOINED:
+        g_string_append(s, "data lines ");
+        put_lines(s, r->mask);
+        g_string_append(s, " follow one another: joined");
+        break;
+    case BL_RAM_ADDRESS_LINE:
+        g_string_append_printf(s, "address line A%u makes no difference: open, or stuck", r->line);
+        break;
+    case BL_RAM_CELL:
+        g_string_append_printf(s, "a cell does not keep $%02X: $%02X is there", r->expected,
+                               r->found);
+        break;
+    }
+    GString *out = m->out;
+    m->out = g_string_new(NULL);
+    monitor_put_address(m, r->address);
+    monitor_fail(m, "%s: %s", m->out->str, s->str);
+    g_string_free(m->out, TRUE);
+    m->out = out;
+    g_string_free(s, TRUE);
+    return false;
+}
+
+/* What was there is put back afterwards, as far as there is memory that keeps it. */
+bool monitor_do_test(monitor *m)
+{
+    bl_range range;
+    bl_ram_result r;
+    if (!monitor_at_most(m, 1) || !monitor_take_range(m, 1, &range)) return false;
+    size_t count = (size_t)range.count;
+    uint8_t *before = g_malloc(count);
+    bl_status status = monitor_read(m, range.first, before, count);
+    if (status == BL_OK) {
+        status = bl_ram_test(&m->debug.target, range, m, ram_go_on, &r);
+        m->debug.target.write(m->debug.target.context, range.first, before, count);
+    }
+    g_free(before);
+    if (status == BL_E_REFUSED) return monitor_fail(m, "stopped");
+    if (status != BL_OK) return monitor_fail_status(m, "memory", status);
+    if (r.fault != BL_RAM_GOOD) return tell_ram_fault(m, &r);
+    g_string_append_printf(m->out,
+                           "%zu bytes of RAM keep what they should: data lines, address "
+                           "lines, cells\n",
+                           count);
+    return true;
+}
