@@ -125,6 +125,7 @@ static void command_lines(console *k)
     fflush(stdout);
     if (screen == NULL) screen = fdopen(dup(STDOUT_FILENO), "w");
     rl_outstream = screen;
+    console_complete(k);
     while (!k->over) {
         const char *entering = k->monitor != NULL ? monitor_enters(k->monitor) : NULL;
         char *prompt = g_strconcat(entering != NULL ? entering : "bootlace>", " ", NULL);

@@ -56,6 +56,10 @@ bool console_load(console *k, int count, char **word);
 bool console_save(console *k, char **word);
 /* Keeps what was sent, for its names; it is not the caller's any more. */
 void console_keep_payload(console *k, payload *l);
+/* Words of the console's own; NULL beyond the last. */
+const char *console_own_word(size_t index);
+/* From now on Tab completes words, names and files of this console. */
+void console_complete(console *k);
 /* Keys one by one, and to the machine; or lines, for the user and us. */
 void console_keys_raw(console *k, bool raw);
 /* Bytes of the machine, on the screen and where they are kept. */

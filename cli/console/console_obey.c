@@ -192,14 +192,20 @@ static void tell_unknown_word(console *k, const char *verb)
     k->failed = true;
 }
 
-/* The first word is one of the console's own: then the line is read as a shell would. */
-static bool is_own_word(const char *line)
+const char *console_own_word(size_t index)
 {
     static const char *const own[] = {"send", "check", "fetch", "load",  "save", "paste", "pace",
                                       "keep", "hex",   "echo",  "break", "help", "quit"};
+    return index < G_N_ELEMENTS(own) ? own[index] : NULL;
+}
+
+/* The first word is one of the console's own: then the line is read as a shell would. */
+static bool is_own_word(const char *line)
+{
+    const char *own;
     size_t n = strcspn(line, " \t");
-    for (size_t i = 0; i < G_N_ELEMENTS(own); i++)
-        if (strlen(own[i]) == n && strncmp(own[i], line, n) == 0) return true;
+    for (size_t i = 0; (own = console_own_word(i)) != NULL; i++)
+        if (strlen(own) == n && strncmp(own, line, n) == 0) return true;
     return false;
 }
 

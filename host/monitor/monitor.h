@@ -42,6 +42,10 @@ const char *monitor_word(size_t index, const char **operands, const char **what)
 /* Help: all words, or one with its example. False: there is no such word. */
 bool monitor_help(const char *word, GString *out);
 
+/* Names that begin like this, for completion: of registers, symbols, areas and devices. Free with
+ * g_strfreev. */
+char **monitor_names(monitor *m, const char *beginning);
+
 /* An address or a range as the words take them. False: *why, to be freed with g_free. */
 bool monitor_address(monitor *m, const char *text, uint32_t *address, char **why);
 bool monitor_range(monitor *m, const char *text, bl_range *range, char **why);

@@ -81,17 +81,21 @@ static bool break_at(monitor *m, uint32_t address, int64_t count, const char *co
 /* A line of a source may be at several places: in a chip, and sent to RAM. Each gets one. */
 static bool break_at_line(monitor *m, const char *text, int64_t count, const char *condition)
 {
-    uint32_t line = 0, address;
+    uint32_t line = 0, address, before[BL_DEBUG_BREAKPOINTS];
+    size_t count_before = 0;
     const char *colon = strrchr(text, ':');
-    bool any = false;
     bl_number_parse((bl_text){colon + 1, strlen(colon + 1)}, UINT32_MAX, &line);
     for (size_t i = 0; i < m->debug.program_count; i++) {
         bl_text file = {text, (size_t)(colon - text)};
         if (bl_program_line_places(m->programs[i], file, line, &address, 1) == 0) continue;
+        bool again = false;
+        for (size_t k = 0; k < count_before; k++)
+            again |= before[k] == address;
+        if (again) continue; /* sent, and built: the same program */
         if (!break_at(m, address, count, condition)) return false;
-        any = true;
+        before[count_before++] = address;
     }
-    return any || monitor_fail(m, "no instruction came from '%s'", text);
+    return count_before > 0 || monitor_fail(m, "no instruction came from '%s'", text);
 }
 
 bool monitor_do_breakpoint(monitor *m)

@@ -109,6 +109,37 @@ bool monitor_help(const char *name, GString *out)
     return true;
 }
 
+/* ---- completion ---- */
+
+static void add_name(GPtrArray *list, const char *name, const char *beginning)
+{
+    if (g_str_has_prefix(name, beginning)) g_ptr_array_add(list, g_strdup(name));
+}
+
+char **monitor_names(monitor *m, const char *beginning)
+{
+    GPtrArray *list = g_ptr_array_new();
+    monitor_need_build(m);
+    for (size_t k = 0; k < m->debug.program_count; k++)
+        for (size_t i = 0; i < bl_program_symbols(m->programs[k]); i++) {
+            bl_symbol s;
+            if (bl_program_symbol(m->programs[k], i, &s) == BL_OK)
+                add_name(list, s.name, beginning);
+        }
+    for (size_t i = 0; i < m->b->definition_count; i++)
+        add_name(list, m->b->definitions[i].name, beginning);
+    for (size_t i = 0; i < m->b->area_count; i++)
+        add_name(list, m->b->areas[i].name, beginning);
+    for (size_t i = 0; i < bl_sheet_registers(m->b->sheet); i++) {
+        bl_text name = bl_sheet_register_at(m->b->sheet, i)->name;
+        char *text = g_strndup(name.at, name.length);
+        add_name(list, text, beginning);
+        g_free(text);
+    }
+    g_ptr_array_add(list, NULL);
+    return (char **)g_ptr_array_free(list, FALSE);
+}
+
 /* ---- a line ---- */
 
 /* Blanks separate; "..." is one token, in which \" and \\ stand for themselves. *fault: a text is

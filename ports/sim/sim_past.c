@@ -183,6 +183,7 @@ static void run_again(sim_past *p, size_t moment, replay *r, bool watch_all)
     *b = *p->moments[moment];
     b->past = p;
     b->stop = BL_STOP_NOT;
+    memset(b->board.breakpoints, 0, sizeof b->board.breakpoints);
     b->board.breakpoint_count = b->board.watchpoint_count = b->board.access_count = 0;
     b->board.watch = (sim_watch){NULL, NULL};
     if (r->what == BL_BACK_WRITE || watch_all) {

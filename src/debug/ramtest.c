@@ -44,7 +44,7 @@ static bl_status try_patterns(const bl_target *t, uint32_t address, uint32_t bes
 static bool all_inverse(const uint8_t *found)
 {
     for (size_t i = 0; i < PATTERNS; i++)
-        if (found[i] != (uint8_t)~patterns[i]) return false;
+        if ((found[i] ^ patterns[i]) != 0xFF) return false;
     return true;
 }
 

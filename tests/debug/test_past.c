@@ -161,6 +161,7 @@ TEST(the_last_steps_and_what_they_did)
 {
     begin("65c02", counting);
     run_ms(300);
+    CHECK_INT(m.target.set_breakpoint(&m.bench, 0x204, true), BL_OK); /* the past does not mind */
     CHECK_INT(m.target.back(&m.bench, BL_BACK_WRITE, 0x40), BL_OK);
     CHECK_INT(m.target.step(&m.bench), BL_OK);
     state before = state_now();
