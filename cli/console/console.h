@@ -49,6 +49,8 @@ monitor *console_monitor(console *k);
 /* Has the monitor obey a line. False: the first word is none of its own. */
 bool console_ask_monitor(console *k, const char *line);
 void console_end_monitor(console *k);
+/* Takes breakpoints out of the machine's memory, until it goes on. */
+void console_clear_breakpoints(console *k);
 /* Does the simulated board's CPU stand, so that nothing on the board hears the line? */
 bool console_cpu_stands(const console *k);
 /* load FILE [PLACE] and save RANGE FILE. False: it failed, and that was told. */

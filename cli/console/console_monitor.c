@@ -34,6 +34,7 @@ static bl_target choose_target(console *k)
     }
     if (!connect_is_eyelet(c->b)) return none;
     bl_eyelet_target_begin(&k->eyelet, &c->port, c->baud, eyelet_sum_ns(c->b), &k->line_watch);
+    bl_eyelet_target_with_registers(&k->eyelet, c->b->sheet);
     return bl_eyelet_target_functions(&k->eyelet);
 }
 
@@ -121,6 +122,14 @@ bool console_ask_monitor(console *k, const char *line)
     return status != MONITOR_UNKNOWN;
 }
 
+/* What is in memory is the program's again, for whoever looks next. */
+void console_clear_breakpoints(console *k)
+{
+    if (k->monitor == NULL || k->c->sim != NULL || !connect_is_eyelet(k->c->b)) return;
+    if (k->eyelet.mark_count > 0 && bl_eyelet_target_clear(&k->eyelet) != BL_OK)
+        fail("a program runs with breakpoints in it: 'halt' first, or send it again");
+}
+
 /* On a simulated board the CPU stands while its target says so, and its monitor hears nothing. */
 bool console_cpu_stands(const console *k)
 {
@@ -130,6 +139,7 @@ bool console_cpu_stands(const console *k)
 /* The program goes on when the console ends, without breakpoints. */
 void console_end_monitor(console *k)
 {
+    console_clear_breakpoints(k);
     monitor_close(k->monitor);
     k->monitor = NULL;
     sim_past_close(k->past);

@@ -44,6 +44,7 @@ static void transfer(console *k, int count, char **word, bool compare)
         g_free(name);
         return;
     }
+    console_clear_breakpoints(k);
     int code = payload_begin(k->c->b, name, NULL, NULL, &l);
     if (code == EXIT_GOOD) code = transfer_look(k->c->b, &l, &w);
     if (code == EXIT_GOOD) code = transfer_payload(k->c, &l, &w);
@@ -61,6 +62,7 @@ static void fetch_range(console *k, char **word)
     bl_range range;
     bl_filetype type = cli_type_of_output(word[2]);
     k->c->began = k->c->port.now(k->c->port.context);
+    console_clear_breakpoints(k);
     int code = EXIT_GOOD;
     if (type == BL_FILE_UNKNOWN) code = fail("%s: bin, hex or srec, by the ending", word[2]);
     if (code == EXIT_GOOD) code = transfer_range(k->c->b, word[1], true, &range);

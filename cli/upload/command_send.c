@@ -4,9 +4,10 @@
 #include "console/console.h"
 #include "define.h"
 #include "upload.h"
+#include "where.h"
 
 static struct {
-    char *at, *entry;
+    char *at, *entry, *range;
     char *method;
     gboolean run, all, stay, watch;
 } options;
@@ -18,6 +19,10 @@ static const GOptionEntry source_entries[] = {
 static const GOptionEntry method_entries[] = {
     {"method", 0, 0, G_OPTION_ARG_STRING, &options.method,
      "how bytes get there (default: as the bench file says)", "METHOD"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry check_entries[] = {
+    {"range", 'r', 0, G_OPTION_ARG_STRING, &options.range, "only what lies there", "RANGE"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 static const GOptionEntry send_entries[] = {
@@ -41,7 +46,8 @@ static const usage send_words = {
 static const usage check_words = {"check [SOURCE-or-IMAGE]",
                                   "Compares the machine's memory with what was built; a difference "
                                   "is told as symbol and source line.",
-                                  "  bootlace check lamp.asm -p sim"};
+                                  "  bootlace check lamp.asm -p sim\n"
+                                  "  bootlace check lamp.asm -r tenth..character -p sim"};
 
 /* Connects, sends or compares, and stays if that is wished. */
 static int send_payload(const bench *b, payload *l, transfer_wish *w)
@@ -67,12 +73,26 @@ static int take_entry(const bench *b, payload *l)
     return code;
 }
 
+/* --range: what lies elsewhere is left out. */
+static int take_range(const bench *b, payload *l)
+{
+    bl_range range;
+    places p = {.b = b, .w = &l->names};
+    if (options.range == NULL) return EXIT_GOOD;
+    int code = where_range(&p, "--range", options.range, &range);
+    if (code != EXIT_GOOD) return code;
+    if (!payload_cut(l, range))
+        return cli_usage("--range %s: %s has nothing there", options.range, l->name);
+    return EXIT_GOOD;
+}
+
 static int send_once(const bench *b, const char *name, transfer_wish *w,
                      const project_extras *extras)
 {
     payload l;
     int code = payload_begin(b, name, options.at, extras, &l);
     if (code == EXIT_GOOD) code = take_entry(b, &l);
+    if (code == EXIT_GOOD) code = take_range(b, &l);
     if (code == EXIT_GOOD) code = send_payload(b, &l, w);
     payload_end(&l);
     return code;
@@ -134,8 +154,9 @@ int command_send(int argc, char **argv)
 
 int command_check(int argc, char **argv)
 {
-    const GOptionEntry *tables[] = {source_entries, method_entries, define_options, bench_options,
-                                    port_options,   trace_options,  json_options,   NULL};
+    const GOptionEntry *tables[] = {check_entries,  source_entries, method_entries,
+                                    define_options, bench_options,  port_options,
+                                    trace_options,  json_options,   NULL};
     if (!cli_parse(&argc, &argv, &check_words, tables)) return EXIT_USAGE;
     return send_or_check(argc, argv, true);
 }

@@ -51,6 +51,28 @@ int payload_begin(const bench *b, const char *name, const char *at, const projec
     return EXIT_GOOD;
 }
 
+bool payload_cut(payload *l, bl_range range)
+{
+    bl_image *cut = NULL;
+    if (bl_image_count(l->image, range) == 0 || bl_image_open(&host_memory, &cut) != BL_OK)
+        return false;
+    for (size_t i = 0; i < bl_image_pieces(l->image); i++) {
+        bl_piece p = bl_image_piece(l->image, i);
+        uint64_t first = MAX(range.first, p.first);
+        uint64_t end = MIN(range.first + range.count, p.first + (uint64_t)p.count);
+        if (first >= end) continue;
+        bl_status status = bl_image_put(cut, (uint32_t)first, p.bytes + (first - p.first),
+                                        (size_t)(end - first), (bl_origin){0, 0});
+        if (status == BL_OK) continue;
+        bl_image_close(cut);
+        return false;
+    }
+    if (l->owns_image) bl_image_close(l->image);
+    l->image = cut;
+    l->owns_image = true;
+    return true;
+}
+
 int payload_address(const bench *b, const payload *l, const char *option, const char *text,
                     uint32_t *address)
 {

@@ -20,6 +20,8 @@ typedef struct payload {
 int payload_begin(const bench *b, const char *name, const char *at, const project_extras *extras,
                   payload *l);
 void payload_end(payload *l);
+/* Keeps only what lies in a range. False: nothing does, and it is as it was. */
+bool payload_cut(payload *l, bl_range range);
 /* An address that may be a symbol of the payload. Returns an exit code, after telling. */
 int payload_address(const bench *b, const payload *l, const char *option, const char *text,
                     uint32_t *address);

@@ -6,6 +6,7 @@
 #include "connect/connect.h"
 #include "eyelet.h"
 #include "logbook.h"
+#include "project/difference.h"
 #include <jansson.h>
 #include <string.h>
 
@@ -177,6 +178,48 @@ int transfer_look(const bench *b, const payload *l, transfer_wish *w)
     return EXIT_GOOD;
 }
 
+/* ---- what differs ---- */
+
+/* What memory has of an image's addresses; NULL: it could not be read. */
+static bl_image *read_back(connection *c, const bl_image *image)
+{
+    bl_image *found = NULL;
+    bl_status status = bl_image_open(&host_memory, &found);
+    for (size_t i = 0; i < bl_image_pieces(image) && status == BL_OK; i++) {
+        bl_piece p = bl_image_piece(image, i);
+        uint8_t *bytes = g_malloc0(p.count);
+        bl_transfer job;
+        bl_transfer_options o = {.goal = BL_GOAL_READ,
+                                 .buffer = bytes,
+                                 .range = {p.first, p.count},
+                                 .block = TRANSFER_BLOCK,
+                                 .who = BL_WHO_EYELET,
+                                 .resume = true,
+                                 .sum_ns = eyelet_sum_ns(c->b)};
+        status = bl_transfer_begin(&job, &host_memory, &o);
+        if (status == BL_OK) status = connect_run(c, &job);
+        bl_transfer_end(&job);
+        if (status == BL_OK)
+            status = bl_image_put(found, p.first, bytes, p.count, (bl_origin){0, 0});
+        g_free(bytes);
+    }
+    if (status == BL_OK) return found;
+    bl_image_close(found);
+    return NULL;
+}
+
+/* As instructions, and what the pattern suggests. Where memory cannot be read again, it stays with
+ * the bytes that were told. */
+static GPtrArray *explain_difference(connection *c, const payload *l)
+{
+    bl_image *found = read_back(c, l->image);
+    GPtrArray *lines = found != NULL ? difference_explain(c->b, &l->names, l->image, found) : NULL;
+    for (size_t i = 0; lines != NULL && i < lines->len; i++)
+        say("  %s", (const char *)g_ptr_array_index(lines, i));
+    bl_image_close(found);
+    return lines;
+}
+
 /* The logbook is asked what is believed to be there, and told afterwards what was proved. */
 int transfer_payload(connection *c, payload *l, const transfer_wish *w)
 {
@@ -188,6 +231,10 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
     bl_transfer job = {.result = {.blocks = 0}};
     int code = !w->compare && connect_is_eyelet(c->b) ? send_with_book(c->b, l, &o, c, &job)
                                                       : run_job(c->b, l, &o, c, &job);
+    if (w->compare && job.result.differences > 0) {
+        GPtrArray *lines = explain_difference(c, l);
+        if (lines != NULL) g_ptr_array_free(lines, TRUE);
+    }
     if (code == EXIT_GOOD) code = connect_keep(c);
     char *said = code == EXIT_GOOD && w->run && !w->stay && given.json ? connect_hear(c) : NULL;
     if (given.json)

@@ -30,7 +30,8 @@ escaped:  .reserve 1
 scratch:  .reserve 2
 turns:    .reserve 2
 irq_hook: .reserve 2            ; where interrupts go; a program may change it
-stack:    .reserve 1            ; where the stack stands while the monitor has taken over; $FF: no program waits
+stack:    .reserve 1            ; where the stack stands while a program waits, with its Y, X, A, P and program counter on
+                                ; it; $FF: no program waits
 
         .include "<common/frame>"
 
@@ -87,11 +88,6 @@ begin:  stz board.serial.status
         sta irq_hook + 1
         rts
 
-interrupt:
-        jmp (irq_hook)
-no_interrupt:
-        rti
-
 ; Starts the program in ROM; returns only when there is none.
 start_rom:
         lda autostart
@@ -115,6 +111,17 @@ idle:   rts
 poll:   lda board.serial.status
         and #RECEIVED
         beq idle
+        pla                     ; as an interrupt leaves it: the program counter, not one less
+        sta scratch
+        pla
+        inc scratch
+        bne _same
+        inc a
+_same:  pha
+        lda scratch
+        pha
+        php
+        pha
         phx
         phy
         tsx
@@ -221,6 +228,7 @@ malformed:
         bra answer
 
 POURS = 1
+TELLS = 7                       ; bytes of all registers
         .include "<common/requests>"
 
 hello:  ldx #name_end - greeting - 1
@@ -323,7 +331,96 @@ run:    jsr address
         jmp launch
 _done:  rts
 
-; Back to the program that gave way in poll.
+; BRK is a breakpoint: the program waits, with its program counter at the BRK.
+interrupt:
+        pha
+        phx
+        tsx
+        lda $0103,x             ; P, as the interrupt left it
+        and #%00010000
+        bne _break
+        plx
+        pla
+        jmp (irq_hook)
+_break: phy
+        tsx
+        sec
+        lda $0105,x
+        sbc #2
+        sta $0105,x
+        bcs _same
+        dec $0106,x
+_same:  stx stack
+        cld
+        jsr registers           ; what they are is told at once
+        sta payload
+        lda length
+        sta size
+        lda #STOPPED | $80
+        sta kind
+        stz kind + 1
+        jsr send
+        jmp monitor_here
+no_interrupt:
+        rti
+
+; The byte that is a breakpoint, then PC, A, X, Y, S, P of the program that waits, if one does.
+registers:
+        stz payload + 1
+        lda #2
+        sta length
+        ldx stack
+        inx
+        beq _good
+        lda $0104,x
+        sta payload + 2
+        lda $0105,x
+        sta payload + 3
+        lda $0102,x
+        sta payload + 4
+        lda $0101,x
+        sta payload + 5
+        lda $0100,x
+        sta payload + 6
+        txa
+        clc
+        adc #5
+        sta payload + 7
+        lda $0103,x
+        sta payload + 8
+        lda #9
+        sta length
+_good:  lda #GOOD
+        rts
+
+; All of them but the stack pointer, which must be as it is.
+set_registers:
+        ldx stack
+        inx
+        beq _none
+        txa
+        clc
+        adc #5
+        cmp payload + 5
+        bne _none
+        lda payload
+        sta $0104,x
+        lda payload + 1
+        sta $0105,x
+        lda payload + 2
+        sta $0102,x
+        lda payload + 3
+        sta $0101,x
+        lda payload + 4
+        sta $0100,x
+        lda payload + 6
+        sta $0103,x
+        lda #GOOD
+        rts
+_none:  lda #RANGE
+        rts
+
+; Back to the program that gave way in poll, or was stopped by a breakpoint.
 resume: ldx stack
         inx
         beq _none
@@ -334,7 +431,8 @@ resume: ldx stack
         sta stack
         ply
         plx
-        rts
+        pla
+        rti
 _none:  lda #RANGE
         rts
 

@@ -207,6 +207,7 @@ malformed:
         bra answer
 
 POURS = 0
+TELLS = 0
         .include "<common/requests>"
 
 ; B bytes from X to Y.

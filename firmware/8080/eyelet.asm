@@ -246,6 +246,7 @@ malformed:
         jmp answer
 
 POURS = 0
+TELLS = 0
         .include "<common/requests>"
 
 ; C bytes from HL to DE.

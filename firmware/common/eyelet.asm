@@ -11,6 +11,8 @@ GOOD_FCS = $F0B8
 HEARD    = $06                  ; the PC has the answer to run or resume
 POURED   = $09                  ; kind of the second answer to pour, before $80 is added
 
+STOPPED  = $0C                  ; kind of what is told when a program is stopped, before $80 is added
+
 GOOD = 0                        ; answer codes
 UNKNOWN = 1
 MALFORMED = 2

@@ -234,6 +234,7 @@ malformed:
         jr answer
 
 POURS = 0
+TELLS = 0
         .include "<common/requests>"
 
 hello:  ld hl,greeting

@@ -139,6 +139,7 @@ bool monitor_fail_status(monitor *m, const char *what, bl_status status)
 {
     const char *why = status == BL_E_UNSUPPORTED ? "this machine's monitor cannot tell or do that"
                       : status == BL_E_TIMEOUT   ? "nobody answers; is it switched on?"
+                      : status == BL_E_REFUSED   ? "no program waits there; 'run PLACE' starts one"
                       : status == BL_E_DIFFERS   ? "it is not kept there: no RAM, or a bad line"
                       : status == BL_E_RANGE     ? "there are no such addresses, or values"
                                                  : bl_status_text(status);

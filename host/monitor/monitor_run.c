@@ -182,7 +182,11 @@ static bool told(monitor *m, bl_status status, const bl_debug_result *r)
 
 static bool has_cpu(monitor *m)
 {
-    if (m->debug.target.go != NULL && m->debug.target.wait != NULL) return true;
+    uint32_t pc;
+    bl_status status = bl_debug_register(&m->debug, (bl_text){"PC", 2}, &pc);
+    /* While no program waits there are no registers, but one can be started. */
+    if (m->debug.target.go != NULL && m->debug.target.wait != NULL && status != BL_E_UNSUPPORTED)
+        return true;
     return monitor_fail(m, "this machine's monitor tells nothing about its CPU; 'send FILE run' "
                            "starts a program");
 }

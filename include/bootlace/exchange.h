@@ -18,11 +18,15 @@ enum {
     BL_ASK_READ = 0x02,
     BL_ASK_WRITE = 0x03,
     BL_ASK_SUMS = 0x04,
-    BL_ASK_RUN = 0x05,     /* Eyelet only */
-    BL_ASK_RESUME = 0x06,  /* Eyelet only */
-    BL_ASK_POUR = 0x07,    /* Eyelet only */
-    BL_ASK_QUICK = 0x08,   /* Eyelet only */
-    BL_ASK_POURED = 0x09,  /* never asked: it answers what followed a pour */
+    BL_ASK_RUN = 0x05,           /* Eyelet only */
+    BL_ASK_RESUME = 0x06,        /* Eyelet only */
+    BL_ASK_POUR = 0x07,          /* Eyelet only */
+    BL_ASK_QUICK = 0x08,         /* Eyelet only */
+    BL_ASK_POURED = 0x09,        /* never asked: it answers what followed a pour */
+    BL_ASK_REGISTERS = 0x0A,     /* Eyelet only */
+    BL_ASK_SET_REGISTERS = 0x0B, /* Eyelet only */
+    BL_ASK_STOPPED =
+        0x0C, /* never asked: Eyelet tells it, as an answer, when a program is stopped */
     BL_ASK_SELECT = 0x10,  /* the programmer only */
     BL_ASK_PROTECT = 0x11, /* the programmer only */
     BL_ASK_ERASE = 0x12,   /* the programmer only */

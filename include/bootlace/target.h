@@ -66,6 +66,9 @@ typedef enum bl_back {
 typedef struct bl_target {
     void *context; /* handed to each function */
 
+    /* A breakpoint is an instruction in memory: go meets also the one where the CPU stands. */
+    bool breakpoints_are_code;
+
     /* count bytes from an address on. Devices are not disturbed where that can be known. */
     bl_status (*read)(void *context, uint32_t address, uint8_t *bytes, size_t count);
 
@@ -86,7 +89,7 @@ typedef struct bl_target {
     bl_status (*step)(void *context);
 
     /* Lets the CPU run: from *entry, or from where it stands (NULL). Returns at once. The first
-     * instruction is executed although a breakpoint may be there. */
+     * instruction is executed although a breakpoint may be there, unless breakpoints_are_code. */
     bl_status (*go)(void *context, const uint32_t *entry);
 
     /* Lets the target's time pass: until the CPU stops, at most so many microseconds. *why tells

@@ -52,13 +52,16 @@ bool bl_program_place(const bl_program *a, uint32_t address, bl_place *out)
         set_nearest_label(a, label, address, out);
         out->stored = s->stored + (address - s->address);
         out->filled = s->kind != ST_RESERVE;
+        out->code = s->kind == ST_INSTRUCTION;
+        out->first = s->address;
         return true;
     }
     if (bare == NULL) return false;
     set_source_line(a, bare, out);
     set_nearest_label(a, bare, address, out);
     out->stored = bare->stored;
-    out->filled = false;
+    out->filled = out->code = false;
+    out->first = bare->address;
     return true;
 }
 

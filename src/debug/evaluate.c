@@ -141,6 +141,9 @@ static bl_status bytes_of_memory(void *context, uint32_t address, uint8_t *bytes
     /* Where addresses count words, a byte has none. */
     if (s->debug->target.read == NULL || bl_sheet_unit_bytes(s->debug->sheet) != 1)
         return BL_E_UNSUPPORTED;
+    if (debug_wrap(s->debug, (int64_t)address + (int64_t)count - 1) ==
+        address + (uint32_t)(count - 1))
+        return s->debug->target.read(s->debug->target.context, address, bytes, count);
     for (size_t i = 0; i < count; i++) {
         uint32_t at = debug_wrap(s->debug, (int64_t)address + (int64_t)i);
         bl_status status = s->debug->target.read(s->debug->target.context, at, bytes + i, 1);

@@ -39,7 +39,7 @@ bl_status bl_debug_decode(const bl_debug *d, uint32_t address, bl_debug_instruct
     if (status != BL_OK) return status;
     for (size_t i = 0; i < n; i++)
         out->units[i] =
-            wide == 1 ? bytes[i] : (uint16_t)(bytes[i * 2 + !big] << 8 | bytes[i * 2 + big]);
+            (uint16_t)(wide == 1 ? bytes[i] : bytes[i * 2 + !big] << 8 | bytes[i * 2 + big]);
     return bl_sheet_decode(d->sheet, out->units, n, &out->decoded) ? BL_OK : BL_E_NOT_FOUND;
 }
 

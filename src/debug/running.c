@@ -107,12 +107,51 @@ static bl_status run_marked(bl_debug *d, const uint32_t *entry, const goal *g,
     }
 }
 
+/* One instruction from a place where a breakpoint is, which is out of the way meanwhile. */
+static bl_status step_off(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r)
+{
+    bl_debug_next next;
+    goal g = {.count = 0};
+    uint32_t from = r->pc;
+    bl_status status = bl_debug_next_places(d, &next);
+    if (status != BL_OK) return status;
+    /* What leads to itself can only be run through. */
+    for (size_t i = 0; i < next.count; i++)
+        if (next.places[i] != from || next.count == 1) g.places[g.count++] = next.places[i];
+    bool broken = debug_breakpoint_at(d, from) != BL_DEBUG_BREAKPOINTS;
+    if (broken) status = d->target.set_breakpoint(d->target.context, from, false);
+    if (status == BL_OK) status = mark_goal(d, &g, true);
+    if (status == BL_OK) status = run_marked(d, NULL, &g, w, r);
+    bl_status cleared = mark_goal(d, &g, false);
+    if (broken) {
+        bl_status again = d->target.set_breakpoint(d->target.context, from, true);
+        if (cleared == BL_OK) cleared = again;
+    }
+    return status == BL_OK ? cleared : status;
+}
+
+/* Is something set at the place where the CPU stands, that it would meet before it has done
+ * anything? */
+static bool stands_on_breakpoint(bl_debug *d, const goal *g, bl_debug_result *r)
+{
+    if (!d->target.breakpoints_are_code || debug_program_counter(d, &r->pc) != BL_OK) return false;
+    if (debug_breakpoint_at(d, r->pc) != BL_DEBUG_BREAKPOINTS) return true;
+    for (size_t i = 0; i < g->count; i++)
+        if (g->places[i] == r->pc) return true;
+    return false;
+}
+
 /* Runs to a goal, or to a breakpoint. */
 static bl_status run_to(bl_debug *d, const uint32_t *entry, const goal *g, const bl_debug_watch *w,
                         bl_debug_result *r)
 {
     const bl_target *t = &d->target;
     if (t->go == NULL || t->wait == NULL) return BL_E_UNSUPPORTED;
+    if (entry == NULL && stands_on_breakpoint(d, g, r)) {
+        bl_status off = step_off(d, w, r);
+        if (off != BL_OK || r->why != BL_DEBUG_DONE || is_goal(d, g, r->pc)) return off;
+        if (user_stops(d, r)) return BL_OK;
+    }
     bl_status status = g->count > 0 ? mark_goal(d, g, true) : BL_OK;
     if (status == BL_OK) status = run_marked(d, entry, g, w, r);
     if (g->count == 0) return status;
@@ -190,6 +229,10 @@ static bl_status step_by_marks(bl_debug *d, const bl_debug_next *next, const bl_
                                bl_debug_result *r)
 {
     goal g = {.count = 0};
+    if (d->target.breakpoints_are_code) {
+        r->steps++;
+        return step_off(d, w, r);
+    }
     for (size_t i = 0; i < next->count; i++)
         g.places[g.count++] = next->places[i];
     bl_status status = run_to(d, NULL, &g, w, r);

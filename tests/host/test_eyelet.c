@@ -214,7 +214,7 @@ MACHINE_TEST(eyelet_guards_its_own_memory_and_checks_its_input)
         uint8_t kind, length, where, rest[4], code;
     } all[] = {
         {0x00, 0, THERE, {0}, BL_ANSWER_UNKNOWN},
-        {0x0A, 0, THERE, {0}, BL_ANSWER_UNKNOWN},
+        {0x0D, 0, THERE, {0}, BL_ANSWER_UNKNOWN},
         {0x7F, 3, THERE, {0}, BL_ANSWER_UNKNOWN},
         {BL_ASK_READ, 3, THERE, {0}, BL_ANSWER_MALFORMED},
         {BL_ASK_READ, 4, THERE, {0, 0}, BL_ANSWER_RANGE},
@@ -241,6 +241,9 @@ MACHINE_TEST(eyelet_guards_its_own_memory_and_checks_its_input)
         {BL_ASK_POUR, 5, THERE, {1, 1, 0}, BL_ANSWER_RANGE},
         {BL_ASK_QUICK, 6, THERE, {0, 1, 0, 0}, BL_ANSWER_RANGE},
         {BL_ASK_QUICK, 6, THERE, {0, 1, 0, 59}, BL_ANSWER_GOOD},
+        {BL_ASK_REGISTERS, 0, THERE, {0}, BL_ANSWER_GOOD}, /* the breakpoint alone */
+        {BL_ASK_SET_REGISTERS, 6, THERE, {0}, BL_ANSWER_MALFORMED},
+        {BL_ASK_SET_REGISTERS, 7, THERE, {0}, BL_ANSWER_RANGE}, /* no program waits */
         {BL_ASK_HELLO, 0, THERE, {0}, BL_ANSWER_GOOD},
     };
     set_up(1);
@@ -253,7 +256,7 @@ MACHINE_TEST(eyelet_guards_its_own_memory_and_checks_its_input)
                       .payload = {(uint8_t)at, (uint8_t)(at >> 8)}};
         memcpy(f.payload + 2, all[i].rest, sizeof all[i].rest);
         CHECK_INT(bl_drive_ask(&port, &exchange, &f, 100000, 240), BL_OK);
-        bool swift = all[i].kind == BL_ASK_POUR || all[i].kind == BL_ASK_QUICK;
+        bool swift = all[i].kind >= BL_ASK_POUR && all[i].kind <= BL_ASK_SET_REGISTERS;
         uint8_t code = swift && !m->swift ? BL_ANSWER_UNKNOWN : (uint8_t)all[i].code;
         if (exchange.answer.payload[0] != code)
             test_fail(__FILE__, __LINE__, "%s: request %zu was answered with %u, expected %u",

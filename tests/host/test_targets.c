@@ -5,6 +5,7 @@
 #include "bootlace/crc.h"
 #include "eyelet.h"
 #include "host_support.h"
+#include "sim/sim_target.h"
 
 enum { PLACE = 0x0400, MARK = 0x0700, COUNT = 200 };
 
@@ -76,6 +77,155 @@ static void check_start(void)
     CHECK_INT(s->sim.board.cpu.pc, PLACE + 5);
 }
 #define check_start(...) TEST_CALL(check_start(__VA_ARGS__))
+
+/* ---- registers and breakpoints through Eyelet ---- */
+
+/* Calls, a table, a jump through it, pushes, a loop: it counts for ever in total. */
+static const char counting[] = "        .place program\n"
+                               "        .entry start\n"
+                               "start:  ldx #3\n"
+                               "loop:   jsr outer\n"
+                               "        inc turn\n"
+                               "        lda turn\n"
+                               "        and #3\n"
+                               "        asl a\n"
+                               "        tax\n"
+                               "        jmp (table,x)\n"
+                               "outer:  jsr inner\n"
+                               "        pha\n"
+                               "        php\n"
+                               "        jsr inner\n"
+                               "        plp\n"
+                               "        pla\n"
+                               "        rts\n"
+                               "inner:  inc total\n"
+                               "        bne _done\n"
+                               "        inc total+1\n"
+                               "_done:  rts\n"
+                               "one:    dec extra\n"
+                               "two:    bra loop\n"
+                               "three:  ldy #4\n"
+                               "_more:  dey\n"
+                               "        bne _more\n"
+                               "        bbr0 turn_zero, loop\n"
+                               "        jmp loop\n"
+                               "table:  .word one, two, three, loop\n"
+                               "total:  .word 0\n"
+                               "turn:   .byte 0\n"
+                               "extra:  .byte 0\n"
+                               "turn_zero = $0010\n";
+
+/* The program in the memory of a board that is on, and a debugger on it. */
+static void load_counting(bl_program **program)
+{
+    bl_asm_options o = {.memory = host_memory,
+                        .sheet = b->sheet,
+                        .areas = b->areas,
+                        .area_count = b->area_count,
+                        .sink = &test_sink};
+    if (bl_assemble_text(&o, "t", (bl_text){counting, strlen(counting)}, program) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
+    bl_piece piece = bl_image_piece(bl_program_image(*program), 0);
+    memcpy(s->sim.board.ram + piece.first, piece.bytes, piece.count);
+    s->sim.board.ram[0x10] = 0xFF;
+}
+
+/* What both must have alike: all registers (of the flags those that are kept), the program's bytes,
+ * and the stack above its pointer. */
+static void compare_boards(const bl_debug *d, const bl_debug *other, const sim_board *one,
+                           const sim_board *two, const bl_program *program)
+{
+    static const char *const names[] = {"pc", "a", "x", "y", "s", "p"};
+    uint32_t a, c;
+    for (size_t i = 0; i < BL_COUNT(names); i++) {
+        bl_text name = {names[i], strlen(names[i])};
+        CHECK_INT(bl_debug_register(d, name, &a), BL_OK);
+        CHECK_INT(bl_debug_register(other, name, &c), BL_OK);
+        if (i == 5) a &= 0xCF, c &= 0xCF; /* B and the bit beside it are no flags */
+        if (a != c) test_fail(__FILE__, __LINE__, "%s is $%02X and $%02X", names[i], a, c);
+        if (i == 4) CHECK(memcmp(one->ram + 0x101 + a, two->ram + 0x101 + a, 0xFF - a) == 0);
+    }
+    bl_piece piece = bl_image_piece(bl_program_image((bl_program *)program), 0);
+    uint8_t found[200];
+    CHECK(piece.count <= sizeof found);
+    CHECK_INT(d->target.read(d->target.context, piece.first, found, piece.count), BL_OK);
+    CHECK_BYTES(found, piece.count, two->ram + piece.first, piece.count);
+}
+
+TEST(steps_through_eyelet_are_those_of_the_cpu)
+{
+    enum { STEPS = 1500 };
+    static bl_debug d, other;
+    bl_program *program;
+    simulation *second = NULL;
+    bl_debug_result r;
+    uint32_t entry;
+    set_up("skerry-65");
+    load_counting(&program);
+    CHECK(bl_image_entry(bl_program_image(program), &entry));
+    bl_eyelet_target_with_registers(&eyelet, b->sheet);
+    target = bl_eyelet_target_functions(&eyelet);
+    bl_debug_begin(&d, &target, b->sheet);
+    CHECK_INT(bl_debug_register(&d, (bl_text){"pc", 2}, &(uint32_t){0}), BL_E_REFUSED);
+    if (simulation_open(b, test_path("second"), 1, NULL, &test_sink, &second) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
+    simulation_power_on(second);
+    bl_target own = sim_target(&second->sim);
+    bl_debug_begin(&other, &own, b->sheet);
+    CHECK_INT(own.stop(&second->sim), BL_OK);
+    /* To the first instruction of both, with the same registers. */
+    size_t index;
+    CHECK_INT(bl_debug_break(&d, entry + 2, 0, (bl_text){"", 0}, &index, NULL), BL_OK);
+    CHECK_INT(bl_debug_go(&d, &entry, NULL, &r), BL_OK);
+    CHECK_INT(r.why, BL_DEBUG_BREAKPOINT);
+    CHECK_INT(r.pc, entry + 2);
+    static const char *const names[] = {"pc", "a", "x", "y", "s", "p"};
+    for (size_t i = 0; i < BL_COUNT(names); i++) {
+        uint32_t value;
+        bl_text name = {names[i], strlen(names[i])};
+        CHECK_INT(bl_debug_register(&d, name, &value), BL_OK);
+        CHECK_INT(bl_debug_set_register(&other, name, value), BL_OK);
+    }
+    memcpy(second->sim.board.ram, s->sim.board.ram, sizeof s->sim.board.ram);
+    bl_piece piece = bl_image_piece(bl_program_image(program), 0);
+    memcpy(second->sim.board.ram + piece.first, piece.bytes, piece.count);
+    uint64_t began = s->sim.now;
+    for (unsigned n = 0; n < STEPS; n++) {
+        CHECK_INT(bl_debug_step(&d, NULL, &r), BL_OK);
+        CHECK_INT(r.why, BL_DEBUG_DONE);
+        CHECK_INT(bl_debug_step(&other, NULL, &r), BL_OK);
+        if (n % 10 == 0) compare_boards(&d, &other, &s->sim.board, &second->sim.board, program);
+    }
+    uint64_t each = (s->sim.now - began) / STEPS / 1000;
+    if (each > 60000) test_fail(__FILE__, __LINE__, "a step takes %u us", (unsigned)each);
+    /* Registers that are set are there when it goes on; the stack pointer stays. */
+    CHECK_INT(bl_debug_set_register(&d, (bl_text){"a", 1}, 0x5A), BL_OK);
+    CHECK_INT(bl_debug_set_register(&d, (bl_text){"s", 1}, 0x40), BL_E_UNSUPPORTED);
+    CHECK_INT(bl_debug_set_register(&other, (bl_text){"a", 1}, 0x5A), BL_OK);
+    CHECK_INT(bl_debug_out(&d, NULL, &r) == BL_OK || r.pc != 0, 1);
+    CHECK_INT(bl_debug_end(&d), BL_OK);
+    CHECK_INT(target.go(target.context, NULL), BL_OK);
+    sim_bench_run(&s->sim, s->sim.now + 1000u * 1000 * 1000);
+    CHECK(memcmp(s->sim.board.ram + piece.first, piece.bytes, 60) == 0); /* no breakpoint is left */
+    bl_program_close(program);
+    simulation_close(second);
+    tear_down();
+}
+
+TEST(a_breakpoint_in_rom_is_told)
+{
+    static bl_debug d;
+    bl_debug_result r;
+    size_t index;
+    const uint32_t entry = 0xC000;
+    set_up("skerry-65");
+    bl_eyelet_target_with_registers(&eyelet, b->sheet);
+    target = bl_eyelet_target_functions(&eyelet);
+    bl_debug_begin(&d, &target, b->sheet);
+    CHECK_INT(bl_debug_break(&d, 0xC00B, 0, (bl_text){"", 0}, &index, NULL), BL_OK);
+    CHECK_INT(bl_debug_go(&d, &entry, NULL, &r), BL_E_DIFFERS);
+    tear_down();
+}
 
 TEST(eyelet_as_a_target)
 {
