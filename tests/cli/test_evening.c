@@ -147,7 +147,7 @@ TEST(a_served_chip_is_burned_and_the_board_comes_up_again)
                              "bootlace send lamp.asm -p state/serial || code=9; kill $server; wait "
                              "$server; cat serve.err; exit $code",
                              with_server);
-    CHECK_CONTAINS(r.out, "32 of 512 pages written");
+    CHECK_CONTAINS(r.out, "34 of 512 pages written");
     CHECK_CONTAINS(r.out, "the chip is back in the board; power on");
     CHECK_CONTAINS(r.out, "verified: Eyelet 65C02");
 }

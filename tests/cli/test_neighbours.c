@@ -120,7 +120,7 @@ TEST(a_bare_machine_from_switches_to_a_running_program)
     r = expect_code(1, "bootlace send lamp.asm -p sim");
     CHECK_CONTAINS(r.err, "that is how Aglet does it");
     r = expect_code(0, "bootlace send out/eyelet.hex --method acked -p sim --run");
-    CHECK_CONTAINS(r.out, "verified: Aglet answered each of the 1818 bytes");
+    CHECK_CONTAINS(r.out, "verified: Aglet answered each of the 2020 bytes");
     r = expect_code(0, "bootlace send lamp.asm -p sim --run && bootlace board run --for 2s");
     CHECK_CONTAINS(r.out, "computed CRC-16 sums over all 51 bytes");
     CHECK_CONTAINS(r.out, "lamps    ********  $FF");
@@ -189,11 +189,14 @@ TEST(stay_and_watch)
     CHECK_CONTAINS(r.out, "CRC-16 sums over all 51 bytes");
     CHECK_CONTAINS(r.out, "? help, R runs the ROM");
     /* The second turn finds one byte changed, the third an error, the fourth goes on. */
-    r = test_command("(bootlace send -p sim --run --watch >watch.out 2>watch.err & pid=$!; "
-                     "for step in 1 2 3; do sleep 1; "
-                     "case $step in 1) sed -i 's/ON  = %%11111111/ON  = %%01111111/' light.asm;; "
-                     "2) echo ' frob' >>light.asm;; 3) sed -i '/frob/d' light.asm;; esac; done; "
-                     "sleep 1; kill -INT $pid; wait $pid); cat watch.out watch.err");
+    r = test_command("said() { for i in $(seq 150); do "
+                     "[ \"$(cat watch.out watch.err | grep -c \"$1\")\" -ge $2 ] && break; "
+                     "sleep 0.1; done; sleep 0.2; }; "
+                     "bootlace send -p sim --run --watch >watch.out 2>watch.err & pid=$!; "
+                     "said waiting 1; sed -i 's/ON  = %%11111111/ON  = %%01111111/' light.asm; "
+                     "said waiting 2; echo ' frob' >>light.asm; "
+                     "said frob 1; sed -i '/frob/d' light.asm; "
+                     "said waiting 3; kill -INT $pid; wait $pid; cat watch.out watch.err");
     CHECK_CONTAINS(r.out, "lamp.asm: 51 of 51 bytes written in 1 block");
     CHECK_CONTAINS(r.out, "has no instruction 'frob'");
     CHECK_CONTAINS(r.out, "lamp.asm: all 51 bytes were there already");
@@ -224,7 +227,8 @@ TEST(what_is_wrong_with_a_line_is_told)
     /* A loop-back: what is sent comes back, and nothing else. */
     copy_example();
     r = test_command(
-        "peer-loop >loop.out & pid=$!; sleep 0.3; "
+        "peer-loop >loop.out & pid=$!; "
+        "for i in $(seq 100); do [ -s loop.out ] && break; sleep 0.1; done; "
         "bootlace send lamp.asm -p \"$(cat loop.out)\"; code=$?; kill $pid; exit $code");
     CHECK_INT(r.code, 1);
     CHECK_CONTAINS(r.err, "our own bytes come back");
