@@ -372,9 +372,9 @@ registers:
         ldx stack
         inx
         beq _good
-        lda $0104,x
-        sta payload + 2
         lda $0105,x
+        sta payload + 2
+        lda $0104,x
         sta payload + 3
         lda $0102,x
         sta payload + 4
@@ -404,9 +404,9 @@ set_registers:
         cmp payload + 5
         bne _none
         lda payload
-        sta $0104,x
-        lda payload + 1
         sta $0105,x
+        lda payload + 1
+        sta $0104,x
         lda payload + 2
         sta $0102,x
         lda payload + 3

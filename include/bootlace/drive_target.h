@@ -43,7 +43,7 @@ typedef struct bl_eyelet_target {
     char names[BL_EYELET_REGISTERS][4]; /* of registers */
     bool runs;                          /* a program was let go, and has not been heard of since */
     uint64_t quiet_until; /* microseconds of the port's clock; nothing is sent before */
-    uint8_t state[BL_EYELET_REGISTERS]; /* the breakpoint's byte, then registers, low byte first */
+    uint8_t state[BL_EYELET_REGISTERS]; /* the breakpoint's byte, then registers, high byte first */
     size_t state_count;                 /* 0: not asked since the program stopped */
     bl_eyelet_mark marks[BL_EYELET_MARKS];
     size_t mark_count;

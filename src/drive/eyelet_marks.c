@@ -103,7 +103,8 @@ static size_t span_of(const bl_eyelet_target *t, size_t first, uint8_t byte, uin
 static bool needs_change(const bl_eyelet_target *t, const bl_eyelet_mark *m, bool all)
 {
     if (m->wanted == m->placed) return false;
-    bool here = t->state_count >= 3 && m->address == bl_frame_number(t->state + 1, 2);
+    uint32_t pc;
+    bool here = eyelet_program_counter(t, &pc) && m->address == pc;
     return m->wanted || all || here;
 }
 
@@ -171,7 +172,8 @@ bl_status bl_eyelet_target_clear(bl_eyelet_target *t)
 
 bool eyelet_met_old_mark(const bl_eyelet_target *t)
 {
-    uint32_t pc = bl_frame_number(t->state + 1, 2);
+    uint32_t pc;
+    if (!eyelet_program_counter(t, &pc)) return false;
     for (size_t i = 0; i < t->mark_count; i++)
         if (t->marks[i].address == pc) return t->marks[i].placed && !t->marks[i].wanted;
     return false;

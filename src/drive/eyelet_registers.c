@@ -9,6 +9,29 @@ static size_t bytes_of_register(const bl_sheet_register *r)
     return (r->bits + 7u) / 8u;
 }
 
+/* A register's value: they travel high byte first, unlike other numbers. */
+static uint32_t value_at(const uint8_t *at, size_t width)
+{
+    uint32_t value = 0;
+    for (size_t i = 0; i < width; i++)
+        value = value << 8 | at[i];
+    return value;
+}
+
+static void store_value(uint8_t *at, size_t width, uint32_t value)
+{
+    for (size_t i = width; i-- > 0; value >>= 8)
+        at[i] = (uint8_t)value;
+}
+
+/* The program counter is the first of them. */
+bool eyelet_program_counter(const bl_eyelet_target *t, uint32_t *pc)
+{
+    if (t->state_count < 3) return false;
+    *pc = value_at(t->state + 1, 2);
+    return true;
+}
+
 /* All registers that are not two others, in the order of the sheet. */
 static size_t bytes_of_all(const bl_sheet *sheet)
 {
@@ -79,7 +102,7 @@ static bl_status list_eyelet_registers(void *context, bl_register *list, size_t 
         BL_ASSERT(*count < BL_EYELET_REGISTERS); /* their bytes fit */
         if (*count < capacity)
             list[*count] = (bl_register){kept_name(t, *count, r->name), r->bits,
-                                         bl_frame_number(t->state + at, (unsigned)n)};
+                                         value_at(t->state + at, n)};
         at += n;
         ++*count;
     }
@@ -106,7 +129,7 @@ static bl_status set_eyelet_register(void *context, const char *name, uint32_t v
     if (width == 0) return BL_E_NOT_FOUND;
     uint8_t before[BL_EYELET_REGISTERS];
     memcpy(before, t->state, sizeof before);
-    bl_frame_store(t->state + at, value, (unsigned)width);
+    store_value(t->state + at, width, value);
     memcpy(request.payload, t->state + 1, t->state_count - 1);
     request.length = (uint8_t)(t->state_count - 1);
     status = eyelet_ask(t, &request, EYELET_TIMEOUT_US, 0);

@@ -32,6 +32,8 @@ bl_status eyelet_set_mark(void *context, uint32_t address, bool on);
 
 /* eyelet_registers.c */
 void eyelet_add_registers(bl_target *functions);
+/* Where the program that waits stands. False: none does, as far as is known. */
+bool eyelet_program_counter(const bl_eyelet_target *t, uint32_t *pc);
 /* The byte that is a breakpoint. */
 bl_status eyelet_breakpoint_byte(bl_eyelet_target *t, uint8_t *byte);
 
