@@ -352,14 +352,11 @@ _break: phy
         dec $0106,x
 _same:  stx stack
         cld
-        jsr registers           ; what they are is told at once
-        sta payload
-        lda length
-        sta size
-        lda #STOPPED | $80
+        lda #STOPPED
         sta kind
         stz kind + 1
-        jsr send
+        jsr registers           ; what they are is told at once
+        jsr answer
         jmp monitor_here
 no_interrupt:
         rti
@@ -391,6 +388,10 @@ registers:
         lda #9
         sta length
 _good:  lda #GOOD
+        rts
+
+no_request:
+        lda #UNKNOWN
         rts
 
 ; All of them but the stack pointer, which must be as it is.

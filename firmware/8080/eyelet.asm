@@ -47,6 +47,8 @@ name_end:
         jmp monitor             ; TRAP
         .fill $2C - here, $FF
         jmp interrupt           ; RST 5.5
+        .fill $30 - here, $FF
+        jmp broken              ; RST 6, a breakpoint
         .fill $34 - here, $FF
         jmp interrupt           ; RST 6.5
         .fill $38 - here, $FF
@@ -116,13 +118,31 @@ launch: lxi sp,STACK
 ; monitor takes over, and comes back when it is asked to resume. A and the flags change.
 poll:   in board.serial.status
         ani RECEIVED
-        rz
-        push h
+        rz                      ; carry is clear: it gives way
+        push psw
+        jmp save
+
+; A program has met a breakpoint: it waits, with its program counter there, and all registers are told.
+broken: xthl
+        dcx h
+        xthl
+        push psw
+        stc
+save:   push b
         push d
-        push b
+        push h
         lxi h,0
+        push psw                ; dad changes the carry
         dad sp
+        inx h
+        inx h
+        pop psw
         shld waiting
+        jnc monitor_here
+        lxi h,STOPPED           ; the kind, and sequence 0
+        shld kind
+        call registers
+        call answer
         jmp monitor_here
 
 ; ---- a person, or the first flag of a frame ----
@@ -246,7 +266,7 @@ malformed:
         jmp answer
 
 POURS = 0
-TELLS = 0
+TELLS = 12                      ; bytes of all registers
         .include "<common/requests>"
 
 ; C bytes from HL to DE.
@@ -467,7 +487,70 @@ run:    call address
         pop h
         jmp launch
 
-; Back to the program that gave way in poll.
+BREAK = $F7                     ; RST 6
+SAVED = 10                      ; bytes that a program that waits has on its stack
+
+; The byte that is a breakpoint, then all registers of the program that waits, if one does.
+registers:
+        mvi a,BREAK
+        sta payload + 1
+        mvi a,2
+        sta length
+        lhld waiting
+        mov a,h
+        ora l
+        rz                      ; A is GOOD
+        lxi d,SAVED
+        dad d
+        mov a,h                 ; SP
+        sta payload + 12
+        mov a,l
+        sta payload + 13
+        dcx h
+        lxi d,payload + 2
+        mvi b,SAVED             ; PC A F B C D E H L
+_down:  mov a,m
+        stax d
+        dcx h
+        inx d
+        dcr b
+        jnz _down
+        mvi a,TELLS + 2
+        sta length
+        xra a
+        ret
+
+no_request:
+        mvi a,UNKNOWN
+        ret
+
+; All of them but the stack pointer, which must be as it is.
+set_registers:
+        lhld waiting
+        mov a,h
+        ora l
+        jz range
+        lxi d,SAVED
+        dad d
+        lda payload + 10
+        cmp h
+        jnz range
+        lda payload + 11
+        cmp l
+        jnz range
+        dcx h
+        lxi d,payload
+        mvi b,SAVED
+_up:    ldax d
+        mov m,a
+        inx d
+        dcx h
+        dcr b
+        jnz _up
+        xra a
+        ret
+
+; Back to the program that gave way in poll, or was stopped by a breakpoint.
 resume: lhld waiting
         mov a,h
         ora l
@@ -477,9 +560,10 @@ resume: lhld waiting
         sphl
         lxi h,0
         shld waiting
-        pop b
-        pop d
         pop h
+        pop d
+        pop b
+        pop psw
         ret
 
 ; Answers, then waits until the PC has heard that, or for silence: if the answer got lost the question comes again,

@@ -4,6 +4,8 @@
 least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
         .if POURS
         .byte 5, 6
+        .elseif TELLS
+        .byte 0, 0
         .end
         .if TELLS
         .byte 0, 0, TELLS
@@ -13,10 +15,9 @@ requests:
         .word hello, read, write, sums, run, resume
         .if POURS
         .word pour, quick
+        .elseif TELLS
+        .word no_request, no_request
         .end
         .if TELLS
         .word no_request, registers, set_registers
-no_request:
-        lda #UNKNOWN
-        rts
         .end

@@ -36,6 +36,8 @@ STACK = area.stack.last + 1 & $FFFF
 
         di
         jp cold
+        .fill $30 - here, $FF
+        jp broken               ; RST $30, a breakpoint
         .fill $38 - here, $FF
         jp interrupt            ; RST $38, and interrupt mode 1
 
@@ -63,9 +65,9 @@ cold:   ld sp,STACK
         call say
         ld c,QUIET              ; a key, or a frame, holds the program back
         call wait
-        jr nc,monitor_here
+        jp nc,monitor_here
         call start_rom
-        jr monitor              ; there was none
+        jp monitor              ; there was none
 
 ; Where one begins that was loaded into RAM: nothing is known of other programs there.
         .entry loaded
@@ -104,14 +106,41 @@ launch: ld sp,STACK
 ; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
 ; monitor takes over, and comes back when it is asked to resume. A and the flags change.
 poll:   in a,(board.serial.status)
-        and RECEIVED
+        and RECEIVED            ; carry is clear: it gives way
         ret z
-        push hl
+        push af
+        jr save
+
+; A program has met a breakpoint: it waits, with its program counter there, and all registers are told.
+broken: ex (sp),hl
+        dec hl
+        ex (sp),hl
+        push af
+        scf
+save:   push bc
         push de
-        push bc
+        push hl
         push ix
         push iy
+        ld a,i                  ; carry stays
+        ld d,a
+        ld a,r
+        ld e,a
+        push de
+        exx
+        ex af,af'
+        push af
+        push bc
+        push de
+        push hl
+        ex af,af'
+        exx
         ld (waiting),sp
+        jr nc,monitor_here
+        ld hl,STOPPED           ; the kind, and sequence 0
+        ld (kind),hl
+        call registers
+        call answer
         jr monitor_here
 
 ; ---- a person, or the first flag of a frame ----
@@ -234,7 +263,7 @@ malformed:
         jr answer
 
 POURS = 0
-TELLS = 0
+TELLS = 26                      ; bytes of all registers
         .include "<common/requests>"
 
 hello:  ld hl,greeting
@@ -424,7 +453,84 @@ run:    call address
         pop hl
         jp launch
 
-; Back to the program that gave way in poll.
+BREAK = $F7                     ; RST $30
+SAVED = 24                      ; bytes that a program that waits has on its stack
+
+; The byte that is a breakpoint, then all registers of the program that waits, if one does.
+registers:
+        ld a,BREAK
+        ld (payload + 1),a
+        ld a,2
+        ld (length),a
+        ld hl,(waiting)
+        ld a,h
+        or l
+        ret z                   ; A is GOOD
+        ld bc,SAVED - 1
+        add hl,bc
+        ld de,payload + 2
+        ld b,14                 ; PC A F B C D E H L IX IY
+        call _down
+        push hl
+        ld hl,(waiting)
+        ld bc,SAVED
+        add hl,bc
+        ex de,hl
+        ld (hl),d               ; SP
+        inc hl
+        ld (hl),e
+        inc hl
+        ex de,hl
+        pop hl
+        ld b,10                 ; I R A' F' B' C' D' E' H' L'
+        call _down
+        ld a,TELLS + 2
+        ld (length),a
+        xor a
+        ret
+_down:  ld a,(hl)
+        ld (de),a
+        dec hl
+        inc de
+        djnz _down
+        ret
+
+no_request:
+        ld a,UNKNOWN
+        ret
+
+; All of them but the stack pointer, which must be as it is.
+set_registers:
+        ld hl,(waiting)
+        ld a,h
+        or l
+        jp z,range
+        ld bc,SAVED
+        add hl,bc
+        ld a,(payload + 14)
+        cp h
+        jp nz,range
+        ld a,(payload + 15)
+        cp l
+        jp nz,range
+        dec hl
+        ld de,payload
+        ld b,14
+        call _up
+        inc de
+        inc de
+        ld b,10
+        call _up
+        xor a
+        ret
+_up:    ld a,(de)
+        ld (hl),a
+        inc de
+        dec hl
+        djnz _up
+        ret
+
+; Back to the program that gave way in poll, or was stopped by a breakpoint.
 resume: ld hl,(waiting)
         ld a,h
         or l
@@ -433,11 +539,25 @@ resume: ld hl,(waiting)
         ld sp,(waiting)
         ld hl,0
         ld (waiting),hl
+        ex af,af'
+        exx
+        pop hl
+        pop de
+        pop bc
+        pop af
+        exx
+        ex af,af'
+        pop de
+        ld a,d
+        ld i,a
+        ld a,e
+        ld r,a
         pop iy
         pop ix
-        pop bc
-        pop de
         pop hl
+        pop de
+        pop bc
+        pop af
         ret
 
 ; Answers, then waits until the PC has heard that, or for silence: if the answer got lost the question comes again,

@@ -45,8 +45,9 @@ static bool put_registers(monitor *m)
                            : t->registers(t->context, list, BL_DEBUG_REGISTERS, &count);
     if (status != BL_OK) return monitor_fail_status(m, "the registers", status);
     for (size_t i = 0; i < count && i < BL_DEBUG_REGISTERS; i++) {
-        if (i > 0) g_string_append(m->out, m->out->len - line > 66 ? "\n" : "  ");
-        if (m->out->str[m->out->len - 1] == '\n') line = m->out->len;
+        bool full = i > 0 && m->out->len - line > 66;
+        if (i > 0) g_string_append(m->out, full ? "\n" : "  ");
+        if (full) line = m->out->len;
         put_register(m, list[i].name, list[i].bits, list[i].value);
     }
     g_string_append_c(m->out, '\n');

@@ -23,7 +23,7 @@ typedef struct bl_eyelet_mark {
     bool wanted; /* set by the user */
     bool placed; /* in memory now */
 } bl_eyelet_mark;
-enum { BL_EYELET_MARKS = 48, BL_EYELET_CACHE = 16, BL_EYELET_REGISTERS = 24 };
+enum { BL_EYELET_MARKS = 128, BL_EYELET_CACHE = 16, BL_EYELET_REGISTERS = 32 };
 
 /* Eyelet, docs/eyelet.md: read, write, sum, go and stop. The first call greets it: BL_E_UNSUPPORTED
  * when somebody else is there. A program that was stopped is let go on by go without an entry.

@@ -104,11 +104,11 @@ static bool chooses_program_counter(const bl_debug *d, const bl_debug_instructio
 
 /* An instruction that names its registers leads somewhere only when the program counter is one of
  * them. */
-static bool leads_now(const bl_debug *d, const bl_debug_instruction *i)
+static bool leads_now(const bl_debug *d, const bl_debug_instruction *i, bool *chosen)
 {
     bool can = false;
-    bool chosen = chooses_program_counter(d, i, &can);
-    return !can || chosen;
+    *chosen = chooses_program_counter(d, i, &can);
+    return !can || *chosen;
 }
 
 bool debug_lead(debug_source *s, bl_text *formulas, uint32_t *place, bl_status *status)
@@ -153,13 +153,13 @@ static void add_operands(const bl_debug *d, const bl_debug_instruction *i, bl_de
 bl_status debug_next_of(const bl_debug *d, const bl_debug_instruction *i, bl_debug_next *next)
 {
     const bl_form *f = i->decoded.form;
-    bool leads = leads_now(d, i);
+    bool chosen, leads = leads_now(d, i, &chosen);
     *next = (bl_debug_next){.behind = debug_wrap(d, (int64_t)i->address + f->size)};
     next->calls = (f->flow & BL_FLOW_CALLS) != 0;
     next->returns = (f->flow & BL_FLOW_RETURNS) != 0 && leads;
     next->repeats = (f->flow & BL_FLOW_REPEATS) != 0;
     next->falls = (f->flow & BL_FLOW_ENDS) == 0;
-    if (next->falls) add_place(next, next->behind);
+    if (next->falls && !chosen) add_place(next, next->behind);
     if ((f->flow & BL_FLOW_GOES) != 0) add_operands(d, i, next);
     debug_source source = {.debug = d, .instruction = i};
     bl_text formulas = leads ? f->leads : (bl_text){NULL, 0};
@@ -167,8 +167,13 @@ bl_status debug_next_of(const bl_debug *d, const bl_debug_instruction *i, bl_deb
     uint32_t place;
     while (debug_lead(&source, &formulas, &place, &status)) {
         if (status != BL_OK) return status;
-        add_place(next, place);
+        /* The program counter itself as a source: where it stands now, which is no place to go. */
+        if (!chosen || place != i->address) add_place(next, place);
     }
+    /* It named the program counter, and only to read it. What goes there does not go on: behind it
+     * may be data, where a breakpoint would be a wrong byte. */
+    if (chosen) next->falls = next->count == 0;
+    if (chosen && next->falls) add_place(next, next->behind);
     return BL_OK;
 }
 

@@ -92,7 +92,7 @@ static size_t span_of(const bl_eyelet_target *t, size_t first, uint8_t byte, uin
         }
         if (!known) break;
         bytes[at] = next->wanted ? byte : next->original;
-        *count = at + 1;
+        *count = (size_t)at + 1;
         n++;
     }
     return n;
@@ -153,7 +153,7 @@ bl_status eyelet_place_marks(bl_eyelet_target *t)
     bool any = false;
     for (size_t i = 0; i < t->mark_count; i++)
         any |= t->marks[i].wanted;
-    return change_marks(t, !any || t->mark_count > BL_EYELET_MARKS / 2);
+    return change_marks(t, !any || t->mark_count > BL_EYELET_MARKS * 3 / 4);
 }
 
 /* Those that are wanted stay so, and are put back when the program goes. */

@@ -101,8 +101,8 @@ static bl_status list_eyelet_registers(void *context, bl_register *list, size_t 
         size_t n = bytes_of_register(r);
         BL_ASSERT(*count < BL_EYELET_REGISTERS); /* their bytes fit */
         if (*count < capacity)
-            list[*count] = (bl_register){kept_name(t, *count, r->name), r->bits,
-                                         value_at(t->state + at, n)};
+            list[*count] =
+                (bl_register){kept_name(t, *count, r->name), r->bits, value_at(t->state + at, n)};
         at += n;
         ++*count;
     }
