@@ -148,6 +148,7 @@ static void talk_by_keys(console *k)
     say("console on %s at %u baud; Control-O opens a command line, and 'quit' there leaves",
         k->c->name, k->c->baud);
     tcgetattr(STDIN_FILENO, &before);
+    k->by_keys = true;
     console_keys_raw(k, true);
     while (!k->over) {
         uint8_t keys[64];

@@ -18,8 +18,9 @@ typedef struct console {
     char keep_path[200];
     uint32_t pace_us, rest_us;
     bool over;
-    bool lost;   /* what was to be kept in a file is not there */
-    bool failed; /* a command of its command line did not do its work */
+    bool lost;    /* what was to be kept in a file is not there */
+    bool failed;  /* a command of its command line did not do its work */
+    bool by_keys; /* a person types, and the terminal is ours */
     bool keys_raw;
     monitor *monitor; /* NULL: nobody has asked yet */
     bl_target target;

@@ -102,10 +102,10 @@ bool console_ask_monitor(console *k, const char *line)
 {
     GString *out = g_string_new(NULL), *said = g_string_new(NULL);
     cli_take_interrupts();
-    if (isatty(STDIN_FILENO)) console_keys_raw(k, true);
+    if (k->by_keys) console_keys_raw(k, true);
     monitor_status status = monitor_obey(console_monitor(k), line, out, said);
     run_on(k); /* what was said up to now */
-    if (isatty(STDIN_FILENO)) console_keys_raw(k, false);
+    if (k->by_keys) console_keys_raw(k, false);
     if (status != MONITOR_UNKNOWN) end_machine_line(k);
     if (out->len > 0) k->lost |= fputs(out->str, stdout) == EOF;
     fflush(stdout);
