@@ -131,7 +131,7 @@ TEST(faulty_formulas_tell_where)
 /* Any formula over small numbers against the assembler, which has the same operators. */
 TEST(formulas_and_the_assembler_agree)
 {
-    static const char *const operators[] = {"+", "-", "*", "/",  "mod", "<<", ">>", "<", ">",
+    static const char *const operators[] = {"+", "-", "*", "/",  "mod", "<<", ">>", "<",  ">",
                                             "&", "|", "^", "==", "!=",  "&&", "||", "<=", ">="};
     bl_sheet *sheet = NULL;
     CHECK_INT(bl_sheet_open(&test_memory, (bl_text){"6502", 4}, &test_sink, &sheet), BL_OK);

@@ -1,4 +1,5 @@
-/* fuzz_monitor.c - any lines as words of the monitor, on a simulated board whose memory they change.
+/* fuzz_monitor.c - any lines as words of the monitor, on a simulated board whose memory they
+ * change.
  */
 #include "fuzz_host.h"
 
