@@ -126,7 +126,7 @@ bool console_ask_monitor(console *k, const char *line)
 void console_clear_breakpoints(console *k)
 {
     if (k->monitor == NULL || k->c->sim != NULL || !connect_is_eyelet(k->c->b)) return;
-    if (k->eyelet.mark_count > 0 && bl_eyelet_target_clear(&k->eyelet) != BL_OK)
+    if (bl_eyelet_target_clear(&k->eyelet) != BL_OK)
         fail("a program runs with breakpoints in it: 'halt' first, or send it again");
 }
 

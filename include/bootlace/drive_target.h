@@ -58,8 +58,9 @@ void bl_eyelet_target_begin(bl_eyelet_target *t, const bl_serial *port, uint32_t
 /* Before its functions are asked for. The sheet must outlive the target. */
 void bl_eyelet_target_with_registers(bl_eyelet_target *t, const bl_sheet *sheet);
 bl_target bl_eyelet_target_functions(bl_eyelet_target *t);
-/* Takes all breakpoints out of memory, until a program goes again: before anybody else looks at
- * memory, and at the end. BL_E_UNSUPPORTED: a program runs. */
+/* Takes all breakpoints out of memory, until a program goes again, and forgets what was known of
+ * the program: before anybody else uses the line, and at the end. BL_E_UNSUPPORTED: a program runs
+ * with breakpoints in it. */
 bl_status bl_eyelet_target_clear(bl_eyelet_target *t);
 
 /* A monitor that speaks text: read, write and go with an entry, as far as the dialogue has them.

@@ -160,13 +160,16 @@ bl_status eyelet_place_marks(bl_eyelet_target *t)
 bl_status bl_eyelet_target_clear(bl_eyelet_target *t)
 {
     bl_status status = BL_OK;
-    if (t->runs) return BL_E_UNSUPPORTED;
+    if (t->runs && t->mark_count > 0) return BL_E_UNSUPPORTED;
     for (size_t i = 0; i < t->mark_count && status == BL_OK; i++) {
         if (!t->marks[i].placed) continue;
         status = write_span(t, t->marks[i].address, &t->marks[i].original, 1);
         if (status == BL_OK) t->marks[i].placed = false;
     }
     if (status == BL_OK) drop_marks(t);
+    /* Whoever comes next may start another program: nothing is known of registers and memory. */
+    t->state_count = t->cache_count = 0;
+    t->runs = false;
     return status;
 }
 
