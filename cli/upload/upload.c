@@ -181,7 +181,7 @@ int transfer_look(const bench *b, const payload *l, transfer_wish *w)
 /* ---- what differs ---- */
 
 /* What memory has of an image's addresses; NULL: it could not be read. */
-static bl_image *read_back(connection *c, const bl_image *image)
+static bl_image *read_back(connection *c, const bl_image *image, bool resume)
 {
     bl_image *found = NULL;
     bl_status status = bl_image_open(&host_memory, &found);
@@ -194,7 +194,7 @@ static bl_image *read_back(connection *c, const bl_image *image)
                                  .range = {p.first, p.count},
                                  .block = TRANSFER_BLOCK,
                                  .who = BL_WHO_EYELET,
-                                 .resume = true,
+                                 .resume = resume,
                                  .sum_ns = eyelet_sum_ns(c->b)};
         status = bl_transfer_begin(&job, &host_memory, &o);
         if (status == BL_OK) status = connect_run(c, &job);
@@ -210,9 +210,9 @@ static bl_image *read_back(connection *c, const bl_image *image)
 
 /* As instructions, and what the pattern suggests. Where memory cannot be read again, it stays with
  * the bytes that were told. */
-static GPtrArray *explain_difference(connection *c, const payload *l)
+static GPtrArray *explain_difference(connection *c, const payload *l, bool resume)
 {
-    bl_image *found = read_back(c, l->image);
+    bl_image *found = read_back(c, l->image, resume);
     GPtrArray *lines = found != NULL ? difference_explain(c->b, &l->names, l->image, found) : NULL;
     for (size_t i = 0; lines != NULL && i < lines->len; i++)
         say("  %s", (const char *)g_ptr_array_index(lines, i));
@@ -225,14 +225,14 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
 {
     bl_transfer_options o = {.goal = w->compare ? BL_GOAL_COMPARE : BL_GOAL_WRITE,
                              .every_block = w->all,
-                             .resume = w->compare,
+                             .resume = w->compare && !w->hold,
                              .run = w->run,
                              .entry = w->entry};
     bl_transfer job = {.result = {.blocks = 0}};
     int code = !w->compare && connect_is_eyelet(c->b) ? send_with_book(c->b, l, &o, c, &job)
                                                       : run_job(c->b, l, &o, c, &job);
     if (w->compare && job.result.differences > 0) {
-        GPtrArray *lines = explain_difference(c, l);
+        GPtrArray *lines = explain_difference(c, l, !w->hold);
         if (lines != NULL) g_ptr_array_free(lines, TRUE);
     }
     if (code == EXIT_GOOD) code = connect_keep(c);
