@@ -40,6 +40,9 @@ typedef struct bl_formula_fault {
 bl_status bl_formula_evaluate(bl_text text, const bl_formula_source *source, int64_t *value,
                               bl_formula_fault *fault);
 
+/* Is this word the name of a function in formulas? */
+bool bl_formula_is_function(bl_text word);
+
 /* Cuts the first of several formulas off: those with commas between them that are in no
  * parentheses.
  */

@@ -86,7 +86,7 @@ static bool look_up(formula *f, bl_text name, int64_t *value)
 }
 
 /* What memory holds: bytes in the machine's order. */
-static bool load(formula *f, bl_text name, int64_t address, size_t count, int64_t *value)
+static bool load_value(formula *f, bl_text name, int64_t address, size_t count, int64_t *value)
 {
     uint8_t bytes[3] = {0};
     char why[100];
@@ -107,33 +107,45 @@ static bool load(formula *f, bl_text name, int64_t address, size_t count, int64_
     return true;
 }
 
-/* NAME(VALUE) is one of these, NAME alone has a value. */
+static const struct function {
+    const char *name;
+    bl_operation operation;
+    size_t count; /* bytes of memory; 0: an operation */
+} functions[] = {
+    {"lo", BL_LO, 0},   {"hi", BL_HI, 0},   {"bank", BL_BANK, 0},
+    {"byte", BL_LO, 1}, {"word", BL_LO, 2}, {"triple", BL_LO, 3},
+};
+
+static const struct function *function_named(bl_text name)
+{
+    for (size_t i = 0; i < BL_COUNT(functions); i++)
+        if (bl_text_same(name, bl_text_of(functions[i].name))) return &functions[i];
+    return NULL;
+}
+
+bool bl_formula_is_function(bl_text word)
+{
+    return function_named(word) != NULL;
+}
+
+/* NAME(VALUE) is a function, NAME alone has a value. */
 static bool value_of_named(formula *f, int64_t *value)
 {
-    static const struct {
-        const char *name;
-        bl_operation operation;
-        size_t count; /* bytes of memory; 0: an operation */
-    } functions[] = {
-        {"lo", BL_LO, 0},   {"hi", BL_HI, 0},   {"bank", BL_BANK, 0},
-        {"byte", BL_LO, 1}, {"word", BL_LO, 2}, {"triple", BL_LO, 3},
-    };
     bl_text name = scan_name(f->p);
     f->p += name.length;
     const char *open = f->p;
     while (*open == ' ')
         open++;
     if (*open != '(') return look_up(f, name, value);
-    for (size_t i = 0; i < BL_COUNT(functions); i++) {
-        if (!bl_text_same(name, bl_text_of(functions[i].name))) continue;
-        f->p = open;
-        if (!in_parentheses(f, value)) return false;
-        if (functions[i].count > 0) return load(f, name, *value, functions[i].count, value);
-        *value = bl_operation_of_one(functions[i].operation, *value);
-        return true;
-    }
-    return fault_at(f, BL_E_SYNTAX, name.at, name.length,
-                    "no function; there are lo, hi, bank, byte, word and triple");
+    const struct function *function = function_named(name);
+    if (function == NULL)
+        return fault_at(f, BL_E_SYNTAX, name.at, name.length,
+                        "no function; there are lo, hi, bank, byte, word and triple");
+    f->p = open;
+    if (!in_parentheses(f, value)) return false;
+    if (function->count > 0) return load_value(f, name, *value, function->count, value);
+    *value = bl_operation_of_one(function->operation, *value);
+    return true;
 }
 
 static bool number(formula *f, int64_t *value)

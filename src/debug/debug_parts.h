@@ -26,6 +26,13 @@ static inline uint32_t debug_wrap(const bl_debug *d, int64_t value)
 /* registers of the target as they are now; BL_E_UNSUPPORTED. */
 bl_status debug_program_counter(const bl_debug *d, uint32_t *pc);
 
+static inline bool debug_is_among(const uint32_t *places, size_t count, uint32_t place)
+{
+    for (size_t i = 0; i < count; i++)
+        if (places[i] == place) return true;
+    return false;
+}
+
 /* next.c: where an instruction can go. */
 bl_status debug_next_of(const bl_debug *d, const bl_debug_instruction *i, bl_debug_next *next);
 /* Where the n-th formula of an instruction leads. False: there are no more. BL_E_NOT_FOUND in

@@ -83,7 +83,7 @@ size_t bl_debug_text(const bl_debug *d, const bl_debug_instruction *i, char *buf
 
 /* ---- where to ---- */
 
-/* The chosen name of an operand, or length 0. */
+/* Is the program counter among the registers that an instruction names? *can: it could be. */
 static bool chooses_program_counter(const bl_debug *d, const bl_debug_instruction *i, bool *can)
 {
     bool chosen = false;

@@ -1,9 +1,7 @@
 /* running.c - runs and steps: until a breakpoint, a place, a line, a return. */
 #include "debug_parts.h"
 
-enum {
-    MANY_TURNS = 1000, /* single steps between two such questions */
-};
+enum { MANY_TURNS = 1000 }; /* single steps between two questions whether to go on */
 
 /* A place of our own to stop at, while the stack is as high as it was. */
 typedef struct goal {
@@ -43,9 +41,7 @@ static bl_status mark_goal(bl_debug *d, const goal *g, bool on)
 
 static bool is_goal(const bl_debug *d, const goal *g, uint32_t pc)
 {
-    for (size_t i = 0; i < g->count; i++)
-        if (g->places[i] == pc) return g->stack == 0 || stack_now(d) >= g->stack;
-    return false;
+    return debug_is_among(g->places, g->count, pc) && (g->stack == 0 || stack_now(d) >= g->stack);
 }
 
 /* What a breakpoint of the user's says about where the CPU stands. False: nothing. */
@@ -107,17 +103,17 @@ static bl_status run_marked(bl_debug *d, const uint32_t *entry, const goal *g,
     }
 }
 
-/* One instruction from a place where a breakpoint is, which is out of the way meanwhile. */
-static bl_status step_off(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r)
+/* One instruction, of which next tells where it goes, from a place where a breakpoint may be, which
+ * is out of the way meanwhile. */
+static bl_status step_off(bl_debug *d, const bl_debug_next *next, const bl_debug_watch *w,
+                          bl_debug_result *r)
 {
-    bl_debug_next next;
     goal g = {.count = 0};
     uint32_t from = r->pc;
-    bl_status status = bl_debug_next_places(d, &next);
-    if (status != BL_OK) return status;
+    bl_status status = BL_OK;
     /* What leads to itself can only be run through. */
-    for (size_t i = 0; i < next.count; i++)
-        if (next.places[i] != from || next.count == 1) g.places[g.count++] = next.places[i];
+    for (size_t i = 0; i < next->count; i++)
+        if (next->places[i] != from || next->count == 1) g.places[g.count++] = next->places[i];
     bool broken = debug_breakpoint_at(d, from) != BL_DEBUG_BREAKPOINTS;
     if (broken) status = d->target.set_breakpoint(d->target.context, from, false);
     if (status == BL_OK) status = mark_goal(d, &g, true);
@@ -135,10 +131,8 @@ static bl_status step_off(bl_debug *d, const bl_debug_watch *w, bl_debug_result 
 static bool stands_on_breakpoint(bl_debug *d, const goal *g, bl_debug_result *r)
 {
     if (!d->target.breakpoints_are_code || debug_program_counter(d, &r->pc) != BL_OK) return false;
-    if (debug_breakpoint_at(d, r->pc) != BL_DEBUG_BREAKPOINTS) return true;
-    for (size_t i = 0; i < g->count; i++)
-        if (g->places[i] == r->pc) return true;
-    return false;
+    return debug_breakpoint_at(d, r->pc) != BL_DEBUG_BREAKPOINTS ||
+           debug_is_among(g->places, g->count, r->pc);
 }
 
 /* Runs to a goal, or to a breakpoint. */
@@ -148,7 +142,9 @@ static bl_status run_to(bl_debug *d, const uint32_t *entry, const goal *g, const
     const bl_target *t = &d->target;
     if (t->go == NULL || t->wait == NULL) return BL_E_UNSUPPORTED;
     if (entry == NULL && stands_on_breakpoint(d, g, r)) {
-        bl_status off = step_off(d, w, r);
+        bl_debug_next next;
+        bl_status off = bl_debug_next_places(d, &next);
+        if (off == BL_OK) off = step_off(d, &next, w, r);
         if (off != BL_OK || r->why != BL_DEBUG_DONE || is_goal(d, g, r->pc)) return off;
         if (user_stops(d, r)) return BL_OK;
     }
@@ -182,13 +178,6 @@ static bool was_interrupted(const bl_debug *d, uint32_t back)
     return false;
 }
 
-static bool is_next(const bl_debug_next *next, uint32_t pc)
-{
-    for (size_t i = 0; i < next->count; i++)
-        if (next->places[i] == pc) return true;
-    return false;
-}
-
 /* A step of the target's, and what it was: the instruction; an interrupt, which is run through
  * before the instruction gets its turn; or nothing, where the CPU waits. */
 static bl_status step_of_target(bl_debug *d, const bl_debug_next *next, const bl_debug_watch *w,
@@ -206,7 +195,7 @@ static bl_status step_of_target(bl_debug *d, const bl_debug_next *next, const bl
             r->why = BL_DEBUG_WATCHPOINT;
             return BL_OK;
         }
-        if (status != BL_OK || is_next(next, r->pc)) return status;
+        if (status != BL_OK || debug_is_among(next->places, next->count, r->pc)) return status;
         if (r->pc == from && !next->repeats) {
             r->why = BL_DEBUG_WAITS;
             return BL_OK;
@@ -231,7 +220,7 @@ static bl_status step_by_marks(bl_debug *d, const bl_debug_next *next, const bl_
     goal g = {.count = 0};
     if (d->target.breakpoints_are_code) {
         r->steps++;
-        return step_off(d, w, r);
+        return step_off(d, next, w, r);
     }
     for (size_t i = 0; i < next->count; i++)
         g.places[g.count++] = next->places[i];
@@ -240,25 +229,37 @@ static bl_status step_by_marks(bl_debug *d, const bl_debug_next *next, const bl_
     return status;
 }
 
-/* What the sheet does not know can be stepped by the target alone. */
-static bl_status step_at(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r,
-                         bl_debug_next *next)
+/* Where the CPU stands, and where the instruction there can go. */
+static bl_status look_ahead(const bl_debug *d, bl_debug_result *r, bl_debug_next *next)
 {
     bl_debug_instruction i;
     memset(next, 0, sizeof *next);
     bl_status status = debug_program_counter(d, &r->pc);
     if (status == BL_OK) status = bl_debug_decode(d, r->pc, &i);
-    if (status == BL_OK) status = debug_next_of(d, &i, next);
-    if (d->target.step == NULL) return status == BL_OK ? step_by_marks(d, next, w, r) : status;
-    if (status != BL_OK && status != BL_E_NOT_FOUND) return status;
+    return status == BL_OK ? debug_next_of(d, &i, next) : status;
+}
+
+/* known: what looking ahead said. What the sheet does not know can be stepped by the target alone.
+ */
+static bl_status step_known(bl_debug *d, bl_status known, const bl_debug_next *next,
+                            const bl_debug_watch *w, bl_debug_result *r)
+{
+    if (d->target.step == NULL) return known == BL_OK ? step_by_marks(d, next, w, r) : known;
+    if (known != BL_OK && known != BL_E_NOT_FOUND) return known;
     return step_of_target(d, next, w, r);
+}
+
+static bl_status step_at(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r)
+{
+    bl_debug_next next;
+    bl_status known = look_ahead(d, r, &next);
+    return step_known(d, known, &next, w, r);
 }
 
 bl_status bl_debug_step(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r)
 {
-    bl_debug_next next;
     memset(r, 0, sizeof *r);
-    return step_at(d, w, r, &next);
+    return step_at(d, w, r);
 }
 
 /* ---- steps that are more than one ---- */
@@ -268,8 +269,8 @@ bl_status bl_debug_step(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r
 static bl_status over_at(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r,
                          bl_debug_next *next)
 {
-    bl_status status = bl_debug_next_places(d, next);
-    if (status != BL_OK || !next->calls) return step_at(d, w, r, next);
+    bl_status known = look_ahead(d, r, next);
+    if (known != BL_OK || !next->calls) return step_known(d, known, next, w, r);
     goal g = goal_at(next->behind, stack_now(d));
     return run_to(d, NULL, &g, w, r);
 }
@@ -337,7 +338,7 @@ bl_status bl_debug_line(bl_debug *d, bool into, const bl_debug_watch *w, bl_debu
     if (status != BL_OK) return status;
     bool known = bl_debug_place(d, start, &from);
     for (;;) {
-        status = into ? step_at(d, w, r, &next) : over_at(d, w, r, &next);
+        status = into ? step_at(d, w, r) : over_at(d, w, r, &next);
         if (status != BL_OK || r->why != BL_DEBUG_DONE || !known || r->pc == start) return status;
         if (bl_debug_place(d, r->pc, &now) && !same_line(&from, &now)) return BL_OK;
         if (user_stops(d, r)) return BL_OK;

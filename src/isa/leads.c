@@ -14,14 +14,6 @@ static int32_t operand_called(const bl_sheet *s, const bl_form *f, const bl_text
     return -1;
 }
 
-static bool is_function(bl_text word)
-{
-    static const char *const functions[] = {"lo", "hi", "bank", "byte", "word", "triple"};
-    for (size_t i = 0; i < BL_COUNT(functions); i++)
-        if (read_is(word, functions[i])) return true;
-    return false;
-}
-
 /* Operands become _0, _1, ...: what a name means is settled here. Anything else is a register. */
 static size_t write_formula(reader *r, const bl_form *f, const bl_text *others, bl_text formula,
                             char *text, size_t capacity)
@@ -37,7 +29,7 @@ static size_t write_formula(reader *r, const bl_form *f, const bl_text *others, 
             text[n++] = (char)('0' + operand);
             continue;
         }
-        if (bl_is_letter(word.at[0]) && !is_function(word) &&
+        if (bl_is_letter(word.at[0]) && !bl_formula_is_function(word) &&
             bl_sheet_register_named(r->sheet, word) == NULL) {
             read_fault(r, word, "declare a register with 'registers NAME BITS'",
                        "'%.*s' is neither an operand of this form nor a register",

@@ -12,18 +12,25 @@ const bl_sheet_register *bl_sheet_register_at(const bl_sheet *s, size_t index)
     return &s->registers[index];
 }
 
+/* register_count: there is none of this name. */
+static size_t index_of_register(const bl_sheet *s, bl_text name)
+{
+    size_t i = 0;
+    while (i < s->register_count && !bl_text_same_nocase(s->registers[i].name, name))
+        i++;
+    return i;
+}
+
 static bl_sheet_register *register_named(bl_sheet *s, bl_text name)
 {
-    for (size_t i = 0; i < s->register_count; i++)
-        if (bl_text_same_nocase(s->registers[i].name, name)) return &s->registers[i];
-    return NULL;
+    size_t i = index_of_register(s, name);
+    return i < s->register_count ? &s->registers[i] : NULL;
 }
 
 const bl_sheet_register *bl_sheet_register_named(const bl_sheet *s, bl_text name)
 {
-    for (size_t i = 0; i < s->register_count; i++)
-        if (bl_text_same_nocase(s->registers[i].name, name)) return &s->registers[i];
-    return NULL;
+    size_t i = index_of_register(s, name);
+    return i < s->register_count ? &s->registers[i] : NULL;
 }
 
 bl_text bl_sheet_stack(const bl_sheet *s)
