@@ -3,7 +3,7 @@
 #include "eyelet_target.h"
 
 /* Changes that are so near each other travel in one frame. */
-enum { NEAR = 12, WRITE_US = 30000, ADDRESS = 3 };
+enum { NEAR = 12 };
 
 static bl_eyelet_mark *mark_at(bl_eyelet_target *t, uint32_t address)
 {
@@ -50,16 +50,9 @@ void eyelet_forget_marks(bl_eyelet_target *t, uint32_t address, size_t count)
 /* What is there without a breakpoint: known from the last look, or asked for. */
 static bl_status original_at(bl_eyelet_target *t, uint32_t address, uint8_t *byte)
 {
-    bl_frame request = {.kind = BL_ASK_READ};
-    if (is_cached(t, address)) {
-        *byte = t->cache[address - t->cache_first];
-        return BL_OK;
-    }
-    bl_frame_put(&request, address, ADDRESS);
-    bl_frame_put(&request, 1, 1);
-    bl_status status = eyelet_ask(t, &request, EYELET_TIMEOUT_US, 1);
-    if (status == BL_OK) *byte = eyelet_answer(t)->payload[1];
-    return status;
+    if (!is_cached(t, address)) return eyelet_read(t, address, byte, 1);
+    *byte = t->cache[address - t->cache_first];
+    return BL_OK;
 }
 
 static void sort_marks(bl_eyelet_target *t)
@@ -117,16 +110,6 @@ static void drop_marks(bl_eyelet_target *t)
     t->mark_count = kept;
 }
 
-static bl_status write_span(bl_eyelet_target *t, uint32_t address, const uint8_t *bytes,
-                            size_t count)
-{
-    bl_frame request = {.kind = BL_ASK_WRITE};
-    bl_frame_put(&request, address, ADDRESS);
-    memcpy(request.payload + ADDRESS, bytes, count);
-    request.length = (uint8_t)(ADDRESS + count);
-    return eyelet_ask(t, &request, WRITE_US, 0);
-}
-
 /* all: those that are not wanted are taken away wherever they are. */
 static bl_status change_marks(bl_eyelet_target *t, bool all)
 {
@@ -140,7 +123,7 @@ static bl_status change_marks(bl_eyelet_target *t, bool all)
         if (!needs_change(t, &t->marks[i], all)) continue;
         n = span_of(t, i, byte, bytes, &count);
         BL_ASSERT(n > 0);
-        status = write_span(t, t->marks[i].address, bytes, count);
+        status = eyelet_write(t, t->marks[i].address, bytes, count);
         for (size_t k = i; k < i + n && status == BL_OK; k++)
             t->marks[k].placed = t->marks[k].wanted;
     }
@@ -163,7 +146,7 @@ bl_status bl_eyelet_target_clear(bl_eyelet_target *t)
     if (t->runs && t->mark_count > 0) return BL_E_UNSUPPORTED;
     for (size_t i = 0; i < t->mark_count && status == BL_OK; i++) {
         if (!t->marks[i].placed) continue;
-        status = write_span(t, t->marks[i].address, &t->marks[i].original, 1);
+        status = eyelet_write(t, t->marks[i].address, &t->marks[i].original, 1);
         if (status == BL_OK) t->marks[i].placed = false;
     }
     if (status == BL_OK) drop_marks(t);

@@ -73,10 +73,8 @@ static bl_status be_greeted(bl_eyelet_target *t, uint32_t address, uint64_t coun
     return t->data_max > 0 ? BL_OK : eyelet_greet(t);
 }
 
-static bl_status read_frames(void *context, uint32_t address, uint8_t *bytes, size_t count)
+bl_status eyelet_read(bl_eyelet_target *t, uint32_t address, uint8_t *bytes, size_t count)
 {
-    bl_eyelet_target *t = context;
-    if (eyelet_remembers(t, address, bytes, count)) return BL_OK;
     bl_status status = be_greeted(t, address, count);
     for (size_t at = 0, n; at < count && status == BL_OK; at += n) {
         bl_frame request = {.kind = BL_ASK_READ};
@@ -86,15 +84,12 @@ static bl_status read_frames(void *context, uint32_t address, uint8_t *bytes, si
         status = eyelet_ask(t, &request, EYELET_TIMEOUT_US, n);
         if (status == BL_OK) memcpy(bytes + at, eyelet_answer(t)->payload + 1, n);
     }
-    if (status == BL_OK) eyelet_hide_marks(t, address, bytes, count);
     return status;
 }
 
-static bl_status write_frames(void *context, uint32_t address, const uint8_t *bytes, size_t count)
+bl_status eyelet_write(bl_eyelet_target *t, uint32_t address, const uint8_t *bytes, size_t count)
 {
-    bl_eyelet_target *t = context;
     bl_status status = be_greeted(t, address, count);
-    eyelet_forget_marks(t, address, count);
     for (size_t at = 0, n; at < count && status == BL_OK; at += n) {
         bl_frame request = {.kind = BL_ASK_WRITE};
         n = count - at < t->data_max ? count - at : t->data_max;
@@ -104,6 +99,21 @@ static bl_status write_frames(void *context, uint32_t address, const uint8_t *by
         status = eyelet_ask(t, &request, WRITE_TIMEOUT_US, 0);
     }
     return status;
+}
+
+static bl_status read_frames(void *context, uint32_t address, uint8_t *bytes, size_t count)
+{
+    bl_eyelet_target *t = context;
+    if (eyelet_remembers(t, address, bytes, count)) return BL_OK;
+    bl_status status = eyelet_read(t, address, bytes, count);
+    if (status == BL_OK) eyelet_hide_marks(t, address, bytes, count);
+    return status;
+}
+
+static bl_status write_frames(void *context, uint32_t address, const uint8_t *bytes, size_t count)
+{
+    eyelet_forget_marks(context, address, count);
+    return eyelet_write(context, address, bytes, count);
 }
 
 /* The remote sums at most 64 KiB at once. CRC-32 of several is not put together here: one row it

@@ -12,6 +12,9 @@ bl_status eyelet_ask(bl_eyelet_target *t, const bl_frame *request, uint32_t time
                      size_t answer_size);
 const bl_frame *eyelet_answer(const bl_eyelet_target *t);
 bl_status eyelet_greet(bl_eyelet_target *t);
+/* Memory as it is, breakpoints included. */
+bl_status eyelet_read(bl_eyelet_target *t, uint32_t address, uint8_t *bytes, size_t count);
+bl_status eyelet_write(bl_eyelet_target *t, uint32_t address, const uint8_t *bytes, size_t count);
 /* Waits until something may be sent again after a program was let go. */
 bl_status eyelet_keep_quiet(bl_eyelet_target *t);
 /* Lets the program run, from an entry or on. */
