@@ -1,5 +1,6 @@
 /* place.c - from an address back to the source: line, label, text. For debuggers. */
 #include "assembler.h"
+#include "base/line_reader.h"
 
 static bool holds_storage(const statement *s)
 {
@@ -97,16 +98,12 @@ bool bl_program_line_text(const bl_program *a, bl_text file, uint32_t line, bl_t
     for (size_t i = 0; i < a->code.source_count; i++) {
         const source *s = &a->code.sources[i];
         if (s->expanded || !is_file(s->name, file)) continue;
-        bl_text rest = {s->text, s->length};
-        for (uint32_t n = 1; rest.length > 0; n++) {
-            size_t end = 0;
-            while (end < rest.length && rest.at[end] != '\n')
-                end++;
-            *text = (bl_text){rest.at, end};
-            if (n == line) return true;
-            size_t cut = end < rest.length ? end + 1 : end;
-            rest = (bl_text){rest.at + cut, rest.length - cut};
-        }
+        bl_line_reader lines = {.text = {s->text, s->length}};
+        while (bl_line_next(&lines))
+            if (lines.number == line) {
+                *text = lines.line;
+                return true;
+            }
         return false;
     }
     return false;
