@@ -168,22 +168,20 @@ bool monitor_at_most(monitor *m, size_t count)
 
 /* ---- places and values ---- */
 
-bool monitor_names_line(const char *text)
+bool monitor_split_line(const char *text, bl_text *file, uint32_t *line)
 {
     const char *colon = strrchr(text, ':');
-    uint32_t line;
-    return colon != NULL && colon != text &&
-           bl_number_parse((bl_text){colon + 1, strlen(colon + 1)}, UINT32_MAX, &line) == BL_OK;
+    if (colon == NULL || colon == text) return false;
+    *file = (bl_text){text, (size_t)(colon - text)};
+    return bl_number_parse((bl_text){colon + 1, strlen(colon + 1)}, UINT32_MAX, line) == BL_OK;
 }
 
-/* "lamp.asm:14": the first address that this line made. */
+/* "lamp.asm:14": the first address that this line made. False without a reason: it is no line. */
 static bool line_address(monitor *m, const char *text, uint32_t *address, char **why)
 {
-    const char *colon = strrchr(text, ':');
-    uint32_t line = 0;
-    if (!monitor_names_line(text)) return false;
-    bl_number_parse((bl_text){colon + 1, strlen(colon + 1)}, UINT32_MAX, &line);
-    bl_text file = {text, (size_t)(colon - text)};
+    bl_text file;
+    uint32_t line;
+    if (!monitor_split_line(text, &file, &line)) return false;
     for (size_t i = 0; i < m->debug.program_count; i++)
         if (bl_program_line_places(m->programs[i], file, line, address, 1) > 0) return true;
     *why = g_strdup_printf("no instruction or data came from '%s'", text);
@@ -323,13 +321,33 @@ bool monitor_is_device(const monitor *m, uint32_t address)
     return false;
 }
 
+/* ---- the build ---- */
+
+bool monitor_built_byte(const monitor *m, uint32_t address, uint8_t *byte)
+{
+    for (size_t i = 0; i < m->debug.program_count; i++)
+        if (bl_image_get(bl_program_image(m->programs[i]), address, byte)) return true;
+    return false;
+}
+
+bool monitor_source_line(const monitor *m, bl_text file, uint32_t line, bl_text *text)
+{
+    for (size_t i = 0; i < m->debug.program_count; i++)
+        if (bl_program_line_text(m->programs[i], file, line, text)) return true;
+    return false;
+}
+
 /* ---- texts ---- */
+
+const char *monitor_address_text(const monitor *m, monitor_address_buffer buffer, uint32_t address)
+{
+    return bl_address_text(buffer, address, bl_sheet_address_bits(m->b->sheet), m->b->radix);
+}
 
 void monitor_put_address(monitor *m, uint32_t address)
 {
-    char text[24];
-    bl_address_text(text, address, bl_sheet_address_bits(m->b->sheet), m->b->radix);
-    g_string_append(m->out, text);
+    monitor_address_buffer text;
+    g_string_append(m->out, monitor_address_text(m, text, address));
 }
 
 void monitor_put_byte(GString *s, const bench *b, uint8_t byte)

@@ -61,7 +61,7 @@ static bool take_conditions(monitor *m, int64_t *count, const char **condition)
     return true;
 }
 
-/* A line of a source may have been made into code at several places: each gets one. */
+/* Sets one, or tells why that cannot be. */
 static bool break_at(monitor *m, uint32_t address, int64_t count, const char *condition)
 {
     size_t index;
@@ -79,14 +79,12 @@ static bool break_at(monitor *m, uint32_t address, int64_t count, const char *co
 }
 
 /* A line of a source may be at several places: in a chip, and sent to RAM. Each gets one. */
-static bool break_at_line(monitor *m, const char *text, int64_t count, const char *condition)
+static bool break_at_line(monitor *m, bl_text file, uint32_t line, int64_t count,
+                          const char *condition)
 {
-    uint32_t line = 0, address, before[BL_DEBUG_BREAKPOINTS];
+    uint32_t address, before[BL_DEBUG_BREAKPOINTS];
     size_t count_before = 0;
-    const char *colon = strrchr(text, ':');
-    bl_number_parse((bl_text){colon + 1, strlen(colon + 1)}, UINT32_MAX, &line);
     for (size_t i = 0; i < m->debug.program_count; i++) {
-        bl_text file = {text, (size_t)(colon - text)};
         if (bl_program_line_places(m->programs[i], file, line, &address, 1) == 0) continue;
         bool again = false;
         for (size_t k = 0; k < count_before; k++)
@@ -95,21 +93,22 @@ static bool break_at_line(monitor *m, const char *text, int64_t count, const cha
         if (!break_at(m, address, count, condition)) return false;
         before[count_before++] = address;
     }
-    return count_before > 0 || monitor_fail(m, "no instruction came from '%s'", text);
+    return count_before > 0 || monitor_fail(m, "no instruction came from '%s'", m->token[1].text);
 }
 
 bool monitor_do_breakpoint(monitor *m)
 {
-    uint32_t address;
+    uint32_t address, line;
     int64_t count = 0;
     const char *condition = "";
+    bl_text file;
     monitor_need_build(m);
     if (!monitor_has(m, 1)) return list_breakpoints(m);
     if (monitor_is(m, 1, "off") || monitor_is(m, 1, "on") || monitor_is(m, 1, "drop"))
         return switch_breakpoint(m);
-    const char *text = m->token[1].text;
     if (!take_conditions(m, &count, &condition)) return false;
-    if (monitor_names_line(text)) return break_at_line(m, text, count, condition);
+    if (monitor_split_line(m->token[1].text, &file, &line))
+        return break_at_line(m, file, line, count, condition);
     return monitor_take_address(m, 1, &address) && break_at(m, address, count, condition);
 }
 

@@ -24,10 +24,10 @@ static bool count_same(monitor *m, const bl_image *image, uint64_t *same, uint64
     return true;
 }
 
-static bool put_piece_found(monitor *m, const char *name, const bl_program *program)
+static bool put_piece_found(monitor *m, const char *name, bl_program *program)
 {
     uint64_t same, total;
-    const bl_image *image = bl_program_image((bl_program *)program);
+    const bl_image *image = bl_program_image(program);
     if (!count_same(m, image, &same, &total)) return false;
     g_string_append_printf(m->out, "%-16s ", name);
     if (same == total)
@@ -98,12 +98,8 @@ static bool tell_ram_fault(monitor *m, const bl_ram_result *r)
                                r->found);
         break;
     }
-    GString *out = m->out;
-    m->out = g_string_new(NULL);
-    monitor_put_address(m, r->address);
-    monitor_fail(m, "%s: %s", m->out->str, s->str);
-    g_string_free(m->out, TRUE);
-    m->out = out;
+    monitor_address_buffer address;
+    monitor_fail(m, "%s: %s", monitor_address_text(m, address, r->address), s->str);
     g_string_free(s, TRUE);
     return false;
 }

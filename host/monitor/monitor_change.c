@@ -7,7 +7,7 @@
 typedef struct change {
     uint32_t address;
     size_t count;
-    uint8_t *before, *after;
+    uint8_t *before;
 } change;
 
 enum { CHANGES = 200, PART = 128 };
@@ -17,16 +17,10 @@ GArray *monitor_new_journal(void)
     return g_array_new(FALSE, FALSE, sizeof(change));
 }
 
-static void free_change(change *c)
-{
-    g_free(c->before);
-    g_free(c->after);
-}
-
 void monitor_forget_memory(monitor *m)
 {
     for (size_t i = 0; i < m->journal->len; i++)
-        free_change(&g_array_index(m->journal, change, i));
+        g_free(g_array_index(m->journal, change, i).before);
     g_array_set_size(m->journal, 0);
 }
 
@@ -51,7 +45,7 @@ static bl_status write_and_look(monitor *m, uint32_t address, const uint8_t *byt
 static void remember(monitor *m, change c)
 {
     if (m->journal->len == CHANGES) {
-        free_change(&g_array_index(m->journal, change, 0));
+        g_free(g_array_index(m->journal, change, 0).before);
         g_array_remove_index(m->journal, 0);
     }
     g_array_append_val(m->journal, c);
@@ -60,32 +54,27 @@ static void remember(monitor *m, change c)
 /* What memory held is read first: without that there would be no way back. */
 bl_status monitor_write(monitor *m, uint32_t address, const uint8_t *bytes, size_t count)
 {
-    change c = {address, count, g_malloc(count + 1), NULL};
+    change c = {address, count, g_malloc(count + 1)};
     bl_status status = monitor_read(m, address, c.before, count);
     bool known = status == BL_OK;
     if (status == BL_E_UNSUPPORTED) status = BL_OK; /* a monitor that cannot show */
     if (status == BL_OK) status = write_and_look(m, address, bytes, count);
     if (status == BL_OK && known) {
-        c.after = g_memdup2(bytes, count);
         remember(m, c);
         return BL_OK;
     }
     if (status != BL_OK && known) write_and_look(m, address, c.before, count);
-    free_change(&c);
+    g_free(c.before);
     return status;
 }
 
-static bool written(monitor *m, bl_status status, uint32_t address, size_t count)
+static bool tell_written(monitor *m, bl_status status, uint32_t address, size_t count)
 {
     if (status != BL_OK) {
-        GString *out = m->out;
-        m->out = g_string_new("memory at ");
-        monitor_put_address(m, address);
-        char *what = g_string_free(m->out, FALSE);
-        m->out = out;
-        monitor_fail_status(m, what, status);
-        g_free(what);
-        return false;
+        char what[40];
+        monitor_address_buffer text;
+        g_snprintf(what, sizeof what, "memory at %s", monitor_address_text(m, text, address));
+        return monitor_fail_status(m, what, status);
     }
     monitor_put_address(m, address);
     monitor_put_name(m, " ", address);
@@ -101,7 +90,7 @@ bool monitor_do_put(monitor *m)
     if (!monitor_take_address(m, 1, &at) || !monitor_take_bytes(m, 2, &bytes)) return false;
     bool good = at + (uint64_t)bytes->len <= MONITOR_SPACE ||
                 monitor_fail(m, "that is more than there are addresses");
-    if (good) good = written(m, monitor_write(m, at, bytes->data, bytes->len), at, bytes->len);
+    if (good) good = tell_written(m, monitor_write(m, at, bytes->data, bytes->len), at, bytes->len);
     g_byte_array_free(bytes, TRUE);
     return good;
 }
@@ -115,7 +104,7 @@ bool monitor_do_fill(monitor *m)
     uint8_t *bytes = g_malloc(count);
     for (size_t i = 0; i < count; i++)
         bytes[i] = pattern->data[i % pattern->len];
-    bool good = written(m, monitor_write(m, range.first, bytes, count), range.first, count);
+    bool good = tell_written(m, monitor_write(m, range.first, bytes, count), range.first, count);
     g_byte_array_free(pattern, TRUE);
     g_free(bytes);
     return good;
@@ -135,7 +124,7 @@ bool monitor_do_copy(monitor *m)
     uint8_t *bytes = g_malloc(count);
     bl_status status = monitor_read(m, range.first, bytes, count);
     bool good = status == BL_OK || monitor_fail_status(m, "memory", status);
-    if (good) good = written(m, monitor_write(m, to, bytes, count), to, count);
+    if (good) good = tell_written(m, monitor_write(m, to, bytes, count), to, count);
     g_free(bytes);
     return good;
 }
@@ -149,23 +138,16 @@ bool monitor_do_undo(monitor *m)
     if (m->journal->len == 0) return monitor_fail(m, "nothing was changed here");
     for (; count > 0 && m->journal->len > 0; count--) {
         change *c = &g_array_index(m->journal, change, m->journal->len - 1);
-        if (!written(m, write_and_look(m, c->address, c->before, c->count), c->address, c->count))
+        if (!tell_written(m, write_and_look(m, c->address, c->before, c->count), c->address,
+                          c->count))
             return false;
-        free_change(c);
+        g_free(c->before);
         g_array_set_size(m->journal, m->journal->len - 1);
     }
     return true;
 }
 
 /* ---- what was changed ---- */
-
-/* What the build has at an address. */
-static bool built_byte(const monitor *m, uint32_t address, uint8_t *byte)
-{
-    for (size_t i = 0; i < m->debug.program_count; i++)
-        if (bl_image_get(bl_program_image(m->programs[i]), address, byte)) return true;
-    return false;
-}
 
 /* Marks each byte that was changed here, and what it should be: what the build has there, or else
  * what it was at first. */
@@ -176,7 +158,7 @@ static void gather_changes(const monitor *m, uint8_t *changed, uint8_t *first)
         for (size_t k = 0; k < c->count; k++) {
             uint32_t at = c->address + (uint32_t)k;
             changed[at] = 1;
-            if (!built_byte(m, at, &first[at])) first[at] = c->before[k];
+            if (!monitor_built_byte(m, at, &first[at])) first[at] = c->before[k];
         }
     }
 }

@@ -115,8 +115,7 @@ bool monitor_enter_line(monitor *m, const char *line)
 const char *monitor_enters(monitor *m)
 {
     if (!m->enters) return NULL;
-    bl_address_text(m->entering_text, m->entering, bl_sheet_address_bits(m->b->sheet), m->b->radix);
-    return m->entering_text;
+    return monitor_address_text(m, m->entering_text, m->entering);
 }
 
 bool monitor_do_enter(monitor *m)

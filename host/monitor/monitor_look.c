@@ -30,18 +30,18 @@ static bl_status read_around_devices(monitor *m, uint32_t address, uint8_t *byte
 /* A star stands behind a byte that is another than at the last look. */
 static void put_row(monitor *m, uint32_t address, const uint8_t *bytes, size_t count)
 {
-    const char *blank = m->b->radix == BL_OCTAL ? "   " : "  ";
+    bool octal = m->b->radix == BL_OCTAL;
     monitor_put_address(m, address);
     g_string_append_c(m->out, ' ');
     for (size_t i = 0; i < ROW; i++) {
         uint32_t at = address + (uint32_t)i;
         g_string_append(m->out, i == ROW / 2 ? " " : "");
         if (i >= count) {
-            g_string_append_printf(m->out, "%s ", blank);
+            g_string_append(m->out, octal ? "    " : "   ");
             continue;
         }
         if (monitor_is_device(m, at)) {
-            g_string_append_printf(m->out, "%s ", m->b->radix == BL_OCTAL ? "---" : "--");
+            g_string_append(m->out, octal ? "--- " : "-- ");
             continue;
         }
         bool other = m->looked[at] != 0 && m->before[at] != bytes[i];
@@ -62,7 +62,7 @@ static void put_row(monitor *m, uint32_t address, const uint8_t *bytes, size_t c
 }
 
 /* Rows begin at round addresses, but the first where it was asked for. */
-static bool show_rows(monitor *m, bl_range range)
+static bool put_rows(monitor *m, bl_range range)
 {
     uint8_t bytes[ROW];
     uint32_t at = (uint32_t)range.first, end = (uint32_t)(range.first + range.count);
@@ -89,7 +89,7 @@ bool monitor_do_see(monitor *m)
     const char *text = monitor_has(m, 1) ? m->token[1].text : "";
     if (range.count == 1 && strpbrk(text, "+.") == NULL) range.count = ROW * ROWS;
     if (range.first + range.count > MONITOR_SPACE) range.count = MONITOR_SPACE - range.first;
-    return show_rows(m, range);
+    return put_rows(m, range);
 }
 
 /* Bytes as lines of text: what is no character is its number. */
@@ -211,7 +211,7 @@ bool monitor_do_value(monitor *m)
 /* ---- find ---- */
 
 /* Values from an operand on, as bytes: numbers, texts, and words behind the word "words". */
-static bool take_values(monitor *m, size_t index, GByteArray *pattern)
+static bool append_values(monitor *m, size_t index, GByteArray *pattern)
 {
     bool wide = false, big = bl_sheet_order(m->b->sheet) == BL_BIG;
     if (!monitor_has(m, index)) return monitor_fail(m, "a value is missing");
@@ -238,7 +238,7 @@ static bool take_values(monitor *m, size_t index, GByteArray *pattern)
 bool monitor_take_bytes(monitor *m, size_t index, GByteArray **pattern)
 {
     *pattern = g_byte_array_new();
-    if (take_values(m, index, *pattern)) return true;
+    if (append_values(m, index, *pattern)) return true;
     g_byte_array_free(*pattern, TRUE);
     *pattern = NULL;
     return false;
@@ -289,13 +289,10 @@ bool monitor_do_find(monitor *m)
 static size_t built_bytes(const monitor *m, bl_range range, uint8_t *bytes, uint8_t *there)
 {
     size_t count = 0;
-    for (size_t i = 0; i < range.count; i++)
-        for (size_t k = 0; k < m->debug.program_count && there[i] == 0; k++) {
-            const bl_image *image = bl_program_image(m->programs[k]);
-            if (!bl_image_get(image, (uint32_t)(range.first + i), &bytes[i])) continue;
-            there[i] = 1;
-            count++;
-        }
+    for (size_t i = 0; i < range.count; i++) {
+        there[i] = monitor_built_byte(m, (uint32_t)(range.first + i), &bytes[i]);
+        count += there[i];
+    }
     return count;
 }
 
@@ -304,6 +301,9 @@ static size_t put_differences(monitor *m, bl_range range, const uint8_t *expecte
                               const uint8_t *there, const uint8_t *found)
 {
     size_t count = 0;
+    char where[300];
+    whereis all = {.count = MIN(m->debug.program_count, G_N_ELEMENTS(all.programs))};
+    memcpy(all.programs, m->programs, all.count * sizeof all.programs[0]);
     for (size_t i = 0; i < range.count; i++) {
         if ((there != NULL && there[i] == 0) || expected[i] == found[i]) continue;
         if (count++ >= SHOWN) continue;
@@ -312,9 +312,6 @@ static size_t put_differences(monitor *m, bl_range range, const uint8_t *expecte
         monitor_put_byte(m->out, m->b, expected[i]);
         g_string_append(m->out, "  found ");
         monitor_put_byte(m->out, m->b, found[i]);
-        char where[300];
-        whereis all = {.count = MIN(m->debug.program_count, G_N_ELEMENTS(all.programs))};
-        memcpy(all.programs, m->programs, all.count * sizeof all.programs[0]);
         whereis_describe(&all, (uint32_t)(range.first + i), where, sizeof where);
         g_string_append_printf(m->out, "%s%s\n", where[0] != '\0' ? "  " : "", where);
     }
@@ -359,20 +356,19 @@ bool monitor_do_compare(monitor *m)
 /* ---- source ---- */
 
 /* Lines around the one of a place; an arrow at it. */
-static bool put_source(monitor *m, const char *file, uint32_t line)
+static bool put_source(monitor *m, bl_text file, uint32_t line)
 {
     enum { AROUND = 4 };
-    bl_text text, name = {file, strlen(file)};
+    bl_text text;
     bool any = false;
-    for (uint32_t n = line > AROUND ? line - AROUND : 1; n <= line + AROUND; n++)
-        for (size_t i = 0; i < m->debug.program_count; i++) {
-            if (!bl_program_line_text(m->programs[i], name, n, &text)) continue;
-            g_string_append_printf(m->out, "%s %5u  %.*s\n", n == line ? "->" : "  ", n,
-                                   (int)text.length, text.at);
-            any |= n == line;
-            break;
-        }
-    return any || monitor_fail(m, "no source of the build has a line %s:%u", file, line);
+    for (uint32_t n = line > AROUND ? line - AROUND : 1; n <= line + AROUND; n++) {
+        if (!monitor_source_line(m, file, n, &text)) continue;
+        g_string_append_printf(m->out, "%s %5u  %.*s\n", n == line ? "->" : "  ", n,
+                               (int)text.length, text.at);
+        any |= n == line;
+    }
+    return any || monitor_fail(m, "no source of the build has a line %.*s:%u", (int)file.length,
+                               file.at, line);
 }
 
 /* A line of a source need not have made anything. */
@@ -380,18 +376,12 @@ bool monitor_do_source(monitor *m)
 {
     uint32_t at, line;
     bl_place place;
+    bl_text file;
+    char *why = NULL;
     if (!monitor_at_most(m, 1)) return false;
     monitor_need_build(m);
     const char *text = monitor_has(m, 1) ? m->token[1].text : "pc";
-    const char *colon = strrchr(text, ':');
-    if (colon != NULL &&
-        bl_number_parse((bl_text){colon + 1, strlen(colon + 1)}, UINT32_MAX, &line) == BL_OK) {
-        char *file = g_strndup(text, (gsize)(colon - text));
-        bool good = put_source(m, file, line);
-        g_free(file);
-        return good;
-    }
-    char *why = NULL;
+    if (monitor_split_line(text, &file, &line)) return put_source(m, file, line);
     if (!monitor_address(m, text, &at, &why)) {
         monitor_fail(m, "%s", why);
         g_free(why);
@@ -399,5 +389,5 @@ bool monitor_do_source(monitor *m)
     }
     if (!bl_debug_place(&m->debug, at, &place))
         return monitor_fail(m, "no source of the build made something there");
-    return put_source(m, place.file, place.line);
+    return put_source(m, (bl_text){place.file, strlen(place.file)}, place.line);
 }

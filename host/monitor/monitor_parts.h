@@ -12,6 +12,8 @@ enum {
     MONITOR_WATCHPOINTS = 8
 };
 
+typedef char monitor_address_buffer[24];
+
 typedef struct monitor_watchpoint {
     bl_range range; /* count 0: none */
     bool reads;
@@ -43,7 +45,7 @@ struct monitor {
     monitor_watchpoint watchpoints[MONITOR_WATCHPOINTS];
     bool enters; /* instructions, at */
     uint32_t entering;
-    char entering_text[24];
+    monitor_address_buffer entering_text;
     /* of the line that is being obeyed */
     GString *out, *said;
     monitor_token token[MONITOR_TOKENS];
@@ -76,8 +78,11 @@ bool monitor_value_of(monitor *m, const char *text, int64_t *value);
 bool monitor_take_count(monitor *m, size_t index, int64_t most, int64_t *count);
 /* Is this a register of a device? To be read changes some of them. */
 bool monitor_is_device(const monitor *m, uint32_t address);
-/* Is this FILE:LINE? */
-bool monitor_names_line(const char *text);
+/* FILE:LINE taken apart. False: it is something else. */
+bool monitor_split_line(const char *text, bl_text *file, uint32_t *line);
+/* What the build has at an address, and the text of a line of its sources. False: nothing. */
+bool monitor_built_byte(const monitor *m, uint32_t address, uint8_t *byte);
+bool monitor_source_line(const monitor *m, bl_text file, uint32_t line, bl_text *text);
 /* What is left of the line from an operand on. */
 const char *monitor_rest(const monitor *m, size_t index);
 /* The build, when there is one. */
@@ -85,6 +90,7 @@ void monitor_need_build(monitor *m);
 bool monitor_may_go_on(const monitor *m);
 
 /* Texts: addresses and bytes in the machine's radix. */
+const char *monitor_address_text(const monitor *m, monitor_address_buffer buffer, uint32_t address);
 void monitor_put_address(monitor *m, uint32_t address);
 void monitor_put_byte(GString *s, const bench *b, uint8_t byte);
 /* "light+2", or nothing. */

@@ -132,12 +132,9 @@ static void put_source_line(monitor *m, uint32_t pc)
     bl_text text;
     if (!bl_debug_place(&m->debug, pc, &place)) return;
     bl_text file = {place.file, strlen(place.file)};
-    for (size_t i = 0; i < m->debug.program_count; i++) {
-        if (!bl_program_line_text(m->programs[i], file, place.line, &text)) continue;
+    if (monitor_source_line(m, file, place.line, &text))
         g_string_append_printf(m->out, "%s:%u  %.*s\n", place.file, place.line, (int)text.length,
                                text.at);
-        return;
-    }
 }
 
 void monitor_show_stop(monitor *m)

@@ -111,7 +111,7 @@ bool monitor_help(const char *name, GString *out)
 
 /* ---- completion ---- */
 
-static void add_name(GPtrArray *list, const char *name, const char *beginning)
+static void offer_name(GPtrArray *list, const char *name, const char *beginning)
 {
     if (g_str_has_prefix(name, beginning)) g_ptr_array_add(list, g_strdup(name));
 }
@@ -124,16 +124,16 @@ char **monitor_names(monitor *m, const char *beginning)
         for (size_t i = 0; i < bl_program_symbols(m->programs[k]); i++) {
             bl_symbol s;
             if (bl_program_symbol(m->programs[k], i, &s) == BL_OK)
-                add_name(list, s.name, beginning);
+                offer_name(list, s.name, beginning);
         }
     for (size_t i = 0; i < m->b->definition_count; i++)
-        add_name(list, m->b->definitions[i].name, beginning);
+        offer_name(list, m->b->definitions[i].name, beginning);
     for (size_t i = 0; i < m->b->area_count; i++)
-        add_name(list, m->b->areas[i].name, beginning);
+        offer_name(list, m->b->areas[i].name, beginning);
     for (size_t i = 0; i < bl_sheet_registers(m->b->sheet); i++) {
         bl_text name = bl_sheet_register_at(m->b->sheet, i)->name;
         char *text = g_strndup(name.at, name.length);
-        add_name(list, text, beginning);
+        offer_name(list, text, beginning);
         g_free(text);
     }
     g_ptr_array_add(list, NULL);

@@ -42,7 +42,7 @@ static void add_instruction(GPtrArray *lines, const bench *b, const bl_place *pl
 }
 
 /* The place of an address that is kept where it runs. */
-static bool place_of(const whereis *w, uint32_t address, bl_place *place)
+static bool kept_place(const whereis *w, uint32_t address, bl_place *place)
 {
     for (size_t i = 0; i < w->count; i++)
         if (bl_program_place(w->programs[i], address, place) && place->stored == address)
@@ -61,7 +61,7 @@ static void add_instructions(GPtrArray *lines, const bench *b, const whereis *w,
             bl_place place;
             uint32_t at = p.first + (uint32_t)k;
             if (!bl_image_get(found, at, &byte) || byte == p.bytes[k]) continue;
-            if (!place_of(w, at, &place) || !place.code || place.first == last) continue;
+            if (!kept_place(w, at, &place) || !place.code || place.first == last) continue;
             last = place.first;
             add_instruction(lines, b, &place, expected, found);
         }
@@ -84,7 +84,7 @@ static bool broke_off(const uint8_t *expected, const uint8_t *found, size_t coun
 }
 
 /* Each two bytes are found the other way round. */
-static bool swapped(const uint8_t *expected, const uint8_t *found, size_t count)
+static bool pairs_swapped(const uint8_t *expected, const uint8_t *found, size_t count)
 {
     size_t pairs = 0;
     for (size_t i = 0; i + 1 < count; i += 2) {
@@ -132,7 +132,7 @@ static void add_patterns(GPtrArray *lines, const bench *b, const bl_piece *p, co
     if (stack == wrong)
         g_ptr_array_add(lines, g_strdup("probably: the stack ran into it; what differs lies in its "
                                         "area"));
-    else if (swapped(p->bytes, is, p->count))
+    else if (pairs_swapped(p->bytes, is, p->count))
         g_ptr_array_add(lines, g_strdup("probably: each two bytes are the other way round"));
     else if (broke_off(p->bytes, is, p->count, &where))
         g_ptr_array_add(lines,

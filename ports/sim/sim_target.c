@@ -203,7 +203,7 @@ static bl_status tell_cycles(void *context, uint64_t *cycles)
     return status;
 }
 
-static bl_status go_back(void *context, bl_back what, uint32_t number)
+static bl_status run_back(void *context, bl_back what, uint32_t number)
 {
     sim_bench *s = context;
     bl_status status = check_cpu(s);
@@ -237,7 +237,7 @@ bl_target sim_target(sim_bench *bench)
         .set_watchpoint = set_watchpoint,
         .last_access = tell_last_access,
         .cycles = tell_cycles,
-        .back = go_back,
+        .back = run_back,
         .history = tell_history,
         .reset = pull_reset,
     };
