@@ -3,10 +3,9 @@
 #include <stdio.h>
 #include <stdlib.h>
 
-#include "project/project.h"
+#include "light.h"
 #include "sim/sim_past.h"
 #include "sim/sim_target.h"
-#include "simulation/simulation.h"
 #include "wall.h"
 
 static sim_bench sim;
@@ -20,23 +19,11 @@ static double run_for(uint64_t ns)
 
 int main(void)
 {
-    static uint8_t cells[32768];
-    static uint8_t *all[] = {cells};
     static const uint64_t minute = 60000000000u;
-    uint32_t used;
     bench *b;
     project *p;
     sim_past *past;
-    if (bench_open("examples/skerry-65/bench.yaml", &simulation_hardware, NULL, &b) != BL_OK ||
-        project_build(b, PROJECT_CHIPS, NULL, NULL, &p) != BL_OK) {
-        fprintf(stderr, "run this in the project's folder\n");
-        return 1;
-    }
-    bl_chip_contents(&b->chips[0], p->chips, cells, &used);
-    sim_bench_begin(&sim, &sim_65c02_kind, b->clock, b->areas, b->area_count, b->chips, all, 1,
-                    b->link_baud, b->programmer_baud, 1);
-    simulation_add_devices(&sim, b);
-    sim_bench_power_on(&sim);
+    if (!light_begin(&sim, &b, &p)) return 1;
     run_for(minute);
     double plain = run_for(minute);
     sim_board_break(&sim.board, 0x0400, true);

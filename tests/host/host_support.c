@@ -31,6 +31,19 @@ bench *example_bench_named(const char *folder)
     return b;
 }
 
+simulation *example_board(const bench *b, project **p)
+{
+    uint32_t used;
+    simulation *s = NULL;
+    if (simulation_open(b, test_path("state"), 1, NULL, &test_sink, &s) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
+    CHECK_INT(project_build(b, PROJECT_CHIPS, NULL, &test_sink, p), BL_OK);
+    for (size_t i = 0; i < b->chip_count && (*p)->chips != NULL; i++)
+        bl_chip_contents(&b->chips[i], (*p)->chips, s->cells[i], &used);
+    simulation_come_up(s);
+    return s;
+}
+
 bench *example_bench(void)
 {
     return example_bench_named("skerry-65");

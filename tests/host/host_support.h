@@ -9,5 +9,8 @@
 /* Copies the example's files into the folder and opens its bench file. */
 bench *example_bench_named(const char *folder);
 bench *example_bench(void); /* skerry-65 */
+/* The board of a bench, its chips as they are built, switched on and greeted. *p is built for the
+ * chips; both are to be closed. */
+simulation *example_board(const bench *b, project **p);
 
 #endif

@@ -21,15 +21,8 @@ static GString *out, *said;
 /* through_line: whoever is in the board's ROM; otherwise the board itself. */
 static void set_up(const char *folder, bool through_line)
 {
-    uint32_t used;
     b = example_bench_named(folder);
-    s = NULL;
-    if (simulation_open(b, test_path("state"), 1, NULL, &test_sink, &s) != BL_OK)
-        test_fail(__FILE__, __LINE__, "%s", test_messages());
-    CHECK_INT(project_build(b, PROJECT_CHIPS, NULL, &test_sink, &p), BL_OK);
-    for (size_t i = 0; i < b->chip_count && p->chips != NULL; i++)
-        bl_chip_contents(&b->chips[i], p->chips, s->cells[i], &used);
-    simulation_come_up(s);
+    s = example_board(b, &p);
     port = sim_line_port(&s->sim.board_line);
     if (!through_line) {
         target = sim_target(&s->sim);
