@@ -346,7 +346,7 @@ static void update_devices(sim_board *b)
 
 static bool has_breakpoint(const sim_board *b, uint16_t address)
 {
-    return (b->breakpoints[address / 8] >> address % 8 & 1) != 0;
+    return sim_stops(b->breakpoints, address);
 }
 
 void sim_board_break(sim_board *b, uint16_t address, bool on)
@@ -359,14 +359,25 @@ void sim_board_break(sim_board *b, uint16_t address, bool on)
         b->breakpoint_count--;
 }
 
+/* Breakpoints only: the CPU looks at them itself. One behind an instruction that waits is met when
+ * the CPU goes on. */
+static bl_stop run_to_breakpoint(sim_board *b, uint64_t cycles)
+{
+    b->bus.stops = b->breakpoint_count > 0 ? b->breakpoints : NULL;
+    bool met = false;
+    while (b->cpu.cycles < cycles && !met) {
+        b->kind->run(&b->cpu, cycles);
+        met = sim_stops(b->bus.stops, b->cpu.pc) && !sim_cpu_waits(b->kind, &b->cpu);
+    }
+    b->bus.stops = NULL;
+    return met ? BL_STOP_BREAKPOINT : BL_STOP_NOT;
+}
+
 /* What stops the CPU costs nothing while there is nothing of it. */
 static bl_stop run_cpu(sim_board *b, uint64_t cycles)
 {
     const sim_tracer *t = &b->tracer;
-    if (b->breakpoint_count == 0 && b->watchpoint_count == 0 && t->before == NULL) {
-        b->kind->run(&b->cpu, cycles);
-        return BL_STOP_NOT;
-    }
+    if (b->watchpoint_count == 0 && t->before == NULL) return run_to_breakpoint(b, cycles);
     while (b->cpu.cycles < cycles) {
         if (t->before != NULL && !t->before(t->context)) return BL_STOP_ASKED;
         b->access_count = 0;

@@ -107,6 +107,48 @@ TEST(code_runs_alike_wherever_its_pages_are)
     }
 }
 
+/* Random bytes, on one board run with random breakpoints, on the other step by step up to them. */
+TEST(a_run_ends_where_steps_would_meet_a_breakpoint)
+{
+    static sim_board boards[2];
+    static const bl_area ram = {"ram", {0, 0x10000}, BL_AREA_RAM, 0, NULL, 0};
+    size_t met = 0;
+    for (unsigned k = 0; sim_cpu_name(k) != NULL; k++) {
+        const sim_cpu_kind *kind = sim_cpu_kind_for(sim_cpu_name(k), strlen(sim_cpu_name(k)));
+        for (unsigned turn = 0; turn < 40; turn++) {
+            uint64_t seed = test_random(), at = test_random();
+            for (unsigned i = 0; i < 2; i++) {
+                sim_chance chance = {seed};
+                sim_board_begin(&boards[i], kind, 1000000, &ram, 1, NULL, NULL, 0);
+                sim_board_power_on(&boards[i], &chance, 0);
+                boards[i].cpu.pc = (uint16_t)at;
+            }
+            static uint8_t marks[0x10000];
+            memset(marks, 0, sizeof marks);
+            for (unsigned i = 0; i < 4000; i++) {
+                uint16_t mark = (uint16_t)test_random();
+                marks[mark] = 1;
+                sim_board_break(&boards[0], mark, true);
+            }
+            for (unsigned n = 0; n < 60; n++) {
+                uint64_t end = boards[0].cpu.cycles + 1 + test_below(60);
+                bl_stop why = sim_board_run(&boards[0], end * 1000);
+                bool found = false;
+                while (boards[1].cpu.cycles < end && !found) {
+                    sim_board_step(&boards[1]);
+                    found = marks[boards[1].cpu.pc] && !sim_cpu_waits(kind, &boards[1].cpu);
+                }
+                CHECK_INT(why == BL_STOP_BREAKPOINT, found);
+                CHECK_INT(boards[0].cpu.cycles, boards[1].cpu.cycles);
+                CHECK_INT(boards[0].cpu.pc, boards[1].cpu.pc);
+                met += found;
+            }
+            CHECK(memcmp(boards[0].ram, boards[1].ram, sizeof boards[0].ram) == 0);
+        }
+    }
+    CHECK(met > 1000);
+}
+
 /* Areas that do not fill a page, and none at all: code there is seen as the CPU would see it. */
 TEST(code_at_the_edges_of_memory)
 {

@@ -32,6 +32,7 @@ typedef struct sim_bus {
     uint8_t (*in)(void *context, uint16_t port);
     void (*out)(void *context, uint16_t port, uint8_t value);
     uint8_t vector; /* what an interrupting device puts on the bus */
+    const uint8_t *stops; /* a bit for each address where a run ends, or NULL */
 } sim_bus;
 
 SIM_INLINE uint8_t sim_read(const sim_bus *b, uint16_t address)
@@ -118,7 +119,8 @@ typedef struct sim_cpu_kind {
     void (*reset)(sim_cpu *c);
     /* One instruction, or one interrupt, or one idle cycle. */
     void (*step)(sim_cpu *c);
-    /* Runs until at least so many cycles have passed since power-on. */
+    /* Runs until at least so many cycles have passed since power-on, or, behind its first
+     * instruction, to one of the bus's stops. */
     void (*run)(sim_cpu *c, uint64_t cycles);
     bool special_stops; /* special: it has stopped, and only a reset helps */
 } sim_cpu_kind;
@@ -157,24 +159,31 @@ SIM_INLINE bool sim_cpu_waits(const sim_cpu_kind *kind, const sim_cpu *c)
         }                                                                                          \
     }
 
+/* Does a run end in front of an address? */
+SIM_INLINE bool sim_stops(const uint8_t *stops, uint16_t address)
+{
+    return stops != NULL && (stops[address / 8] >> address % 8 & 1) != 0;
+}
+
 /* What each CPU's file ends with: its functions as sim_cpu_kind wants them. begin and end stand
  * around a run; attend deals with what is due, and is true when that took the place of the next
  * instruction. */
 #define SIM_RUN(type, prefix, begin, attend, end)                                                  \
     void prefix##_run(type *c, uint64_t cycles)                                                    \
     {                                                                                              \
+        const uint8_t *stops = c->bus->stops;                                                      \
         begin(c);                                                                                  \
-        while (c->cycles < cycles) {                                                               \
+        do {                                                                                       \
             bool due = SIM_ATTENTION(c);                                                           \
             if (!due || !attend(c, cycles)) {                                                      \
                 c->left = due ? 1 : (int64_t)(cycles - c->cycles);                                 \
                 c->cycles += (uint64_t)c->left;                                                    \
                 do                                                                                 \
                     instruction(c);                                                                \
-                while (c->left > 0);                                                               \
+                while (c->left > 0 && !sim_stops(stops, here(c)));                                 \
             }                                                                                      \
             SIM_LOOK(c);                                                                           \
-        }                                                                                          \
+        } while (c->cycles < cycles && !sim_stops(stops, here(c)));                                \
         end(c);                                                                                    \
     }                                                                                              \
     void prefix##_step(type *c)                                                                    \
