@@ -220,6 +220,18 @@ static GPtrArray *explain_difference(connection *c, const payload *l, bool resum
     return lines;
 }
 
+/* How a comparison was made: by sums over there, or byte by byte here. */
+static void tell_same(const connection *c, const bl_transfer *job, const payload *l)
+{
+    bl_proof by = job->result.proved_by;
+    bool summed = by == BL_PROOF_SUMS || by == BL_PROOF_QUICK;
+    printf("%s: same: %s %s all %lu bytes%s (%.2f s)\n", l->name, job->result.name,
+           by == BL_PROOF_SUMS    ? "computed the CRC-32 of"
+           : by == BL_PROOF_QUICK ? "computed CRC-16 sums over"
+                                  : "gave back",
+           (unsigned long)job->result.bytes_proved, summed ? " in memory" : "", connect_seconds(c));
+}
+
 /* The logbook is asked what is believed to be there, and told afterwards what was proved. */
 int transfer_payload(connection *c, payload *l, const transfer_wish *w)
 {
@@ -240,10 +252,7 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
     if (given.json)
         answer_upload(c, &job, l, said, code == EXIT_GOOD);
     else if (code == EXIT_GOOD && w->compare)
-        printf("%s: same: %s %s all %lu bytes%s (%.2f s)\n", l->name, job.result.name,
-               job.result.proved_by == BL_PROOF_SUMS ? "computed the CRC-32 of" : "gave back",
-               (unsigned long)job.result.bytes_proved,
-               job.result.proved_by == BL_PROOF_SUMS ? " in memory" : "", connect_seconds(c));
+        tell_same(c, &job, l);
     else if (code == EXIT_GOOD)
         tell_sent(c, &job, l);
     if (code == EXIT_GOOD && w->run && !w->stay && !given.json) {

@@ -40,16 +40,9 @@ stack:    .reserve 1            ; where the stack stands while a program waits, 
         .vector nmi, monitor
         .vector irq, interrupt
 
-; FCS-16 of RFC 1662, appendix C, for each byte.
         .align 256
-fcs_low:
-        .repeat 256, B
-        .byte ((B ^ B << 4) << 3 ^ (B ^ B << 4 & $FF) >> 4) & $FF
-        .end
-fcs_high:
-        .repeat 256, B
-        .byte (B ^ B << 4 & $FF) ^ (B ^ B << 4 & $FF) >> 5
-        .end
+FIRST = 0
+        .include "<common/fcs-tables>"
 
 ; ---- from power-on ----
 

@@ -30,7 +30,7 @@ _same:  stx stack
 no_interrupt:
         rti
 
-; The byte that is a breakpoint, then PC, A, X, Y, S, P of the program that waits, if one does.
+; The byte that is a breakpoint, then PC, A, X, Y, S, P and the next code of the program that waits, if one does.
 registers:
         stz payload + 1
         lda #2
@@ -54,7 +54,16 @@ registers:
         sta payload + 7
         lda $0103,x
         sta payload + 8
-        lda #9
+        lda payload + 3
+        sta pointer
+        lda payload + 2
+        sta pointer + 1
+        ldy #CODE - 1
+_code:  lda (pointer),y
+        sta payload + 9,y
+        dey
+        bpl _code
+        lda #TELLS + 2 + CODE
         sta length
 _good:  lda #GOOD
         rts

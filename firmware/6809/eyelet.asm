@@ -10,6 +10,8 @@
 
         .include "<common/eyelet>"
 
+POURS = area.eyelet.last - area.eyelet.first >= $7FF    ; there is room for tables, and what they are good for
+
 ; One turn of the waiting loop takes 18 cycles.
 TURN  = 18
 IDLE  = (board.clock / 20 + board.clock * 50 / board.link.baud) / TURN + 1 ; 50 ms and five bytes of silence end a frame
@@ -26,6 +28,7 @@ place:    .reserve 2            ; of the next byte to sum, or to write
 span:     .reserve 2            ; bytes in a block
 into:     .reserve 2            ; where the next sum goes
 blocks:   .reserve 1            ; still to sum
+width:    .reserve 1            ; bytes of a sum
 count:    .reserve 1
 length:   .reserve 1            ; payload bytes of the answer
 escaped:  .reserve 1
@@ -209,7 +212,6 @@ malformed:
         lda #MALFORMED
         bra answer
 
-POURS = 0
 TELLS = 14                      ; bytes of all registers
         .include "<common/requests>"
 
@@ -296,78 +298,7 @@ _both:  ldx #payload + 3
         ldb count
         rts
 
-; CRC-32 of each of a row of blocks.
-sums:   bsr address
-        bcs _done
-        stx place
-        lda payload + 5
-        sta blocks
-        beq range
-        cmpa #(PAYLOAD - 1) / 4 + 1
-        bhs range
-        ldb payload + 3
-        lda payload + 4
-        std span
-        beq range
-        ldx #payload + 1
-        stx into
-_block: bsr sum
-        ldx into
-        ldy #crc + 4
-        ldb #4
-_store: lda ,-y                 ; turned over, the lowest first
-        coma
-        sta ,x+
-        decb
-        bne _store
-        stx into
-        lda length
-        adda #4
-        sta length
-        dec blocks
-        bne _block
-        clra
-_done:  rts
-
-; crc: the checksum of span bytes from place on, which then is behind them.
-sum:    ldd #$FFFF
-        std crc
-        std crc + 2
-        ldx place
-        ldy span
-_byte:  lda ,x+
-        eora crc + 3
-        sta crc + 3
-        bsr nibble
-        bsr nibble
-        leay -1,y
-        bne _byte
-        stx place
-        rts
-
-; crc = crc >> 4 ^ the table's entry for the four bits that fall out
-nibble: lda crc + 3
-        anda #15
-        asla
-        asla
-        ldu #crc_table
-        leau a,u
-        ldb #4
-_shift: lsr crc
-        ror crc + 1
-        ror crc + 2
-        ror crc + 3
-        decb
-        bne _shift
-        pulu d
-        eora crc
-        eorb crc + 1
-        std crc
-        pulu d
-        eora crc + 2
-        eorb crc + 3
-        std crc + 2
-        rts
+        .include "<6809/sums>"
 
 run:    lbsr address
         bcs _done
@@ -378,6 +309,9 @@ run:    lbsr address
 _done:  rts
 
         .include "<6809/registers>"
+        .if POURS
+        .include "<6809/pour>"
+        .end
 
 ; Back to the program that gave way in poll, or was stopped by a breakpoint.
 resume: ldx waiting
@@ -468,9 +402,19 @@ take_slowly:
         lda board.serial.data
         rts
 
-; Adds A to fcs. Keeps B.
+; Adds A to fcs. Keeps B; uses X.
 add_fcs:
         pshs b
+        .if POURS
+        ldx #fcs_low + 128
+        eora fcs + 1
+        ldb a,x
+        eorb fcs
+        stb fcs + 1
+        leax 256,x
+        lda a,x
+        sta fcs
+        .else
         eora fcs + 1
         sta scratch
         asla
@@ -494,6 +438,7 @@ add_fcs:
         eorb scratch            ; x ^ x >> 5
         stb fcs
         sta fcs + 1
+        .end
         puls b,pc
 
 ; Prints the text at X, which ends with 0.
@@ -514,6 +459,10 @@ name_end:
 
         .include "<common/crc-table>"
 
+        .if POURS
+FIRST = 128
+        .include "<common/fcs-tables>"
+        .end
 last:
         .assert hi(area.eyelet_vars.first) == hi(area.eyelet_vars.last), "eyelet_vars lies in one page"
         .assert last <= area.eyelet.last - 13, "Eyelet runs into the vectors"

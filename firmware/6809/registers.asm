@@ -15,7 +15,7 @@ broken: sts >waiting
 
 BREAK = $3F                     ; SWI
 
-; The byte that is a breakpoint, then all registers of the program that waits, if one does.
+; The byte that is a breakpoint, then all registers and the next code of the program that waits, if one does.
 registers:
         ldd #BREAK * 256 + 2
         sta payload + 1
@@ -37,8 +37,11 @@ registers:
         stu ,y++
         lda 3,x                 ; DP CC
         ldb ,x
-        std ,y
-        lda #TELLS + 2
+        std ,y++
+        ldx 10,x
+        ldb #CODE
+        lbsr copy
+        lda #TELLS + 2 + CODE
         sta length
 _good:  clra
         rts

@@ -10,6 +10,8 @@
 
         .include "<common/eyelet>"
 
+POURS = area.eyelet.last - area.eyelet.first >= $7FF    ; there is room for tables, and what they are good for
+
 ; One turn of the waiting loop's outer count is 256 times 37 cycles, on either CPU.
 TURN  = 256 * 37
 IDLE  = (board.clock / 20 + board.clock * 50 / board.link.baud) / TURN + 1 ; 50 ms and five bytes of silence end a frame
@@ -26,6 +28,7 @@ span:     .reserve 2            ; bytes in a block
 left:     .reserve 2            ; of them
 into:     .reserve 2            ; where the next sum goes
 blocks:   .reserve 1            ; still to sum
+width:    .reserve 1            ; bytes of a sum
 length:   .reserve 1            ; payload bytes of the answer
 escaped:  .reserve 1
 irq_hook: .reserve 2            ; where interrupts go; a program may change it
@@ -43,8 +46,21 @@ STACK = area.stack.last + 1 & $FFFF
 greeting:
         .byte VERSION, EYELET, PAYLOAD, "Eyelet 8080/85"
 name_end:
+jump:   pchl
+unknown:
+        mvi a,UNKNOWN
+        jmp answer
+malformed:
+        mvi a,MALFORMED
+        jmp answer
+no_interrupt:
+        ei
+        ret
         .fill $24 - here, $FF
         jmp monitor             ; TRAP
+no_request:
+        mvi a,UNKNOWN
+        ret
         .fill $2C - here, $FF
         jmp interrupt           ; RST 5.5
         .fill $30 - here, $FF
@@ -62,9 +78,6 @@ interrupt:
         push h
         lhld irq_hook
         xthl
-        ret
-no_interrupt:
-        ei
         ret
 
 cold:   lxi sp,STACK
@@ -177,9 +190,9 @@ _rom:   call start_rom
 
 frame:  lxi h,$FFFF
         shld fcs
-        xra a
-        sta escaped
         lxi h,buffer
+        xra a
+_clean: sta escaped
 _next:  mvi c,IDLE
         call wait
         jc monitor_here         ; it broke off
@@ -187,36 +200,26 @@ _next:  mvi c,IDLE
         cpi FLAG
         jz _end
         cpi ESCAPE
-        jz _escape
         mov b,a
+        mvi a,FLIP
+        jz _clean
         lda escaped
         xra b
         mov m,a
         call add_fcs
-        xra a
-        sta escaped
-        mov a,l
         inx h
-        cpi lo(buffer + PAYLOAD + 4)
-        jnz _next
+        mov a,l
+        cpi lo(buffer + PAYLOAD + 5)
+        mvi a,0
+        jnz _clean
         call take_slowly        ; no frame is longer: only its flag may follow
         cpi FLAG
         jnz monitor_here
-        jmp _end
-_escape:
-        mvi a,FLIP
-        sta escaped
-        jmp _next
-
 _end:   mov a,l                 ; bytes, with the checksum: the buffer begins on a page
         ora a
         jz frame                ; two flags in a row
         mov b,a
-        lhld fcs
-        lxi d,$10000 - GOOD_FCS
-        dad d
-        mov a,h
-        ora l
+        call fcs_is_good
         jnz frame
         mov a,b
         sui 5
@@ -226,6 +229,15 @@ _end:   mov a,l                 ; bytes, with the checksum: the buffer begins on
         jnz frame
         call serve
         jmp monitor_here
+
+; Z set: the checksum at the end of what came was right.
+fcs_is_good:
+        lhld fcs
+        lxi d,$10000 - GOOD_FCS
+        dad d
+        mov a,h
+        ora l
+        ret
 
 ; Does what the frame asks and answers.
 serve:  mvi a,1
@@ -257,15 +269,7 @@ answer: sta payload             ; the routine left the code in A, and length
         ori $80
         mov m,a
         jmp send
-jump:   pchl
-unknown:
-        mvi a,UNKNOWN
-        jmp answer
-malformed:
-        mvi a,MALFORMED
-        jmp answer
 
-POURS = 0
 TELLS = 12                      ; bytes of all registers
         .include "<common/requests>"
 
@@ -350,13 +354,18 @@ _look:  ldax d
         ret
 _wrong: mov c,m                 ; expected; A was found
         xchg
+        mov d,c
+        mov e,a
+
+; Tells that at HL there is E, not D.
+differs:
         shld payload + 1
         lxi h,payload + 3
         mvi m,0
         inx h
-        mov m,c
+        mov m,d
         inx h
-        mov m,a
+        mov m,e
         mvi a,6
         sta length
         mvi a,DIFFERS
@@ -372,6 +381,9 @@ run:    call address
         jmp launch
 
         .include "<8080/registers>"
+        .if POURS
+        .include "<8080/pour>"
+        .end
 
 ; Back to the program that gave way in poll, or was stopped by a breakpoint.
 resume: lhld waiting
@@ -482,6 +494,15 @@ add_fcs:
         lhld fcs
         xra l
         mov e,a
+        .if POURS
+        mvi d,hi(fcs_low)
+        ldax d
+        xra h
+        mov l,a
+        inr d
+        ldax d
+        mov h,a
+        .else
         add a
         add a
         add a
@@ -507,6 +528,7 @@ add_fcs:
         ani 7
         xra e
         mov h,a                 ; x ^ x >> 5
+        .end
         shld fcs
         pop h
         ret
@@ -523,9 +545,15 @@ say:    mov a,m
 
         .include "<common/texts>"
 
+        .if POURS
+        .fill area.eyelet.last + 1 - 512 - 64 - here, $FF
+        .end
         .align 64               ; the index is added to the low byte alone
         .include "<common/crc-table>"
-
+        .if POURS
+FIRST = 0
+        .include "<common/fcs-tables>"
+        .end
 last:
         .assert lo(buffer) == 0, "eyelet_page begins on a page"
         .assert last <= area.eyelet.last + 1, "Eyelet does not fit its area"

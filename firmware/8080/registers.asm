@@ -3,7 +3,7 @@
 BREAK = $F7                     ; RST 6
 SAVED = 10                      ; bytes that a program that waits has on its stack
 
-; The byte that is a breakpoint, then all registers of the program that waits, if one does.
+; The byte that is a breakpoint, then all registers and the next code of the program that waits, if one does.
 registers:
         mvi a,BREAK
         sta payload + 1
@@ -15,10 +15,7 @@ registers:
         rz                      ; A is GOOD
         lxi d,SAVED
         dad d
-        mov a,h                 ; SP
-        sta payload + 12
-        mov a,l
-        sta payload + 13
+        push h
         dcx h
         lxi d,payload + 2
         mvi b,SAVED             ; PC A F B C D E H L
@@ -28,13 +25,25 @@ _down:  mov a,m
         inx d
         dcr b
         jnz _down
+        pop h
+        mov a,h                 ; SP
+        stax d
+        inx d
+        mov a,l
+        stax d
+        inx d
         mvi a,TELLS + 2
+        .if POURS
+        lhld payload + 2        ; PC, turned round
+        mov a,h
+        mov h,l
+        mov l,a
+        mvi c,CODE
+        call copy
+        mvi a,TELLS + 2 + CODE
+        .end
         sta length
         xra a
-        ret
-
-no_request:
-        mvi a,UNKNOWN
         ret
 
 ; All of them but the stack pointer, which must be as it is.

@@ -12,6 +12,7 @@ HEARD    = $06                  ; the PC has the answer to run or resume
 POURED   = $09                  ; kind of the second answer to pour, before $80 is added
 
 STOPPED  = $0C                  ; kind of what is told when a program is stopped, before $80 is added
+CODE     = 8                    ; bytes of its code that are told, too
 
 GOOD = 0                        ; answer codes
 UNKNOWN = 1

@@ -10,6 +10,8 @@
 
         .include "<common/eyelet>"
 
+POURS = area.eyelet.last - area.eyelet.first >= $7FF    ; there is room for tables, and what they are good for
+
 ; One turn of the waiting loop's outer count is 256 times 34 cycles.
 TURN  = 256 * 34
 IDLE  = (board.clock / 20 + board.clock * 50 / board.link.baud) / TURN + 1 ; 50 ms and five bytes of silence end a frame
@@ -22,6 +24,8 @@ autostart = area.eyelet.last + 1
         .place eyelet_vars
 fcs:      .reserve 2
 place:    .reserve 2            ; address in a request
+span:     .reserve 2            ; bytes to sum
+width:    .reserve 1            ; bytes of a sum
 length:   .reserve 1            ; payload bytes of the answer
 escaped:  .reserve 1
 irq_hook: .reserve 2            ; where interrupts go; a program may change it
@@ -212,11 +216,7 @@ _end:   ld de,$10000 - buffer   ; L: bytes, with the checksum
         or a
         jr z,frame              ; two flags in a row
         ld b,l
-        ld hl,(fcs)
-        ld de,$10000 - GOOD_FCS
-        add hl,de
-        ld a,h
-        or l
+        call fcs_is_good
         jr nz,frame
         ld a,b
         sub 5
@@ -225,6 +225,15 @@ _end:   ld de,$10000 - buffer   ; L: bytes, with the checksum
         jr nz,frame
         call serve
         jp monitor_here
+
+; Z set: the checksum at the end of what came was right.
+fcs_is_good:
+        ld hl,(fcs)
+        ld de,$10000 - GOOD_FCS
+        add hl,de
+        ld a,h
+        or l
+        ret
 
 ; Does what the frame asks and answers.
 serve:  ld a,1
@@ -262,7 +271,6 @@ malformed:
         ld a,MALFORMED
         jr answer
 
-POURS = 0
 TELLS = 26                      ; bytes of all registers
         .include "<common/requests>"
 
@@ -360,6 +368,9 @@ run:    call address
         jp launch
 
         .include "<z80/registers>"
+        .if POURS
+        .include "<z80/pour>"
+        .end
 
 ; Back to the program that gave way in poll, or was stopped by a breakpoint.
 resume: ld hl,(waiting)
@@ -484,6 +495,15 @@ add_fcs:
         ld hl,(fcs)
         xor l
         ld e,a
+        .if POURS
+        ld d,hi(fcs_low)
+        ld a,(de)
+        xor h
+        ld l,a
+        inc d
+        ld a,(de)
+        ld h,a
+        .else
         add a,a
         add a,a
         add a,a
@@ -508,6 +528,7 @@ add_fcs:
         srl a
         xor e
         ld h,a                  ; x ^ x >> 5
+        .end
         ld (fcs),hl
         pop hl
         ret
@@ -526,6 +547,11 @@ say:    ld a,(hl)
 
         .include "<common/crc-table>"
 
+        .if POURS
+        .fill area.eyelet.last + 1 - 512 - here, $FF
+FIRST = 0
+        .include "<common/fcs-tables>"
+        .end
 last:
         .assert lo(buffer) == 0, "eyelet_page begins on a page"
         .assert last <= area.eyelet.last + 1, "Eyelet does not fit its area"

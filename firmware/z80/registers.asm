@@ -3,7 +3,7 @@
 BREAK = $F7                     ; RST $30
 SAVED = 24                      ; bytes that a program that waits has on its stack
 
-; The byte that is a breakpoint, then all registers of the program that waits, if one does.
+; The byte that is a breakpoint, then all registers and the next code of the program that waits, if one does.
 registers:
         ld a,BREAK
         ld (payload + 1),a
@@ -32,6 +32,15 @@ registers:
         ld b,10                 ; I R A' F' B' C' D' E' H' L'
         call _down
         ld a,TELLS + 2
+        .if POURS
+        ld hl,(payload + 2)     ; PC, turned round
+        ld c,h
+        ld h,l
+        ld l,c
+        ld bc,CODE
+        ldir
+        ld a,TELLS + 2 + CODE
+        .end
         ld (length),a
         xor a
         ret

@@ -43,28 +43,42 @@ static size_t bytes_of_all(const bl_sheet *sheet)
     return count;
 }
 
+/* Notes what Eyelet tells: the byte that is a breakpoint, then, when a program waits, all
+ * registers, and where there is room the next bytes of its code. False: that is not what this is.
+ */
+static bool take_registers(bl_eyelet_target *t, const bl_frame *f)
+{
+    size_t count = 1 + bytes_of_all(t->sheet);
+    if (count > sizeof t->state || f->length < 2 || f->payload[0] != BL_ANSWER_GOOD) return false;
+    if (f->length > 2 && f->length < count + 1) return false;
+    t->state_count = f->length == 2 ? 1 : count;
+    memcpy(t->state, f->payload + 1, t->state_count);
+    size_t code = f->length - t->state_count - 1u;
+    uint8_t bytes[BL_EYELET_CACHE];
+    uint32_t pc;
+    if (code == 0 || !eyelet_program_counter(t, &pc)) return true;
+    if (code > sizeof bytes) code = sizeof bytes;
+    if (code > 0x10000 - pc) code = 0x10000 - pc;
+    memcpy(bytes, f->payload + 1 + t->state_count, code);
+    eyelet_hide_marks(t, pc, bytes, code);
+    return true;
+}
+
 /* Asked once after the program has stopped. */
 static bl_status know_registers(bl_eyelet_target *t)
 {
     const bl_frame request = {.kind = BL_ASK_REGISTERS};
-    size_t count = 1 + bytes_of_all(t->sheet);
     if (t->state_count > 1) return BL_OK;
     if (t->state_count == 1) return BL_E_REFUSED; /* no program waits */
     if (t->runs) return BL_E_UNSUPPORTED;         /* to ask would stop it */
-    if (count > sizeof t->state) return BL_E_UNSUPPORTED;
     bl_status status = t->data_max > 0 ? BL_OK : eyelet_greet(t);
-    if (status == BL_OK) status = eyelet_ask(t, &request, EYELET_TIMEOUT_US, count);
+    /* How much comes is not known before: what is good by its code is looked at. */
+    if (status == BL_OK)
+        status = eyelet_ask(t, &request, EYELET_TIMEOUT_US, BL_EYELET_REGISTERS + BL_EYELET_CACHE);
     if (status == BL_E_REFUSED && t->refusal == BL_ANSWER_UNKNOWN) return BL_E_UNSUPPORTED;
-    const bl_frame *f = eyelet_answer(t);
-    if (status == BL_E_SYNTAX && f->length == 2 && f->payload[0] == BL_ANSWER_GOOD) {
-        t->state[0] = f->payload[1];
-        t->state_count = 1;
-        return BL_E_REFUSED;
-    }
-    if (status != BL_OK) return status;
-    memcpy(t->state, f->payload + 1, count);
-    t->state_count = count;
-    return BL_OK;
+    if (status != BL_OK && status != BL_E_SYNTAX) return status;
+    if (!take_registers(t, eyelet_answer(t))) return BL_E_SYNTAX;
+    return t->state_count > 1 ? BL_OK : BL_E_REFUSED;
 }
 
 /* Told also while no program waits. */
@@ -141,12 +155,8 @@ static bl_status set_eyelet_register(void *context, const char *name, uint32_t v
 /* Eyelet's word that a program was stopped: all registers are in it. */
 static bool take_stop(bl_eyelet_target *t, const bl_frame *f)
 {
-    size_t count = 1 + bytes_of_all(t->sheet);
-    if (f->kind != (BL_ASK_STOPPED | BL_ANSWER) || f->length != count + 1 ||
-        f->payload[0] != BL_ANSWER_GOOD || count > sizeof t->state)
+    if (f->kind != (BL_ASK_STOPPED | BL_ANSWER) || f->length < 3 || !take_registers(t, f))
         return false;
-    memcpy(t->state, f->payload + 1, count);
-    t->state_count = count;
     t->runs = false;
     t->quiet_until = 0; /* it has heard that we heard */
     return true;

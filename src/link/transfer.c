@@ -127,7 +127,7 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
     t->state.memory = *memory;
     t->state.corners = options->corners;
     t->state.max_data = EASIEST;
-    t->state.swift = options->who == BL_WHO_EYELET && options->goal == BL_GOAL_WRITE;
+    t->state.swift = options->who == BL_WHO_EYELET && options->goal != BL_GOAL_READ;
     t->state.pour_max = t->state.swift ? POUR_MAX : 0;
     t->result.proved_by = t->state.swift ? BL_PROOF_QUICK : BL_PROOF_SUMS;
     if (options->block == 0 || options->block > BL_FRAME_PAYLOAD - ADDRESS ||
@@ -229,6 +229,7 @@ static bool mends(bl_transfer *t)
 {
     bool believed = t->state.believed;
     t->state.believed = false;
+    if (t->options.goal != BL_GOAL_WRITE) return false;
     return t->state.swift ? ++t->state.rounds < ROUNDS : believed;
 }
 

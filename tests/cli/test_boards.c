@@ -22,7 +22,7 @@ static const struct board {
      "Eyelet 1 for the 8080 and 8085", "staff    .......*  $01", "staff    ********  $FF",
      "staff.asm", "tide.asm", ".byte 4, 9", ".byte 4, 8", "Eyelet 8080/85 computed",
      "$423D  expected 09  found 08  heights+1, staff.asm:47", "$4200+85", "85", "$5EFC"},
-    {"skerry-68", "Skerry-68", "U2", "reset  $FFFE  -> $FB00  cold", "6809 at 1 MHz",
+    {"skerry-68", "Skerry-68", "U2", "reset  $FFFE  -> $F800  cold", "6809 at 1 MHz",
      "Eyelet 1 for the 6809", "0.274 s  lantern  ********  $FF", "0.374 s  lantern  ........  $00",
      "blink.asm", "message.asm", "FOG AT DAWN", "FOG AT DUWN", "Eyelet 6809 computed",
      "$0278  expected 41  found 55  message+8, blink.asm:63", "$0200+124", "124", "$1DFC"},

@@ -14,7 +14,20 @@ static void copy_file(const char *folder, const char *name)
     test_write_bytes(name, text, n);
 }
 
-bench *example_bench_named(const char *folder)
+static void change_file(const char *path, const char *const *changes)
+{
+    char *text;
+    if (*changes == NULL) return;
+    CHECK(g_file_get_contents(path, &text, NULL, NULL));
+    GString *changed = g_string_new(text);
+    for (; *changes != NULL; changes += 2)
+        CHECK(g_string_replace(changed, changes[0], changes[1], 0) > 0);
+    CHECK(g_file_set_contents(path, changed->str, -1, NULL));
+    g_string_free(changed, TRUE);
+    g_free(text);
+}
+
+bench *example_bench_changed(const char *folder, const char *const *changes)
 {
     char *path = g_strdup_printf("%s/examples/%s", test_source_folder(), folder);
     GDir *dir = g_dir_open(path, 0, NULL);
@@ -25,10 +38,17 @@ bench *example_bench_named(const char *folder)
             copy_file(folder, name);
     g_dir_close(dir);
     g_free(path);
+    change_file(test_path("bench.yaml"), changes);
     bench *b = NULL;
     if (bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, &b) != BL_OK)
         test_fail(__FILE__, __LINE__, "%s", test_messages());
     return b;
+}
+
+bench *example_bench_named(const char *folder)
+{
+    static const char *const none[] = {NULL};
+    return example_bench_changed(folder, none);
 }
 
 simulation *example_board(const bench *b, project **p)

@@ -9,6 +9,8 @@
 /* Copies the example's files into the folder and opens its bench file. */
 bench *example_bench_named(const char *folder);
 bench *example_bench(void); /* skerry-65 */
+/* The same with a text in the bench file for another, pairs of them up to a NULL. */
+bench *example_bench_changed(const char *folder, const char *const *changes);
 /* The board of a bench, its chips as they are built, switched on and greeted. *p is built for the
  * chips; both are to be closed. */
 simulation *example_board(const bench *b, project **p);

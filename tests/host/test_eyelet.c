@@ -8,7 +8,7 @@
 
 enum { COUNT = 1500 };
 
-/* The boards of examples/, each with its Eyelet. */
+/* The boards of examples/, each with its Eyelet, large and small. */
 typedef struct machine {
     const char *folder, *name;
     uint32_t program, capacity; /* RAM for a program */
@@ -18,6 +18,7 @@ typedef struct machine {
     uint16_t eyelet, size;      /* the ROM that it lives in */
     const char *stack;          /* the register */
     bool swift;                 /* takes pours, makes quick sums */
+    const char *changes[5];     /* in its bench file */
     uint8_t returning[6]; /* a program that stores $5A at $10 above its own start, and returns */
 } machine;
 static const machine machines[] = {
@@ -34,7 +35,54 @@ static const machine machines[] = {
      2048,
      "s",
      true,
+     {NULL},
      {0xA9, 0x5A, 0x8D, 0x10, 0x03, 0x60}},
+    {"skerry-80",
+     "Eyelet Z80",
+     0x8200,
+     0x7000,
+     0x0800,
+     0x0802,
+     0,
+     0x80FF,
+     0x0010,
+     0x0000,
+     2048,
+     "sp",
+     true,
+     {NULL},
+     {0x3E, 0x5A, 0x32, 0x10, 0x82, 0xC9}},
+    {"skerry-85",
+     "Eyelet 8080/85",
+     0x4200,
+     0x1B00,
+     0x0800,
+     0x0802,
+     0x9000,
+     0x40FF,
+     0x0010,
+     0x0000,
+     2048,
+     "sp",
+     true,
+     {NULL},
+     {0x3E, 0x5A, 0x32, 0x10, 0x42, 0xC9}},
+    {"skerry-68",
+     "Eyelet 6809",
+     0x0200,
+     0x1A00,
+     0xF000,
+     0xF000,
+     0xB000,
+     0x01FF,
+     0x0000,
+     0xF800,
+     2048,
+     "s",
+     true,
+     {NULL},
+     {0x86, 0x5A, 0xB7, 0x02, 0x10, 0x39}},
+    /* Where there is no room for tables. */
     {"skerry-80",
      "Eyelet Z80",
      0x8200,
@@ -48,6 +96,7 @@ static const machine machines[] = {
      1280,
      "sp",
      false,
+     {"$0000..$07FF", "$0000..$04FF", "$0800..$1FFF", "$0500..$1FFF", NULL},
      {0x3E, 0x5A, 0x32, 0x10, 0x82, 0xC9}},
     {"skerry-85",
      "Eyelet 8080/85",
@@ -62,6 +111,7 @@ static const machine machines[] = {
      1280,
      "sp",
      false,
+     {"$0000..$07FF", "$0000..$04FF", "$0800..$1FFF", "$0500..$1FFF", NULL},
      {0x3E, 0x5A, 0x32, 0x10, 0x42, 0xC9}},
     {"skerry-68",
      "Eyelet 6809",
@@ -76,6 +126,7 @@ static const machine machines[] = {
      1280,
      "s",
      false,
+     {"$F800..$FFFF", "$FB00..$FFFF", "$F000..$F7FF", "$F000..$FAFF", NULL},
      {0x86, 0x5A, 0xB7, 0x02, 0x10, 0x39}},
 };
 static const machine *m;
@@ -103,7 +154,7 @@ static void set_up(uint64_t seed)
 {
     static uint8_t *all[] = {cells};
     uint32_t used;
-    b = example_bench_named(m->folder);
+    b = example_bench_changed(m->folder, m->changes);
     bl_text cpu = bl_sheet_name(b->sheet);
     CHECK_INT(project_build(b, PROJECT_CHIPS, NULL, &test_sink, &p), BL_OK);
     bl_chip_contents(&b->chips[0], p->chips, cells, &used);
@@ -165,6 +216,7 @@ MACHINE_TEST(write_prove_and_write_nothing)
     CHECK_INT(job.result.blocks_written, 0);
     wanted[700] ^= 1;
     CHECK_INT(transfer(BL_GOAL_COMPARE, m->program, COUNT, false, false), BL_E_DIFFERS);
+    CHECK_INT(job.result.proved_by, m->swift ? BL_PROOF_QUICK : BL_PROOF_SUMS);
     CHECK_INT(job.result.differences, 1);
     CHECK_INT(job.result.difference[0].address, m->program + 700);
     CHECK_INT(transfer(BL_GOAL_WRITE, m->program, COUNT, false, false), BL_OK);
@@ -265,10 +317,10 @@ MACHINE_TEST(eyelet_guards_its_own_memory_and_checks_its_input)
     tear_down();
 }
 
-/* Nanoseconds in which it answers a request for the CRC-32 of count bytes. */
-static uint64_t sum_time(const bl_serial *port, unsigned count)
+/* Nanoseconds in which it answers a request for a sum of count bytes: of kind sums, or quick. */
+static uint64_t sum_time(const bl_serial *port, uint8_t kind, unsigned count)
 {
-    bl_frame f = {.kind = BL_ASK_SUMS,
+    bl_frame f = {.kind = kind,
                   .length = 6,
                   .payload = {(uint8_t)m->program, (uint8_t)(m->program >> 8), 0,
                               (uint8_t)(count & 0xFF), (uint8_t)(count >> 8), 1}};
@@ -283,11 +335,15 @@ MACHINE_TEST(a_checksum_takes_no_longer_than_it_is_given)
     set_up(1);
     bl_serial port = sim_line_port(&sim.board_line);
     sim_bench_run(&sim, 1000u * 1000 * 1000); /* past its greeting */
-    uint64_t few = sum_time(&port, 16), many = sum_time(&port, 16 + 1000);
+    uint64_t few = sum_time(&port, BL_ASK_SUMS, 16), many = sum_time(&port, BL_ASK_SUMS, 1016);
     uint64_t one = (many - few) / 1000, max = eyelet_sum_ns(b);
     if (one > max || one < max / 10)
         test_fail(__FILE__, __LINE__, "%s: %lu ns a byte, said to be %lu at most", m->name,
                   (unsigned long)one, (unsigned long)max);
+    if (m->swift) { /* whole pages, 60 cycles a byte at most */
+        few = sum_time(&port, BL_ASK_QUICK, 0x400), many = sum_time(&port, BL_ASK_QUICK, 0x1400);
+        CHECK((many - few) / 0x1000 * b->clock / 1000000 < 60 * 1000);
+    }
     tear_down();
 }
 

@@ -1,10 +1,12 @@
 /* Machines down a line as targets: a board with Eyelet, and monitors that dialogues describe. What
  * each does is looked at in the simulated board itself. */
+#include <glib.h>
 #include <string.h>
 
 #include "bootlace/crc.h"
 #include "eyelet.h"
 #include "host_support.h"
+#include "sim/device/port8.h"
 #include "sim/sim_target.h"
 
 enum { PLACE = 0x0400, MARK = 0x0700, COUNT = 200 };
@@ -17,9 +19,9 @@ static bl_eyelet_target eyelet;
 static bl_talk_target talker;
 static bl_target target;
 
-static void set_up(const char *folder)
+static void set_up_changed(const char *folder, const char *const *changes)
 {
-    b = example_bench_named(folder);
+    b = example_bench_changed(folder, changes);
     s = example_board(b, &p);
     port = sim_line_port(&s->sim.board_line);
     if (b->link_dialogue != NULL) {
@@ -29,6 +31,12 @@ static void set_up(const char *folder)
         bl_eyelet_target_begin(&eyelet, &port, b->link_baud, eyelet_sum_ns(b), NULL);
         target = bl_eyelet_target_functions(&eyelet);
     }
+}
+
+static void set_up(const char *folder)
+{
+    static const char *const none[] = {NULL};
+    set_up_changed(folder, none);
 }
 
 static void tear_down(void)
@@ -73,18 +81,29 @@ static void check_start(void)
 
 /* ---- registers and breakpoints through Eyelet ---- */
 
-/* For each Eyelet: calls, a table, a jump through it, pushes, a loop: it counts for ever in total.
- * Of the flags those bits are compared that are kept; a register that counts by itself is not. */
+/* A port that interrupts, for a bench file. */
+#define PORT_AT(where) "devices:\n", "devices:\n  - {name: port, kind: port-8, " where "}\n"
+
+/* For each Eyelet: calls, a table, a jump through it, pushes, a loop, and interrupts: it counts for
+ * ever in total, and them in ticks. Of the flags those bits are compared that are kept; a register
+ * that counts by itself is not. */
 static const struct stepped {
     const char *folder, *source, *flags, *skipped;
     uint32_t kept;
-    unsigned
-        limit_us; /* of a step, in the mean; the Z80 has more to tell, the 6809 runs at 1 MHz */
+    const char *changes[5]; /* in the bench file: all of them at 19,200 baud */
 } boards[] = {
     {"skerry-65",
      "        .place program\n"
      "        .entry start\n"
-     "start:  ldx #3\n"
+     "start:\n"
+     "        lda #<handler\n"
+     "        sta eyelet.irq_hook\n"
+     "        lda #>handler\n"
+     "        sta eyelet.irq_hook+1\n"
+     "        lda #1\n"
+     "        sta board.port.control\n"
+     "        cli\n"
+     "        ldx #3\n"
      "loop:   jsr outer\n"
      "        inc turn\n"
      "        lda turn\n"
@@ -109,15 +128,32 @@ static const struct stepped {
      "_more:  dey\n"
      "        bne _more\n"
      "        jmp loop\n"
+     "handler:\n"
+     "        pha\n"
+     "        lda board.port.data\n"
+     "        inc ticks\n"
+     "        pla\n"
+     "        rti\n"
      "table:  .word one, two, three, loop\n"
      "total:  .word 0\n"
      "turn:   .byte 0\n"
-     "extra:  .byte 0\n",
-     "p", "", 0xCF, 60000},
+     "extra:  .byte 0\n"
+     "ticks:  .byte 0\n",
+     "p",
+     "",
+     0xCF,
+     {PORT_AT("at: $8020"), NULL}},
     {"skerry-80",
      "        .place program\n"
      "        .entry start\n"
-     "start:  ld c,3\n"
+     "start:\n"
+     "        ld hl,handler\n"
+     "        ld (eyelet.irq_hook),hl\n"
+     "        ld a,1\n"
+     "        out (board.port.control),a\n"
+     "        im 1\n"
+     "        ei\n"
+     "        ld c,3\n"
      "loop:   call outer\n"
      "        ld hl,turn\n"
      "        inc (hl)\n"
@@ -147,15 +183,34 @@ static const struct stepped {
      "        inc hl\n"
      "        ld (total),hl\n"
      "        ret\n"
+     "handler:\n"
+     "        push af\n"
+     "        in a,(board.port.data)\n"
+     "        ld a,(ticks)\n"
+     "        inc a\n"
+     "        ld (ticks),a\n"
+     "        pop af\n"
+     "        ei\n"
+     "        ret\n"
      "table:  .byte 1, 2, 3, 4, 5\n"
      "copied: .byte 0, 0, 0, 0, 0\n"
      "total:  .word 0\n"
-     "turn:   .byte 0\n",
-     "f", "r", 0xFF, 66000},
+     "turn:   .byte 0\n"
+     "ticks:  .byte 0\n",
+     "f",
+     "r",
+     0xFF,
+     {PORT_AT("port: $30"), NULL}},
     {"skerry-85",
      "        .place program\n"
      "        .entry start\n"
-     "start:  mvi c,3\n"
+     "start:\n"
+     "        lxi h,handler\n"
+     "        shld eyelet.irq_hook\n"
+     "        mvi a,1\n"
+     "        out board.port.control\n"
+     "        ei\n"
+     "        mvi c,3\n"
      "loop:   call outer\n"
      "        lxi h,turn\n"
      "        inr m\n"
@@ -176,13 +231,32 @@ static const struct stepped {
      "        inx h\n"
      "        shld total\n"
      "        ret\n"
+     "handler:\n"
+     "        push psw\n"
+     "        in board.port.data\n"
+     "        lda ticks\n"
+     "        inr a\n"
+     "        sta ticks\n"
+     "        pop psw\n"
+     "        ei\n"
+     "        ret\n"
      "total:  .word 0\n"
-     "turn:   .byte 0\n",
-     "f", "", 0xFF, 60000},
+     "turn:   .byte 0\n"
+     "ticks:  .byte 0\n",
+     "f",
+     "",
+     0xFF,
+     {PORT_AT("port: $30"), NULL}},
     {"skerry-68",
      "        .place program\n"
      "        .entry start\n"
-     "start:  ldb #3\n"
+     "start:\n"
+     "        ldx #handler\n"
+     "        stx eyelet.irq_hook\n"
+     "        lda #1\n"
+     "        sta board.port.control\n"
+     "        andcc #$EF\n"
+     "        ldb #3\n"
      "loop:   jsr outer\n"
      "        inc turn\n"
      "        ldb turn\n"
@@ -205,23 +279,30 @@ static const struct stepped {
      "three:  inc extra\n"
      "        ldu #loop\n"
      "        exg u,pc\n"
+     "handler:\n"
+     "        lda board.port.data\n"
+     "        inc ticks\n"
+     "        rti\n"
      "table:  .word one, two, three, loop\n"
      "total:  .word 0\n"
      "turn:   .byte 0\n"
-     "extra:  .byte 0\n",
-     "cc", "", 0x7F, 125000},
+     "extra:  .byte 0\n"
+     "ticks:  .byte 0\n",
+     "cc",
+     "",
+     0x7F,
+     {PORT_AT("at: $A020"), "baud: 9600", "baud: 19200", NULL}},
 };
 static const struct stepped *k;
 
 /* The program in the memory of a board that is on. */
 static bl_piece load_counting(bl_program **program)
 {
-    bl_asm_options o = {.memory = host_memory,
-                        .sheet = b->sheet,
-                        .areas = b->areas,
-                        .area_count = b->area_count,
-                        .sink = &test_sink};
-    if (bl_assemble_text(&o, "t", (bl_text){k->source, strlen(k->source)}, program) != BL_OK)
+    static const char used[] = "        .use \"out/eyelet.sym\" as eyelet\n";
+    char *text = g_strconcat(used, k->source, NULL);
+    CHECK(g_file_set_contents(test_path("counting.asm"), text, -1, NULL));
+    g_free(text);
+    if (project_assemble(p, test_path("counting.asm"), NULL, &test_sink, program) != BL_OK)
         test_fail(__FILE__, __LINE__, "%s", test_messages());
     bl_piece piece = bl_image_piece(bl_program_image(*program), 0);
     memcpy(s->sim.board.ram + piece.first, piece.bytes, piece.count);
@@ -268,6 +349,32 @@ static void copy_board(const bl_target *from, const bl_target *to, simulation *s
         CHECK_INT(to->set_register(to->context, list[i].name, list[i].value), BL_OK);
 }
 
+static sim_port8 *port_of(sim_bench *on)
+{
+    return sim_port8_of(sim_board_device(&on->board, &sim_port8_kind));
+}
+
+/* A byte comes to the port. */
+static void interrupt(sim_bench *on)
+{
+    sim_port8 *at = port_of(on);
+    sim_port8_strobe(at, true);
+    sim_port8_strobe(at, false);
+    sim_board_refresh(&on->board);
+}
+
+/* From its entry to its loop: interrupts are on then. */
+static void begin_counting(bl_debug *d, uint32_t entry, uint32_t loop)
+{
+    bl_debug_result r;
+    size_t index;
+    CHECK_INT(bl_debug_break(d, loop, 0, (bl_text){"", 0}, &index, NULL), BL_OK);
+    CHECK_INT(bl_debug_go(d, &entry, NULL, &r), BL_OK);
+    CHECK_INT(r.why, BL_DEBUG_BREAKPOINT);
+    CHECK_INT(r.pc, loop);
+    CHECK_INT(bl_debug_unbreak(d, index), BL_OK);
+}
+
 /* A program with everything in it, instruction by instruction, on a board through its Eyelet and on
  * one whose CPU is simulated alone. */
 static void step_through_eyelet(unsigned steps)
@@ -277,8 +384,8 @@ static void step_through_eyelet(unsigned steps)
     simulation *second = NULL;
     bl_debug_result r;
     uint32_t entry;
-    size_t index;
-    set_up(k->folder);
+    int64_t loop;
+    set_up_changed(k->folder, k->changes);
     bl_piece piece = load_counting(&program);
     CHECK(bl_image_entry(bl_program_image(program), &entry));
     bl_eyelet_target_with_registers(&eyelet, b->sheet);
@@ -287,25 +394,27 @@ static void step_through_eyelet(unsigned steps)
     CHECK_INT(bl_debug_register(&d, (bl_text){"pc", 2}, &(uint32_t){0}), BL_E_REFUSED);
     if (simulation_open(b, test_path("second"), 1, NULL, &test_sink, &second) != BL_OK)
         test_fail(__FILE__, __LINE__, "%s", test_messages());
+    bl_chip_contents(&b->chips[0], p->chips, second->cells[0], &(uint32_t){0});
     simulation_power_on(second);
     bl_target own = sim_target(&second->sim);
     bl_debug_begin(&other, &own, b->sheet);
     CHECK_INT(own.stop(&second->sim), BL_OK);
-    CHECK_INT(bl_debug_break(&d, entry + 2, 0, (bl_text){"", 0}, &index, NULL), BL_OK);
-    CHECK_INT(bl_debug_go(&d, &entry, NULL, &r), BL_OK);
-    CHECK_INT(r.why, BL_DEBUG_BREAKPOINT);
-    CHECK_INT(r.pc, entry + 2);
+    CHECK_INT(bl_program_value(program, (bl_text){"loop", 4}, &loop), BL_OK);
+    memcpy(second->sim.board.ram + piece.first, piece.bytes, piece.count);
+    begin_counting(&d, entry, (uint32_t)loop);
+    begin_counting(&other, entry, (uint32_t)loop);
     copy_board(&target, &own, second, piece);
     uint64_t began = s->sim.now;
     for (unsigned n = 0; n < steps; n++) {
+        if (n % 37 == 0) interrupt(&s->sim), interrupt(&second->sim);
         CHECK_INT(bl_debug_step(&d, NULL, &r), BL_OK);
         CHECK_INT(r.why, BL_DEBUG_DONE);
         CHECK_INT(bl_debug_step(&other, NULL, &r), BL_OK);
-        if (n % 20 == 0) compare_boards(&target, &own, piece, n);
+        if (n % 100 == 0) compare_boards(&target, &own, piece, n);
     }
     compare_boards(&target, &own, piece, steps);
     uint64_t each = (s->sim.now - began) / steps / 1000;
-    if (each > k->limit_us)
+    if (each > 60000)
         test_fail(__FILE__, __LINE__, "%s: a step takes %u us", k->folder, (unsigned)each);
     /* Registers that are set are there when it goes on; the stack pointer stays where it is. */
     bl_text stack = bl_sheet_stack(b->sheet);
@@ -318,7 +427,7 @@ static void step_through_eyelet(unsigned steps)
     CHECK_INT(bl_debug_end(&d), BL_OK);
     CHECK_INT(target.go(target.context, NULL), BL_OK);
     sim_bench_run(&s->sim, s->sim.now + 400u * 1000 * 1000);
-    size_t code = piece.count - 14; /* what is behind are its variables */
+    size_t code = piece.count - 15; /* what is behind are its variables */
     CHECK(memcmp(s->sim.board.ram + piece.first, piece.bytes, code) == 0); /* none is left in it */
     bl_program_close(program);
     simulation_close(second);
@@ -328,7 +437,7 @@ static void step_through_eyelet(unsigned steps)
 TEST(steps_through_eyelet_are_those_of_the_cpu)
 {
     for (k = boards; k < boards + BL_COUNT(boards); k++)
-        step_through_eyelet(1000);
+        step_through_eyelet(4000);
 }
 
 TEST(a_breakpoint_in_rom_is_told)

@@ -31,7 +31,7 @@ typedef struct sim_bus {
     void (*write)(void *context, uint16_t address, uint8_t value);
     uint8_t (*in)(void *context, uint16_t port);
     void (*out)(void *context, uint16_t port, uint8_t value);
-    uint8_t vector; /* what an interrupting device puts on the bus */
+    uint8_t vector;       /* what an interrupting device puts on the bus */
     const uint8_t *stops; /* a bit for each address where a run ends, or NULL */
 } sim_bus;
 
