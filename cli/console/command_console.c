@@ -28,7 +28,9 @@ static void show_hex(console *k, const uint8_t *bytes, size_t count)
 void console_show(console *k, const uint8_t *bytes, size_t count)
 {
     if (count == 0) return;
-    if (k->hex)
+    if (k->screen != NULL)
+        console_screen_take(k, bytes, count);
+    else if (k->hex)
         show_hex(k, bytes, count);
     else
         k->lost |= !cli_raw(bytes, count);
@@ -119,12 +121,12 @@ void console_keys_raw(console *k, bool raw)
 /* Commands, up to an empty line. */
 static void command_lines(console *k)
 {
-    static FILE *screen; /* readline moves the cursor */
+    static FILE *shown; /* readline moves the cursor */
     console_keys_raw(k, false);
     printf("\n");
     fflush(stdout);
-    if (screen == NULL) screen = fdopen(dup(STDOUT_FILENO), "w");
-    rl_outstream = screen;
+    if (shown == NULL) shown = fdopen(dup(STDOUT_FILENO), "w");
+    rl_outstream = shown;
     console_complete(k);
     while (!k->over) {
         const char *entering = k->monitor != NULL ? monitor_enters(k->monitor) : NULL;
@@ -251,6 +253,8 @@ int console_run(connection *c, const console_wish *wish)
     bool script = wish != NULL && wish->commands != NULL;
     if (script)
         obey_file(&k, wish->commands);
+    else if (wish != NULL && wish->screen)
+        console_screen(&k);
     else if (isatty(STDIN_FILENO))
         talk_by_keys(&k);
     else
@@ -264,7 +268,7 @@ int console_run(connection *c, const console_wish *wish)
 /* ---- the command ---- */
 
 static struct {
-    gboolean hex, echo;
+    gboolean hex, echo, screen;
     char *keep, *commands;
     int pace, rest;
 } options;
@@ -280,6 +284,8 @@ static const GOptionEntry entries[] = {
      "MS"},
     {"commands", 0, 0, G_OPTION_ARG_FILENAME, &options.commands,
      "obey commands from a file, up to the first that fails; - for standard input", "FILE"},
+    {"screen", 0, 0, G_OPTION_ARG_NONE, &options.screen,
+     "the whole screen: registers, code, source, memory, and the machine's words", NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
@@ -290,6 +296,7 @@ static const usage words = {
     "and stops a program that the monitor runs; 'help' there lists what can be asked. From a pipe, "
     "lines go to the machine, and those that begin with Control-O are commands.",
     "  bootlace console -p /dev/ttyUSB0\n"
+    "  bootlace console -p sim --screen\n"
     "  echo 'see 0xC000..0xC03F' | bootlace console -p sim --commands -"};
 
 /* A pipe is a script: no terminal is taken over, and a failed line is the exit status. */
@@ -302,6 +309,10 @@ int command_console(int argc, char **argv)
     if (argc != 1) return cli_usage("console takes no operand");
     if (options.pace < 0 || options.pace > 10000 || options.rest < 0 || options.rest > 10000)
         return cli_usage("--pace and --rest are milliseconds from 0 to 10000");
+    if (options.screen && (!isatty(STDIN_FILENO) || !isatty(STDOUT_FILENO)))
+        return cli_usage("--screen needs a terminal; --commands FILE is for scripts");
+    if (options.screen && options.commands != NULL)
+        return cli_usage("--screen and --commands do not go together");
     int code = cli_bench(true, &b);
     if (code == EXIT_GOOD && (code = connect_board(b, &c)) == EXIT_GOOD) {
         console_wish wish = {options.hex,
@@ -309,7 +320,8 @@ int command_console(int argc, char **argv)
                              options.keep,
                              (uint32_t)options.pace * 1000,
                              (uint32_t)options.rest * 1000,
-                             options.commands};
+                             options.commands,
+                             options.screen};
         code = console_run(&c, &wish);
         int end = connect_end(&c);
         if (code == EXIT_GOOD) code = end;

@@ -30,6 +30,7 @@ typedef struct console {
     sim_past *past; /* of a simulated board; or NULL */
     payload loaded; /* what was sent or loaded last, for its names */
     bool has_loaded;
+    struct screen *screen; /* the full screen, while there is one; or NULL */
 } console;
 
 typedef struct console_wish {
@@ -37,6 +38,7 @@ typedef struct console_wish {
     const char *keep;          /* a file, or NULL */
     uint32_t pace_us, rest_us; /* pause after each byte, and after each line */
     const char *commands; /* a file of commands instead of keys and lines; - is standard input */
+    bool screen;          /* the whole screen, instead of lines */
 } console_wish;
 
 /* Until its user leaves; until standard input ends and the line is quiet, when that is no terminal.
@@ -74,5 +76,15 @@ void console_show_words(console *k);
 /* Sends a byte at the pace that is set. */
 bool console_type(console *k, uint8_t byte);
 bool console_keep(console *k, const char *path);
+/* Is the first word of a line one of the console's own? */
+bool console_is_own_word(const char *line);
+
+/* The full screen, up to the end of the console. */
+typedef struct screen screen;
+void console_screen(console *k);
+/* What the machine says is shown there, and keys go to a program that runs. False: it is to stop.
+ */
+void console_screen_take(console *k, const uint8_t *bytes, size_t count);
+bool console_screen_pump(console *k);
 
 #endif

@@ -67,6 +67,7 @@ static bool run_on(void *context)
         console_show(k, bytes, got);
     } while (status == BL_OK && got == sizeof bytes);
     if (cli_stopped()) return false;
+    if (k->screen != NULL) return console_screen_pump(k);
     return !k->keys_raw || pass_keys(k);
 }
 

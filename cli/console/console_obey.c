@@ -203,7 +203,7 @@ const char *console_own_word(size_t index)
 }
 
 /* The first word is one of the console's own: then the line is read as a shell would. */
-static bool is_own_word(const char *line)
+bool console_is_own_word(const char *line)
 {
     const char *own;
     size_t n = strcspn(line, " \t");
@@ -223,7 +223,7 @@ void console_obey(console *k, const char *line)
         return;
     }
     line += strspn(line, " \t");
-    if (!is_own_word(line)) {
+    if (!console_is_own_word(line)) {
         char *verb = g_strndup(line, strcspn(line, " \t"));
         if (!console_ask_monitor(k, line)) tell_unknown_word(k, verb);
         g_free(verb);

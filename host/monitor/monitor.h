@@ -54,4 +54,11 @@ bool monitor_range(monitor *m, const char *text, bl_range *range, char **why);
 bl_status monitor_read(monitor *m, uint32_t address, uint8_t *bytes, size_t count);
 bl_status monitor_write(monitor *m, uint32_t address, const uint8_t *bytes, size_t count);
 
+/* For whoever draws. Where the CPU stands; false: nobody can tell. The number of the breakpoint at
+ * an address; 0: none that is on. The instruction before one, as the sources or else the bytes have
+ * it. */
+bool monitor_stands_at(monitor *m, uint32_t *pc);
+size_t monitor_breakpoint_at(const monitor *m, uint32_t address);
+uint32_t monitor_instruction_before(monitor *m, uint32_t address);
+
 #endif

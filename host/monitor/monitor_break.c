@@ -96,6 +96,15 @@ static bool break_at_line(monitor *m, bl_text file, uint32_t line, int64_t count
     return count_before > 0 || monitor_fail(m, "no instruction came from '%s'", m->token[1].text);
 }
 
+size_t monitor_breakpoint_at(const monitor *m, uint32_t address)
+{
+    for (size_t i = 0; i < BL_DEBUG_BREAKPOINTS; i++) {
+        const bl_breakpoint *b = &m->debug.breakpoints[i];
+        if (b->used && !b->off && b->address == address) return i + 1;
+    }
+    return 0;
+}
+
 bool monitor_do_breakpoint(monitor *m)
 {
     uint32_t address, line;

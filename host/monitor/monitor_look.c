@@ -4,7 +4,7 @@
 
 #include <string.h>
 
-enum { ROW = 16, ROWS = 8, CODE_ROWS = 12, FOUND = 40, PART = 256, SHOWN = 20 };
+enum { ROW = 16, ROWS = 8, CODE_ROWS = 12, SOURCE_ROWS = 9, FOUND = 40, PART = 256, SHOWN = 20 };
 
 /* ---- bytes ---- */
 
@@ -181,6 +181,24 @@ bool monitor_do_code(monitor *m)
     return true;
 }
 
+/* Among the places where one could begin that ends here, one that a source made; or the nearest. */
+uint32_t monitor_instruction_before(monitor *m, uint32_t address)
+{
+    uint32_t nearest = address > 0 ? address - 1 : 0;
+    bool any = false;
+    for (uint32_t size = 1; size <= BL_FORM_UNITS && size <= address; size++) {
+        bl_debug_instruction in;
+        bl_place place;
+        if (bl_debug_decode(&m->debug, address - size, &in) != BL_OK ||
+            in.decoded.form->size != size)
+            continue;
+        if (bl_debug_place(&m->debug, address - size, &place)) return address - size;
+        if (!any) nearest = address - size;
+        any = true;
+    }
+    return nearest;
+}
+
 /* ---- values ---- */
 
 /* In the ways that people need it: hexadecimal, decimal, binary, as a character, as a name. */
@@ -355,13 +373,13 @@ bool monitor_do_compare(monitor *m)
 
 /* ---- source ---- */
 
-/* Lines around the one of a place; an arrow at it. */
-static bool put_source(monitor *m, bl_text file, uint32_t line)
+/* So many lines around the one of a place; an arrow at it. */
+static bool put_source(monitor *m, bl_text file, uint32_t line, uint32_t count)
 {
-    enum { AROUND = 4 };
     bl_text text;
     bool any = false;
-    for (uint32_t n = line > AROUND ? line - AROUND : 1; n <= line + AROUND; n++) {
+    uint32_t first = line > count / 2 ? line - count / 2 : 1;
+    for (uint32_t n = first; n < first + count; n++) {
         if (!monitor_source_line(m, file, n, &text)) continue;
         g_string_append_printf(m->out, "%s %5u  %.*s\n", n == line ? "->" : "  ", n,
                                (int)text.length, text.at);
@@ -378,10 +396,12 @@ bool monitor_do_source(monitor *m)
     bl_place place;
     bl_text file;
     char *why = NULL;
-    if (!monitor_at_most(m, 1)) return false;
+    int64_t count = SOURCE_ROWS;
+    if (!monitor_at_most(m, 2)) return false;
+    if (monitor_has(m, 2) && !monitor_take_count(m, 2, 1000, &count)) return false;
     monitor_need_build(m);
     const char *text = monitor_has(m, 1) ? m->token[1].text : "pc";
-    if (monitor_split_line(text, &file, &line)) return put_source(m, file, line);
+    if (monitor_split_line(text, &file, &line)) return put_source(m, file, line, (uint32_t)count);
     if (!monitor_address(m, text, &at, &why)) {
         monitor_fail(m, "%s", why);
         g_free(why);
@@ -389,5 +409,5 @@ bool monitor_do_source(monitor *m)
     }
     if (!bl_debug_place(&m->debug, at, &place))
         return monitor_fail(m, "no source of the build made something there");
-    return put_source(m, (bl_text){place.file, strlen(place.file)}, place.line);
+    return put_source(m, (bl_text){place.file, strlen(place.file)}, place.line, (uint32_t)count);
 }

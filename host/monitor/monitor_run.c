@@ -178,6 +178,11 @@ static bool told(monitor *m, bl_status status, const bl_debug_result *r)
 
 /* ---- runs ---- */
 
+bool monitor_stands_at(monitor *m, uint32_t *pc)
+{
+    return bl_debug_register(&m->debug, (bl_text){"PC", 2}, pc) == BL_OK;
+}
+
 static bool has_cpu(monitor *m)
 {
     uint32_t pc;

@@ -110,6 +110,8 @@ test_run test_command(const char *line, ...) __attribute__((format(printf, 1, 2)
 /* The project's folder, and the contents of a file in it ("docs/sheets.md"): as test_read_file has
  * them, valid until the next call of its own. */
 const char *test_source_folder(void);
+/* Where the commands are that were built. */
+const char *test_build_folder(void);
 const char *test_read_source(const char *name, size_t *count);
 
 #endif

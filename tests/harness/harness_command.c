@@ -97,6 +97,11 @@ const char *test_source_folder(void)
     return BOOTLACE_SOURCE;
 }
 
+const char *test_build_folder(void)
+{
+    return BOOTLACE_BUILD;
+}
+
 const char *test_read_source(const char *name, size_t *count)
 {
     char path[512];
