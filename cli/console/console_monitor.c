@@ -178,7 +178,7 @@ bool console_load(console *k, int count, char **word)
         bl_status status = monitor_write(m, to, p.bytes, p.count);
         if (status != BL_OK)
             code = fail("%s: memory at %s: %s", word[1], cli_address(k->c->b, to),
-                        bl_status_text(status));
+                        monitor_reason(status));
         bytes += p.count;
     }
     if (code == EXIT_GOOD)
@@ -217,7 +217,7 @@ bool console_save(console *k, char **word)
     uint8_t *bytes = g_malloc((size_t)range.count);
     bl_status status = monitor_read(m, range.first, bytes, (size_t)range.count);
     int code = EXIT_GOOD;
-    if (status != BL_OK) code = fail("memory: %s", bl_status_text(status));
+    if (status != BL_OK) code = fail("memory: %s", monitor_reason(status));
     if (code == EXIT_GOOD)
         code =
             cli_save_bytes(word[2], type, range.first, bytes, (size_t)range.count, k->c->b->name);

@@ -135,15 +135,23 @@ bool monitor_fail(monitor *m, const char *message, ...)
     return false;
 }
 
+const char *monitor_reason(bl_status status)
+{
+    return status == BL_E_UNSUPPORTED ? "this machine's monitor cannot tell or do that"
+           : status == BL_E_TIMEOUT
+               ? "nobody answers: no power, or a program runs that does not poll the "
+                 "line, or has written over the monitor's memory. NMI keeps memory as "
+                 "it is; else reset the machine, and go on here"
+           : status == BL_E_REFUSED ? "no program waits there (after a reset none does); 'run "
+                                      "PLACE' starts one"
+           : status == BL_E_DIFFERS ? "it is not kept there: no RAM, or a bad line"
+           : status == BL_E_RANGE   ? "there are no such addresses, or values"
+                                    : bl_status_text(status);
+}
+
 bool monitor_fail_status(monitor *m, const char *what, bl_status status)
 {
-    const char *why = status == BL_E_UNSUPPORTED ? "this machine's monitor cannot tell or do that"
-                      : status == BL_E_TIMEOUT   ? "nobody answers; is it switched on?"
-                      : status == BL_E_REFUSED   ? "no program waits there; 'run PLACE' starts one"
-                      : status == BL_E_DIFFERS   ? "it is not kept there: no RAM, or a bad line"
-                      : status == BL_E_RANGE     ? "there are no such addresses, or values"
-                                                 : bl_status_text(status);
-    return monitor_fail(m, "%s: %s", what, why);
+    return monitor_fail(m, "%s: %s", what, monitor_reason(status));
 }
 
 /* The formula, and a mark under what is wrong in it. */

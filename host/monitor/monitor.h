@@ -53,6 +53,8 @@ bool monitor_range(monitor *m, const char *text, bl_range *range, char **why);
  * BL_E_DIFFERS when it is not there, and memory is then as it was as far as it can be. */
 bl_status monitor_read(monitor *m, uint32_t address, uint8_t *bytes, size_t count);
 bl_status monitor_write(monitor *m, uint32_t address, const uint8_t *bytes, size_t count);
+/* Why a target could not, and what helps. */
+const char *monitor_reason(bl_status status);
 
 /* For whoever draws. Where the CPU stands; false: nobody can tell. The number of the breakpoint at
  * an address; 0: none that is on. The instruction before one, as the sources or else the bytes have

@@ -111,9 +111,12 @@ static bl_status step_off(bl_debug *d, const bl_debug_next *next, const bl_debug
     goal g = {.count = 0};
     uint32_t from = r->pc;
     bl_status status = BL_OK;
-    /* What leads to itself can only be run through. */
+    /* What leads to itself can only be run through; what leads nowhere else has been executed. */
     for (size_t i = 0; i < next->count; i++)
-        if (next->places[i] != from || next->count == 1) g.places[g.count++] = next->places[i];
+        if (next->places[i] != from) g.places[g.count++] = next->places[i];
+    r->why = BL_DEBUG_DONE;
+    if (g.count == 0 && next->count == 1 && !next->repeats) return BL_OK;
+    if (g.count == 0) g.places[g.count++] = from;
     bool broken = debug_breakpoint_at(d, from) != BL_DEBUG_BREAKPOINTS;
     if (broken) status = d->target.set_breakpoint(d->target.context, from, false);
     if (status == BL_OK) status = mark_goal(d, &g, true);

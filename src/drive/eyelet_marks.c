@@ -29,9 +29,12 @@ bool eyelet_remembers(const bl_eyelet_target *t, uint32_t address, uint8_t *byte
 void eyelet_hide_marks(bl_eyelet_target *t, uint32_t address, uint8_t *bytes, size_t count)
 {
     for (size_t i = 0; i < t->mark_count; i++) {
-        const bl_eyelet_mark *m = &t->marks[i];
-        if (m->placed && m->address >= address && m->address - address < count)
-            bytes[m->address - address] = m->original;
+        bl_eyelet_mark *m = &t->marks[i];
+        if (!m->placed || m->address < address || m->address - address >= count) continue;
+        uint8_t *byte = &bytes[m->address - address];
+        /* The program has written there, or memory was without power: the mark is gone. */
+        if (*byte != t->state[0]) m->placed = false;
+        if (m->placed) *byte = m->original;
     }
     t->cache_first = address;
     t->cache_count = count < BL_EYELET_CACHE ? count : BL_EYELET_CACHE;

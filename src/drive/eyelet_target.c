@@ -33,6 +33,7 @@ bl_status eyelet_ask(bl_eyelet_target *t, const bl_frame *request, uint32_t time
         status =
             bl_drive_ask(t->port, &t->exchange, request, timeout_us, (uint32_t)answer_size + 1);
     const bl_frame *f = eyelet_answer(t);
+    if (status == BL_E_TIMEOUT) eyelet_forget_state(t);
     if (status != BL_OK) return status;
     if (f->length == 0) return BL_E_SYNTAX;
     if (f->payload[0] == BL_ANSWER_GOOD) return f->length == answer_size + 1 ? BL_OK : BL_E_SYNTAX;
@@ -40,6 +41,14 @@ bl_status eyelet_ask(bl_eyelet_target *t, const bl_frame *request, uint32_t time
     if (t->refusal == BL_ANSWER_DIFFERS) return BL_E_DIFFERS;
     if (t->refusal == BL_ANSWER_RANGE) return BL_E_RANGE;
     return BL_E_REFUSED;
+}
+
+/* Whoever answers next may have been reset, or lost its power: only marks that are still in memory
+ * count, which is seen when it is read. */
+void eyelet_forget_state(bl_eyelet_target *t)
+{
+    t->data_max = 0;
+    t->state_count = t->cache_count = 0;
 }
 
 bl_status eyelet_keep_quiet(bl_eyelet_target *t)
@@ -59,6 +68,7 @@ bl_status eyelet_greet(bl_eyelet_target *t)
     bl_status status = eyelet_keep_quiet(t);
     if (status != BL_OK) return status;
     status = bl_drive_ask(t->port, &t->exchange, &request, EYELET_TIMEOUT_US, GREETING_MAX);
+    if (status == BL_E_TIMEOUT) eyelet_forget_state(t);
     if (status != BL_OK) return status;
     if (!bl_hello_read(eyelet_answer(t), &hello) || hello.who != BL_WHO_EYELET ||
         hello.payload_max < DATA_MIN + ADDRESS || hello.payload_max > BL_FRAME_PAYLOAD)
@@ -143,6 +153,10 @@ bl_status eyelet_go(bl_eyelet_target *t, const uint32_t *entry)
     if (status != BL_OK) return status;
     if (entry != NULL) bl_frame_put(&request, *entry, ADDRESS);
     status = eyelet_ask(t, &request, EYELET_TIMEOUT_US, 0);
+    if (status == BL_E_RANGE && entry == NULL) { /* it was reset meanwhile: none waits */
+        eyelet_forget_state(t);
+        return BL_E_REFUSED;
+    }
     if (status == BL_OK) status = bl_drive_send(t->port, &heard, 1);
     if (status != BL_OK) return status;
     t->quiet_until = t->port->now(t->port->context) + BL_LINK_SILENCE_US;

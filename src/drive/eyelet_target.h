@@ -12,6 +12,8 @@ bl_status eyelet_ask(bl_eyelet_target *t, const bl_frame *request, uint32_t time
                      size_t answer_size);
 const bl_frame *eyelet_answer(const bl_eyelet_target *t);
 bl_status eyelet_greet(bl_eyelet_target *t);
+/* What was known of a program that waits, and of memory. */
+void eyelet_forget_state(bl_eyelet_target *t);
 /* Memory as it is, breakpoints included. */
 bl_status eyelet_read(bl_eyelet_target *t, uint32_t address, uint8_t *bytes, size_t count);
 bl_status eyelet_write(bl_eyelet_target *t, uint32_t address, const uint8_t *bytes, size_t count);

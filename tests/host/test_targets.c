@@ -440,6 +440,84 @@ TEST(steps_through_eyelet_are_those_of_the_cpu)
         step_through_eyelet(4000);
 }
 
+static bool a_while(void *context)
+{
+    unsigned *slices = context;
+    return (*slices)-- > 0;
+}
+
+/* A reset, then a power cut, while a program waits at a breakpoint: the ROM's program runs then,
+ * and nothing of before is believed. */
+TEST(after_a_reset_or_a_power_cut_it_goes_on_with_what_is_there)
+{
+    static bl_debug d;
+    bl_program *program;
+    bl_debug_result r;
+    uint32_t entry;
+    uint32_t pc;
+    uint8_t found[4];
+    k = &boards[0];
+    set_up_changed(k->folder, k->changes);
+    bl_piece piece = load_counting(&program);
+    CHECK(bl_image_entry(bl_program_image(program), &entry));
+    bl_eyelet_target_with_registers(&eyelet, b->sheet);
+    target = bl_eyelet_target_functions(&eyelet);
+    bl_debug_begin(&d, &target, b->sheet);
+    size_t index;
+    CHECK_INT(bl_debug_break(&d, entry + 2, 0, (bl_text){"", 0}, &index, NULL), BL_OK);
+    CHECK_INT(bl_debug_go(&d, &entry, NULL, &r), BL_OK);
+    CHECK_INT(r.why, BL_DEBUG_BREAKPOINT);
+    sim_board_reset(&s->sim.board);
+    sim_bench_run(&s->sim, s->sim.now + 600u * 1000 * 1000);
+    unsigned slices = 20;
+    const bl_debug_watch watch = {&slices, a_while};
+    CHECK_INT(bl_debug_step(&d, &watch, &r), BL_OK);
+    CHECK_INT(r.why, BL_DEBUG_ENDED);
+    CHECK(r.pc >= 0xC000);
+    CHECK_INT(target.read(target.context, entry, found, 4), BL_OK);
+    CHECK_BYTES(found, 4, piece.bytes, 4); /* RAM keeps the breakpoint, which is not shown */
+    CHECK_INT(bl_debug_go(&d, &entry, NULL, &r), BL_OK);
+    CHECK_INT(r.pc, entry + 2);
+    simulation_power_off(s);
+    CHECK_INT(bl_debug_step(&d, NULL, &r), BL_E_TIMEOUT);
+    CHECK_INT(bl_debug_register(&d, (bl_text){"pc", 2}, &(uint32_t){0}), BL_E_TIMEOUT);
+    simulation_power_on(s);
+    memset(s->sim.board.ram + entry, 0x5A, 4); /* whatever is there now */
+    sim_bench_run(&s->sim, s->sim.now + 600u * 1000 * 1000);
+    CHECK_INT(bl_debug_register(&d, (bl_text){"pc", 2}, &pc), BL_OK);
+    CHECK(pc >= 0xC000);
+    CHECK_INT(target.read(target.context, entry, found, 4), BL_OK);
+    CHECK_BYTES(found, 4, s->sim.board.ram + entry, 4);
+    load_counting(&program);
+    CHECK_INT(target.write(target.context, entry, piece.bytes, 8), BL_OK);
+    CHECK_INT(bl_debug_go(&d, &entry, NULL, &r), BL_OK);
+    CHECK_INT(r.pc, entry + 2);
+    CHECK_INT(bl_debug_end(&d), BL_OK);
+    bl_program_close(program);
+    tear_down();
+}
+
+/* A jump to itself is executed, and nothing has changed. */
+TEST(a_jump_to_itself_is_a_step)
+{
+    static bl_debug d;
+    static const uint8_t program[] = {0xEA, 0x80, 0xFE};
+    const uint32_t entry = PLACE;
+    bl_debug_result r;
+    size_t index;
+    set_up("skerry-65");
+    bl_eyelet_target_with_registers(&eyelet, b->sheet);
+    target = bl_eyelet_target_functions(&eyelet);
+    CHECK_INT(target.write(target.context, PLACE, program, sizeof program), BL_OK);
+    bl_debug_begin(&d, &target, b->sheet);
+    CHECK_INT(bl_debug_break(&d, PLACE + 1, 0, (bl_text){"", 0}, &index, NULL), BL_OK);
+    CHECK_INT(bl_debug_go(&d, &entry, NULL, &r), BL_OK);
+    CHECK_INT(bl_debug_step(&d, NULL, &r), BL_OK);
+    CHECK_INT(r.why, BL_DEBUG_DONE);
+    CHECK_INT(r.pc, PLACE + 1);
+    tear_down();
+}
+
 TEST(a_breakpoint_in_rom_is_told)
 {
     static bl_debug d;
