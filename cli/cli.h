@@ -117,6 +117,7 @@ int cli_check_outputs(const cli_output *outputs, size_t count, const char *const
 int cli_check_binary(const bl_image *image, bl_filetype type, bool asked);
 
 /* Writes bytes that lie at first to a file. Returns an exit code, after telling. */
+int cli_save_image(const char *path, bl_filetype type, const bl_image *image, const char *title);
 int cli_save_bytes(const char *path, bl_filetype type, uint32_t first, const uint8_t *bytes,
                    size_t count, const char *title);
 

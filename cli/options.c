@@ -237,21 +237,28 @@ int cli_check_binary(const bl_image *image, bl_filetype type, bool asked)
         (unsigned long long)size, (unsigned long long)bl_image_size(image));
 }
 
-int cli_save_bytes(const char *path, bl_filetype type, uint32_t first, const uint8_t *bytes,
-                   size_t count, const char *title)
+int cli_save_image(const char *path, bl_filetype type, const bl_image *image, const char *title)
 {
     host_output out;
     bl_writer writer;
-    bl_image *image = NULL;
-    bl_status status = bl_image_open(&host_memory, &image);
-    if (status == BL_OK) status = bl_image_put(image, first, bytes, count, (bl_origin){0, 0});
     host_output_begin(&out, &writer);
-    if (status == BL_OK) status = bl_imagefile_write(type, image, 0xFF, title, &writer);
-    bl_image_close(image);
+    bl_status status = bl_imagefile_write(type, image, 0xFF, title, &writer);
     if (status == BL_OK)
         return host_output_end(&out, path, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
     host_output_drop(&out);
     return fail("%s", bl_status_text(status));
+}
+
+int cli_save_bytes(const char *path, bl_filetype type, uint32_t first, const uint8_t *bytes,
+                   size_t count, const char *title)
+{
+    bl_image *image = NULL;
+    bl_status status = bl_image_open(&host_memory, &image);
+    if (status == BL_OK) status = bl_image_put(image, first, bytes, count, (bl_origin){0, 0});
+    int code = status == BL_OK ? cli_save_image(path, type, image, title)
+                               : fail("%s", bl_status_text(status));
+    bl_image_close(image);
+    return code;
 }
 
 const char *cli_address(const bench *b, uint32_t address)

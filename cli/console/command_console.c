@@ -296,7 +296,6 @@ static const usage words = {
     "and stops a program that the monitor runs; 'help' there lists what can be asked. From a pipe, "
     "lines go to the machine, and those that begin with Control-O are commands.",
     "  bootlace console -p /dev/ttyUSB0\n"
-    "  bootlace console -p sim --screen\n"
     "  echo 'see 0xC000..0xC03F' | bootlace console -p sim --commands -"};
 
 /* A pipe is a script: no terminal is taken over, and a failed line is the exit status. */

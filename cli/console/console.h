@@ -59,6 +59,9 @@ bool console_cpu_stands(const console *k);
 /* load FILE [PLACE] and save RANGE FILE. False: it failed, and that was told. */
 bool console_load(console *k, int count, char **word);
 bool console_save(console *k, char **word);
+/* patch FILE, power on and off, the same. */
+bool console_patch(console *k, char **word);
+bool console_power(console *k, bool on);
 /* Keeps what was sent, for its names; it is not the caller's any more. */
 void console_keep_payload(console *k, payload *l);
 /* Words of the console's own; NULL beyond the last. */

@@ -200,6 +200,39 @@ void console_keep_payload(console *k, payload *l)
     k->has_loaded = true;
 }
 
+/* patch FILE: what was changed here, in the image that it was changed in. */
+bool console_patch(console *k, char **word)
+{
+    bl_image *image = NULL;
+    bl_filetype type = cli_type_of_output(word[1]);
+    if (type == BL_FILE_UNKNOWN)
+        return fail("%s: bin, hex or srec, by the ending", word[1]) == EXIT_GOOD;
+    bl_status status = monitor_patched(console_monitor(k), &image);
+    if (status == BL_E_NOT_FOUND) return fail("nothing was changed here") == EXIT_GOOD;
+    if (status != BL_OK) return fail("memory: %s", monitor_reason(status)) == EXIT_GOOD;
+    int code = cli_check_binary(image, type, false);
+    if (code == EXIT_GOOD) code = cli_save_image(word[1], type, image, k->c->b->name);
+    if (code == EXIT_GOOD)
+        say("%s: %llu bytes, with the changes in them, as %s", word[1],
+            (unsigned long long)bl_image_size(image), bl_filetype_text(type));
+    bl_image_close(image);
+    return code == EXIT_GOOD;
+}
+
+/* power off, power on: the simulated board's. */
+bool console_power(console *k, bool on)
+{
+    simulation *s = k->c->sim;
+    if (s == NULL) return fail("only the simulated board's power is ours to switch") == EXIT_GOOD;
+    console_end_monitor(k); /* RAM is forgotten, and with it the past */
+    if (on)
+        simulation_power_on(s);
+    else
+        simulation_power_off(s);
+    say(on ? "on" : "off; RAM is forgotten");
+    return on ? console_listen(k, 100000) : true;
+}
+
 /* save RANGE FILE: what the target shows, exactly. */
 bool console_save(console *k, char **word)
 {

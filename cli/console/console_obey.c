@@ -12,6 +12,8 @@ static const char help[] =
     "  fetch RANGE FILE     saves memory, down the line, read twice\n"
     "  load FILE [PLACE]    source or image into memory, read back\n"
     "  save RANGE FILE      saves memory as the monitor sees it\n"
+    "  patch FILE           saves what was changed here, in the image that it was changed in\n"
+    "  power on | off       the simulated board's\n"
     "  paste FILE           types a text, at the pace that is set\n"
     "  pace MS [MS]         pause after each character, and after each line\n"
     "  keep FILE | off      writes what comes to a file, too\n"
@@ -163,6 +165,10 @@ static bool obey_line(console *k, int count, char **word)
         k->failed |= !console_load(k, count, word);
     else if (strcmp(verb, "save") == 0 && count == 3)
         k->failed |= !console_save(k, word);
+    else if (strcmp(verb, "patch") == 0 && count == 2)
+        k->failed |= !console_patch(k, word);
+    else if (strcmp(verb, "power") == 0 && count == 2 && (on || strcmp(word[1], "off") == 0))
+        k->failed |= !console_power(k, on);
     else if (strcmp(verb, "paste") == 0 && count == 2)
         paste(k, word[1]);
     else if (strcmp(verb, "pace") == 0 && count > 1)
@@ -197,8 +203,9 @@ static void tell_unknown_word(console *k, const char *verb)
 
 const char *console_own_word(size_t index)
 {
-    static const char *const own[] = {"send", "check", "fetch", "load",  "save", "paste", "pace",
-                                      "keep", "hex",   "echo",  "break", "help", "quit"};
+    static const char *const own[] = {"send",  "check", "fetch", "load", "save",
+                                      "patch", "power", "paste", "pace", "keep",
+                                      "hex",   "echo",  "break", "help", "quit"};
     return index < G_N_ELEMENTS(own) ? own[index] : NULL;
 }
 

@@ -56,6 +56,11 @@ bl_status monitor_write(monitor *m, uint32_t address, const uint8_t *bytes, size
 /* Why a target could not, and what helps. */
 const char *monitor_reason(bl_status status);
 
+/* The pieces of the build in which something was changed here, with these changes in them, and what
+ * was changed elsewhere. *image is the caller's to close, and NULL unless BL_OK. BL_E_NOT_FOUND:
+ * nothing was changed; or as of monitor_read. */
+bl_status monitor_patched(monitor *m, bl_image **image);
+
 /* For whoever draws. Where the CPU stands; false: nobody can tell. The number of the breakpoint at
  * an address; 0: none that is on. The instruction before one, as the sources or else the bytes have
  * it. */

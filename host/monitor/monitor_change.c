@@ -200,6 +200,60 @@ static uint32_t end_of_run(const monitor *m, const uint8_t *changed, const uint8
 }
 
 /* Only what was changed here is read: through a slow line all of memory would take minutes. */
+static bl_status read_changed(monitor *m, const uint8_t *changed, uint8_t *is)
+{
+    bl_status status = BL_OK;
+    for (uint32_t at = 0; at < MONITOR_SPACE && status == BL_OK; at++)
+        if (changed[at] != 0) status = monitor_read(m, at, &is[at], 1);
+    return status;
+}
+
+/* A piece in which something was changed is there as a whole, so that the result can be loaded and
+ * burned. Returns whether this is one. */
+static bool add_built(const monitor *m, const bl_image *image, uint8_t *changed, uint8_t *is)
+{
+    bool touched = false;
+    uint8_t byte;
+    for (uint32_t at = 0; at < MONITOR_SPACE && !touched; at++)
+        touched = changed[at] == 1 && bl_image_get(image, at, &byte);
+    for (uint32_t at = 0; at < MONITOR_SPACE && touched; at++) {
+        if (changed[at] != 0 || !bl_image_get(image, at, &byte)) continue;
+        changed[at] = 2;
+        monitor_built_byte(m, at, &is[at]);
+    }
+    return touched;
+}
+
+bl_status monitor_patched(monitor *m, bl_image **image)
+{
+    uint8_t *changed = g_malloc0(MONITOR_SPACE), *is = g_malloc0(MONITOR_SPACE);
+    monitor_need_build(m);
+    gather_changes(m, changed, is);
+    bl_status status = read_changed(m, changed, is);
+    uint32_t entry = 0;
+    bool entered = false;
+    for (size_t i = 0; i < m->debug.program_count; i++) {
+        const bl_image *built = bl_program_image(m->programs[i]);
+        if (add_built(m, built, changed, is) && !entered) entered = bl_image_entry(built, &entry);
+    }
+    if (status == BL_OK) status = bl_image_open(&host_memory, image);
+    if (status == BL_OK && entered) bl_image_set_entry(*image, entry);
+    for (uint32_t at = 0, n; at < MONITOR_SPACE && status == BL_OK; at += n) {
+        for (n = 0; at + n < MONITOR_SPACE && changed[at + n] != 0;)
+            n++;
+        if (n > 0) status = bl_image_put(*image, at, is + at, n, (bl_origin){0, 0});
+        if (n == 0) n = 1;
+    }
+    if (status == BL_OK && bl_image_size(*image) == 0) status = BL_E_NOT_FOUND;
+    if (status != BL_OK) {
+        bl_image_close(*image);
+        *image = NULL;
+    }
+    g_free(changed);
+    g_free(is);
+    return status;
+}
+
 bool monitor_do_changes(monitor *m)
 {
     uint8_t *changed = g_malloc0(MONITOR_SPACE), *was = g_malloc0(MONITOR_SPACE),
@@ -207,10 +261,8 @@ bool monitor_do_changes(monitor *m)
     bool any = false, good = monitor_at_most(m, 0);
     monitor_need_build(m);
     gather_changes(m, changed, was);
-    for (uint32_t at = 0; at < MONITOR_SPACE && good; at++) {
-        bl_status status = changed[at] != 0 ? monitor_read(m, at, &is[at], 1) : BL_OK;
-        if (status != BL_OK) good = monitor_fail_status(m, "memory", status);
-    }
+    bl_status status = good ? read_changed(m, changed, is) : BL_OK;
+    if (status != BL_OK) good = monitor_fail_status(m, "memory", status);
     for (uint32_t at = 0; at < MONITOR_SPACE && good;) {
         uint32_t end = at + 1;
         if (changed[at] != 0 && was[at] != is[at]) {

@@ -26,18 +26,29 @@ TEST(an_evening_in_the_monitor)
                                    "breakpoint drop 1\n"
                                    "run for 300ms\n"
                                    "value byte(character + 1)\n"
-                                   "save light..character_end-1 patched.bin\n");
+                                   "save light..character_end-1 patched.bin\n"
+                                   "patch patched.hex\n"
+                                   "power off\n"
+                                   "power on\n"
+                                   "value byte(character + 1) == 2\n");
     test_run r = expect_code(0, "bootlace console -p sim --commands session.txt");
     CHECK_CONTAINS(r.out, "all 51 bytes are the same");
     CHECK_CONTAINS(r.out, "breakpoint 1\nPC 0305");
     CHECK_CONTAINS(r.out, "light.asm:13          sta board.lamps.data\n");
     CHECK_CONTAINS(r.out, "$032C character+1, light.asm:40: 04 -> 02\n");
     CHECK_CONTAINS(r.out, "$02  2  %00000010");
+    CHECK_CONTAINS(r.out, "$00  0"); /* RAM is forgotten */
     CHECK_CONTAINS(r.err, "patched.bin: 51 bytes from $0300");
     edit("light.asm", ".byte ON,  4", ".byte ON,  2");
     expect_code(0, "bootlace assemble -q lamp.asm -b bench.yaml -o new.bin");
+    expect_code(0, "bootlace assemble -q lamp.asm -b bench.yaml -o lamp.hex");
     CHECK_CONTAINS(expect_code(0, "bootlace image compare new.bin patched.bin --at 0x0300").out,
                    "all 51 bytes");
+    CHECK_CONTAINS(expect_code(0, "bootlace image compare lamp.hex patched.hex").out,
+                   "all 51 bytes");
+    CHECK_CONTAINS(expect_code(1, "echo 'patch x.hex' | bootlace console -p sim --commands -").err,
+                   "nothing was changed here");
+    CHECK(!test_file_exists("x.hex"));
 }
 
 TEST(a_script_ends_with_the_first_command_that_fails)
