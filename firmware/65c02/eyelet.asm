@@ -134,6 +134,9 @@ monitor_here:
 _wait:  jsr take_slowly
         cmp #FLAG
         beq frame
+        .if defined(area.tongue.first)
+        jmp area.tongue.first   ; a person: docs/tongue.md
+        .else
         cmp #13
         beq monitor
         and #$5F                ; either case
@@ -147,6 +150,7 @@ _wait:  jsr take_slowly
         bra monitor
 _rom:   jsr start_rom
         bra monitor
+        .end
 
 ; ---- frames ----
 

@@ -131,6 +131,9 @@ monitor_here:
 _wait:  lbsr take_slowly
         cmpa #FLAG
         beq frame
+        .if defined(area.tongue.first)
+        jmp area.tongue.first   ; a person: docs/tongue.md
+        .else
         cmpa #13
         beq monitor
         anda #$5F               ; either case
@@ -143,6 +146,7 @@ _wait:  lbsr take_slowly
         bra monitor
 _rom:   bsr start_rom
         bra monitor
+        .end
 
 ; ---- frames ----
 

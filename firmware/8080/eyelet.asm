@@ -173,6 +173,9 @@ _stack: sphl
 _wait:  call take_slowly
         cpi FLAG
         jz frame
+        .if defined(area.tongue.first)
+        jmp area.tongue.first    ; a person: docs/tongue.md
+        .else
         cpi 13
         jz monitor
         ani $5F                 ; either case
@@ -185,6 +188,7 @@ _wait:  call take_slowly
         jmp monitor
 _rom:   call start_rom
         jmp monitor
+        .end
 
 ; ---- frames ----
 

@@ -162,6 +162,9 @@ _stack: ld sp,hl
 _wait:  call take_slowly
         cp FLAG
         jr z,frame
+        .if defined(area.tongue.first)
+        jp area.tongue.first    ; a person: docs/tongue.md
+        .else
         cp 13
         jr z,monitor
         and $5F                 ; either case
@@ -174,6 +177,7 @@ _wait:  call take_slowly
         jr monitor
 _rom:   call start_rom
         jr monitor
+        .end
 
 ; ---- frames ----
 

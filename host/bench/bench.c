@@ -401,6 +401,7 @@ static void take_machine(reader *r)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
                    "'%s' is not a clock rate", f->clock);
     if (f->clock != NULL) bench_define(r, g_strdup("board.clock"), b->clock);
+    bench_define(r, g_strdup("board.radix"), b->radix == BL_OCTAL ? 8 : 16);
     uint64_t decode = 0;
     if (f->decoder != NULL)
         bench_quantity(r, yaml_key(&r->yaml, root, "decoder"), f->decoder, &bench_delays, 0, 5000,

@@ -205,7 +205,8 @@ static char *take_offered(const host_sources *s, const char *path, size_t *lengt
 
 static char *locate(const host_sources *s, const char *name, const char *from)
 {
-    if (from != NULL && !g_path_is_absolute(name)) {
+    /* What comes with us, or is made of it: in no folder. */
+    if (from != NULL && !g_path_is_absolute(name) && *name != '<') {
         char *folder = g_path_get_dirname(from);
         char *path = host_path_in(folder, name);
         g_free(folder);

@@ -76,6 +76,10 @@ static void offer_symbols(project *p, const char *stem, const bl_program *progra
         host_sources_offer(&p->sources, path, all.at, all.length);
         g_free(path);
         g_free(file);
+        /* Firmware is in no folder. */
+        file = g_strconcat("<", stem, ".sym>", NULL);
+        host_sources_offer(&p->sources, file, all.at, all.length);
+        g_free(file);
     }
     host_output_drop(&out);
 }
