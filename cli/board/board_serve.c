@@ -60,10 +60,12 @@ static void obey_keys(simulation *s, bool *off)
                 simulation_power_off(s), *off = true, say("off; RAM is forgotten");
             else if (strcmp(line, "on") == 0)
                 simulation_power_on(s), *off = false, say("on");
+            else if (strcmp(line, "nmi") == 0)
+                s->sim.board.cpu.nmi = true, say("the NMI line was pulled");
             else if (strcmp(line, "quit") == 0)
                 stop = 1;
             else if (line[0] != '\0')
-                say("reset, off, on or quit");
+                say("reset, nmi, off, on or quit");
         }
     }
 }

@@ -37,7 +37,7 @@ stack:    .reserve 1            ; where the stack stands while a program waits, 
 
         .place eyelet
         .vector reset, cold
-        .vector nmi, monitor
+        .vector nmi, nmi
         .vector irq, interrupt
 
         .align 256
@@ -123,6 +123,15 @@ _same:  pha
 
 ; ---- a person, or the first flag of a frame ----
 
+; Whatever runs waits from now on, as if it had polled; unless a program waits already.
+nmi:    pha
+        phx
+        ldx stack
+        inx
+        bne monitor
+        phy
+        tsx
+        stx stack
 monitor:
         lda #<prompt
         ldx #>prompt

@@ -45,7 +45,7 @@ PAGE  = hi(area.eyelet_vars.first)      ; the direct page while the monitor is a
 
         .place eyelet
         .vector reset, cold
-        .vector nmi, monitor
+        .vector nmi, nmi
         .vector swi, broken
         .vector irq, interrupt
         .vector firq, fast
@@ -119,6 +119,10 @@ poll:   lda board.serial.status
 
 ; ---- a person, or the first flag of a frame ----
 
+; Whatever runs waits from now on, as if it had polled; unless a program waits already.
+nmi:    ldx >waiting
+        bne monitor
+        sts >waiting
 monitor:
         ldx #prompt
         lbsr say

@@ -57,7 +57,7 @@ no_interrupt:
         ei
         ret
         .fill $24 - here, $FF
-        jmp monitor             ; TRAP
+        jmp trap
 no_request:
         mvi a,UNKNOWN
         ret
@@ -81,9 +81,7 @@ interrupt:
         ret
 
 cold:   lxi sp,STACK
-        lxi h,0
-        shld waiting
-        call begin
+        call fresh
         lxi h,banner
         call say
         mvi c,QUIET             ; a key, or a frame, holds the program back
@@ -95,11 +93,11 @@ cold:   lxi sp,STACK
 ; Where one begins that was loaded into RAM: nothing is known of other programs there.
         .entry loaded
 loaded: lxi sp,STACK
-        lxi h,0
-        shld waiting
-        call begin
+        call fresh
         jmp monitor
 
+fresh:  lxi h,0                 ; no program waits
+        shld waiting
 ; Sets the line up. Programs that do without cold call it.
 begin:  out board.serial.status
         mvi a,%00010000 | RATE  ; 8 bits, 1 stop, internal clock
@@ -160,6 +158,14 @@ save:   push b
 
 ; ---- a person, or the first flag of a frame ----
 
+; Whatever runs waits from now on, as if it had polled; unless a program waits already.
+trap:   push psw
+        push h
+        lhld waiting
+        mov a,h
+        ora l                   ; carry is clear
+        pop h
+        jz save
 monitor:
         lxi h,prompt
         call say

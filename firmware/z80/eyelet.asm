@@ -50,7 +50,7 @@ greeting:
 name_end:
 banner: .text "\r\nEyelet ", '0' + VERSION, " for the Z80\r\n" ending 0
         .fill $66 - here, $FF
-        jp monitor              ; the NMI
+        jp nmi
 
 interrupt:
         push hl
@@ -114,6 +114,16 @@ poll:   in a,(board.serial.status)
         ret z
         push af
         jr save
+
+; Whatever runs waits from now on, as if it had polled; unless a program waits already.
+nmi:    push af
+        push hl
+        ld hl,(waiting)
+        ld a,h
+        or l                    ; carry is clear
+        pop hl
+        jr z,save
+        jr monitor
 
 ; A program has met a breakpoint: it waits, with its program counter there, and all registers are told.
 broken: ex (sp),hl
@@ -181,11 +191,11 @@ _rom:   call start_rom
 
 ; ---- frames ----
 
-frame:  ld hl,buffer
+frame:  ld hl,$FFFF
+        ld (fcs),hl
+        ld hl,buffer
         xor a
-        ld (escaped),a
-        ld de,$FFFF
-        ld (fcs),de
+_clean: ld (escaped),a
 _next:  ld c,IDLE
         call wait
         jr c,monitor_here       ; it broke off
@@ -193,27 +203,21 @@ _next:  ld c,IDLE
         cp FLAG
         jr z,_end
         cp ESCAPE
-        jr z,_escape
         ld b,a
+        ld a,FLIP
+        jr z,_clean
         ld a,(escaped)
         xor b
         ld (hl),a
         call add_fcs
-        xor a
-        ld (escaped),a
-        ld a,l
         inc hl
-        cp lo(buffer + PAYLOAD + 4)
-        jr nz,_next
+        ld a,l
+        cp lo(buffer + PAYLOAD + 5)
+        ld a,0
+        jr nz,_clean
         call take_slowly        ; no frame is longer: only its flag may follow
         cp FLAG
         jr nz,monitor_here
-        jr _end
-_escape:
-        ld a,FLIP
-        ld (escaped),a
-        jr _next
-
 _end:   ld de,$10000 - buffer   ; L: bytes, with the checksum
         add hl,de
         ld a,l
@@ -404,7 +408,7 @@ resume: ld hl,(waiting)
         pop de
         pop bc
         pop af
-        ret
+        retn                    ; interrupts as before, also after an NMI
 
 ; Answers, then waits until the PC has heard that, or for silence: if the answer got lost the question comes again,
 ; and is answered again, before the program goes on. Comes back only then.

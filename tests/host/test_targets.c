@@ -497,6 +497,51 @@ TEST(after_a_reset_or_a_power_cut_it_goes_on_with_what_is_there)
     tear_down();
 }
 
+/* A program that never looks at the line is stopped by the button, and goes on as it was. */
+static void stop_by_button(void)
+{
+    bl_program *program;
+    uint32_t entry, pc;
+    bl_debug d;
+    set_up_changed(k->folder, k->changes);
+    bl_piece piece = load_counting(&program);
+    CHECK(bl_image_entry(bl_program_image(program), &entry));
+    bl_eyelet_target_with_registers(&eyelet, b->sheet);
+    target = bl_eyelet_target_functions(&eyelet);
+    bl_debug_begin(&d, &target, b->sheet);
+    CHECK_INT(target.go(target.context, &entry), BL_OK);
+    for (unsigned i = 0; i < 5; i++) {
+        sim_bench_run(&s->sim, s->sim.now + 400u * 1000 * 1000 + test_below(1000000));
+        CHECK_INT(target.stop(target.context), BL_E_TIMEOUT);
+        s->sim.board.cpu.nmi = true;
+        sim_bench_run(&s->sim, s->sim.now + 100u * 1000 * 1000);
+        CHECK_INT(target.stop(target.context), BL_OK);
+        CHECK_INT(bl_debug_register(&d, (bl_text){"pc", 2}, &pc), BL_OK);
+        CHECK(pc >= piece.first && pc < piece.first + piece.count);
+        uint8_t before[64], now[64];
+        memcpy(before, s->sim.board.ram + piece.first + piece.count - 15, 15);
+        CHECK_INT(target.go(target.context, NULL), BL_OK);
+        sim_bench_run(&s->sim, s->sim.now + 400u * 1000 * 1000);
+        memcpy(now, s->sim.board.ram + piece.first + piece.count - 15, 15);
+        CHECK(memcmp(before, now, 15) != 0);               /* it counts on */
+        if (strcmp(k->folder, "skerry-85") == 0) continue; /* TRAP leaves interrupts off there */
+        uint8_t ticks = s->sim.board.ram[piece.first + piece.count - 1];
+        interrupt(&s->sim);
+        sim_bench_run(&s->sim, s->sim.now + 10u * 1000 * 1000);
+        CHECK_INT(s->sim.board.ram[piece.first + piece.count - 1], (uint8_t)(ticks + 1));
+    }
+    CHECK_INT(bl_debug_end(&d), BL_OK);
+    bl_program_close(program);
+    tear_down();
+}
+#define stop_by_button(...) TEST_CALL(stop_by_button(__VA_ARGS__))
+
+TEST(the_nmi_stops_a_program_that_does_not_listen)
+{
+    for (k = boards; k < boards + BL_COUNT(boards); k++)
+        stop_by_button();
+}
+
 /* A jump to itself is executed, and nothing has changed. */
 TEST(a_jump_to_itself_is_a_step)
 {
