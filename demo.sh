@@ -17,7 +17,7 @@ export XDG_DATA_HOME
 trap 'rm -rf "$work"' EXIT
 examples="$PWD/examples"
 cp examples/skerry-65/*.asm examples/skerry-65/bench.yaml "$work"
-for board in skerry-80 skerry-85 skerry-68; do
+for board in skerry-80 skerry-85 skerry-68 skerry-60; do
     mkdir "$work/$board"
     cp examples/$board/*.asm examples/$board/bench.yaml "$work/$board"
 done

@@ -21,6 +21,7 @@ static const board boards[] = {
     {"8085", "skerry-85", "tide.asm", "U7", "its staff of lamps rises and falls"},
     {"8080", "skerry-85", "tide.asm", "U7", "its staff of lamps rises and falls"},
     {"6809", "skerry-68", "message.asm", "U2", "its lantern blinks a message"},
+    {"6800", "skerry-60", "bell.asm", "U2", "its bell rings"},
     {"own", "own", NULL, "U1", NULL},
 };
 

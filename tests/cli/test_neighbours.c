@@ -120,7 +120,7 @@ TEST(a_bare_machine_from_switches_to_a_running_program)
     r = expect_code(1, "bootlace send lamp.asm -p sim");
     CHECK_CONTAINS(r.err, "that is how Aglet does it");
     r = expect_code(0, "bootlace send out/eyelet.hex --method acked -p sim --run");
-    CHECK_CONTAINS(r.out, "verified: Aglet answered each of the 2032 bytes");
+    CHECK_CONTAINS(r.out, "verified: Aglet answered each of the 2043 bytes");
     r = expect_code(0, "bootlace send lamp.asm -p sim --run && bootlace board run --for 2s");
     CHECK_CONTAINS(r.out, "computed CRC-16 sums over all 51 bytes");
     CHECK_CONTAINS(r.out, "lamps    ********  $FF");

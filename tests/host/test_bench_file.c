@@ -188,8 +188,8 @@ TEST(devices_are_those_of_the_hardware_at_hand)
     test_write_file("bench.yaml", text);
     CHECK_INT(bench_open(test_path("bench.yaml"), &hardware, &test_sink, &b), BL_OK);
     CHECK(b->devices[0].kind == keyboard(0) && b->devices[0].size == 2);
-    CHECK_TEXT(b->definitions[2].name, "board.serial.column");
-    CHECK_INT(b->definitions[2].value, 0x8001);
+    CHECK_TEXT(b->definitions[3].name, "board.serial.column");
+    CHECK_INT(b->definitions[3].value, 0x8001);
     bench_close(b);
 }
 

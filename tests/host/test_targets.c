@@ -292,6 +292,63 @@ static const struct stepped {
      "",
      0x7F,
      {PORT_AT("at: $A020"), "baud: 9600", "baud: 19200", NULL}},
+    {"skerry-60",
+     "        .place program\n"
+     "        .entry start\n"
+     "start:\n"
+     "        ldx #handler\n"
+     "        stx eyelet.irq_hook\n"
+     "        ldaa #1\n"
+     "        staa board.port.control\n"
+     "        cli\n"
+     "        ldab #3\n"
+     "loop:   jsr outer\n"
+     "        inc turn\n"
+     "        ldab turn\n"
+     "        andb #3\n"
+     "        aslb\n"
+     "        ldx #table\n"
+     "        stx pointer\n"
+     "        addb pointer+1\n"
+     "        stab pointer+1\n"
+     "        bcc _same\n"
+     "        inc pointer\n"
+     "_same:  nop\n"
+     "        ldx pointer\n"
+     "        ldx 0,x\n"
+     "        jmp 0,x\n"
+     "outer:  jsr inner\n"
+     "        psha\n"
+     "        tpa\n"
+     "        psha\n"
+     "        ldx #inner\n"
+     "        jsr 0,x\n"
+     "        pula\n"
+     "        tap\n"
+     "        pula\n"
+     "        rts\n"
+     "inner:  inc total+1\n"
+     "        bne _done\n"
+     "        inc total\n"
+     "_done:  rts\n"
+     "one:    dec extra\n"
+     "two:    bra loop\n"
+     "three:  inc extra\n"
+     "        jmp loop\n"
+     "handler:\n"
+     "        ldaa board.port.data\n"
+     "        inc ticks\n"
+     "        rti\n"
+     "table:  .word one, two, three, loop\n"
+     "pointer: .word 0\n"
+     "total:  .word 0\n"
+     "turn:   .byte 0\n"
+     "extra:  .byte 0\n"
+     "ticks:  .byte 0\n",
+     "cc",
+     "",
+     0x3F,
+     {PORT_AT("at: $A020"), "baud: 9600", "baud: 19200", NULL}},
 };
 static const struct stepped *k;
 

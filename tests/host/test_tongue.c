@@ -39,6 +39,11 @@ static const struct board {
      0x0400,
      "        ldd #$1234\n        ldx #$5678\n        ldy #$9ABC\n        ldu #$DEF0\n",
      "PC 040D  D 1234  X 5678  Y 9ABC  U DEF0  S "},
+    {"skerry-60", /* has one itself */
+     {NULL},
+     0x0400,
+     "        ldaa #$12\n        ldab #$34\n        ldx #$5678\n",
+     "PC 0407  A 12  B 34  X 5678  SP "},
 };
 static const struct board *k;
 
