@@ -83,9 +83,9 @@ static void load(sim_board *b, const char *cpu, const char *source)
 int main(int argc, char **argv)
 {
     static sim_board b;
-    static const bl_area areas[] = {{"ram", {0, 0x8000}, BL_AREA_RAM, 0, NULL, 0},
-                                    {"io", {0x9000, 0x100}, BL_AREA_IO, 0, NULL, 0},
-                                    {"top", {0xF000, 0x1000}, BL_AREA_RAM, 0, NULL, 0}};
+    static const bl_area areas[] = {{"ram", {0, 0x8000}, BL_AREA_RAM, 0, NULL, 0, false},
+                                    {"io", {0x9000, 0x100}, BL_AREA_IO, 0, NULL, 0, false},
+                                    {"top", {0xF000, 0x1000}, BL_AREA_RAM, 0, NULL, 0, false}};
     for (size_t i = 0; i < sizeof programs / sizeof programs[0]; i++) {
         const char *cpu = programs[i].cpu;
         if (argc > 1 && strcmp(argv[1], cpu) != 0) continue;

@@ -9,7 +9,7 @@
 static struct {
     char *at, *entry, *range;
     char *method;
-    gboolean run, all, stay, watch;
+    gboolean run, all, stay, store, watch;
 } options;
 
 static const GOptionEntry source_entries[] = {
@@ -31,6 +31,8 @@ static const GOptionEntry send_entries[] = {
      "start it there (default: its entry point; a raw binary has none)", "ADDRESS"},
     {"all", 0, 0, G_OPTION_ARG_NONE, &options.all, "write every block, not only what differs",
      NULL},
+    {"store", 0, 0, G_OPTION_ARG_NONE, &options.store,
+     "keep it in RAM with a battery; it starts at power-on (docs/tongue.md)", NULL},
     {"stay", 0, 0, G_OPTION_ARG_NONE, &options.stay, "stay connected, as bootlace console", NULL},
     {"watch", 'w', 0, G_OPTION_ARG_NONE, &options.watch,
      "do it again whenever a source changes, until Control-C", NULL},
@@ -93,6 +95,7 @@ static int send_once(const bench *b, const char *name, transfer_wish *w,
     int code = payload_begin(b, name, options.at, extras, &l);
     if (code == EXIT_GOOD) code = take_entry(b, &l);
     if (code == EXIT_GOOD) code = take_range(b, &l);
+    if (code == EXIT_GOOD && w->store) code = payload_store(b, &l);
     if (code == EXIT_GOOD) code = send_payload(b, &l, w);
     payload_end(&l);
     return code;
@@ -120,10 +123,14 @@ static int send_watching(const bench *b, const char *name, transfer_wish *w)
 static int send_or_check(int argc, char **argv, bool compare)
 {
     bench *b;
-    transfer_wish w = {
-        .compare = compare, .all = options.all, .run = options.run, .stay = options.stay};
+    transfer_wish w = {.compare = compare,
+                       .all = options.all,
+                       .run = options.run,
+                       .store = options.store,
+                       .stay = options.stay};
     if (argc > 2) return cli_usage("one source or image at a time");
-    if (options.entry != NULL && !options.run) return cli_usage("--entry goes with --run");
+    if (options.entry != NULL && !options.run && !options.store)
+        return cli_usage("--entry goes with --run or --store");
     if (options.watch && (options.stay || given.json))
         return cli_usage("--watch goes neither with --stay nor with --json");
     int code = cli_bench(true, &b);

@@ -2,6 +2,7 @@
 #include "payload.h"
 
 #include "define.h"
+#include "project/stored.h"
 #include "where.h"
 
 #include <string.h>
@@ -48,6 +49,21 @@ int payload_begin(const bench *b, const char *name, const char *at, const projec
     if (project_assemble(l->p, name, &e, &cli_sink, &l->program) != BL_OK) return EXIT_FAILED;
     l->image = bl_program_image(l->program);
     whereis_add(&l->names, l->program);
+    return EXIT_GOOD;
+}
+
+int payload_store(const bench *b, payload *l)
+{
+    char *why = NULL;
+    bl_image *stored = stored_image(b, l->image, &why);
+    if (stored == NULL) {
+        int code = fail("%s: %s", l->name, why != NULL ? why : bl_status_text(BL_E_MEMORY));
+        g_free(why);
+        return code;
+    }
+    if (l->owns_image) bl_image_close(l->image);
+    l->image = stored;
+    l->owns_image = true;
     return EXIT_GOOD;
 }
 

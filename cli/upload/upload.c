@@ -136,7 +136,7 @@ static void tell_proof(const connection *c, const bl_transfer *job)
 }
 
 /* What travelled and what did not, and what makes sure of all of it. */
-static void tell_sent(const connection *c, const bl_transfer *job, const payload *l)
+static void tell_sent(const connection *c, const bl_transfer *job, const payload *l, bool stored)
 {
     if (job->result.blocks_written == 0)
         printf("%s: all %lu bytes were there already; nothing written\n", l->name,
@@ -155,6 +155,9 @@ static void tell_sent(const connection *c, const bl_transfer *job, const payload
             job->result.padding == 1 ? "" : "s", cli_address(c->b, job->result.padded_at),
             job->result.padding_kept ? "had to be sent too: they were read before, and are the same"
                                      : "are now $1A: XMODEM fills its last block up");
+    if (stored)
+        printf("kept: it starts at power-on, unless a key is pressed in the first quarter of a "
+               "second\n");
     if (!job->options.run) return;
     printf("%s from %s%s\n", job->result.run_doubted ? "started" : "running",
            cli_address(c->b, job->options.entry),
@@ -254,7 +257,7 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
     else if (code == EXIT_GOOD && w->compare)
         tell_same(c, &job, l);
     else if (code == EXIT_GOOD)
-        tell_sent(c, &job, l);
+        tell_sent(c, &job, l, w->store);
     if (code == EXIT_GOOD && w->run && !w->stay && !given.json) {
         fflush(stdout);
         said = connect_hear(c);

@@ -10,6 +10,7 @@ enum { TRANSFER_BLOCK = 128, TRANSFER_REGION = 2048 };
 typedef struct transfer_wish {
     bool compare; /* otherwise send */
     bool all, run;
+    bool store;     /* it is kept, and starts at power-on */
     bool hold;      /* a program that waits is to wait on after a comparison */
     bool stay;      /* somebody goes on listening: what a program says at once is left to them */
     uint32_t entry; /* filled in by transfer_look */

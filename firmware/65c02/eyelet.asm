@@ -57,7 +57,11 @@ cold:   cld
         lda #QUIET              ; a key, or a frame, holds the program back
         jsr wait
         bcc monitor_here
+        .if defined(area.tongue.first)
+        jsr area.tongue.first + 3
+        .else
         jsr start_rom
+        .end
         jmp monitor             ; there was none
 
 ; Where one begins that was loaded into RAM: nothing is known of other programs there.

@@ -17,6 +17,10 @@ line  = eyelet.buffer
         .place tongue
         .assert first + 2 == last, "the range lies in a row"
 
+; Eyelet knows these two places.
+        jmp key
+        jmp power_up
+
 ; A key at Eyelet's prompt, in A: it begins a line.
 key:    ldx #0
         bra _have
@@ -325,6 +329,65 @@ _same:  dec at
         and #%00001000          ; received
         beq rows
 _over:  rts
+
+; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
+power_up:
+        .if defined(area.stored.first)
+        lda area.stored_head.first + 1
+        cmp #hi(area.stored.size) + 1
+        bcs _rom                ; longer than can be: nothing is kept
+        lda #$FF
+        sta eyelet.fcs
+        sta eyelet.fcs + 1
+        lda #<area.stored_head.first
+        ldx #>area.stored_head.first
+        ldy #4
+        stz value + 1
+        jsr sum_up
+        lda area.stored_head.first + 1
+        sta value + 1
+        ldy area.stored_head.first
+        lda #<area.stored.first
+        ldx #>area.stored.first
+        jsr sum_up
+        stz value + 1
+        lda #<(area.stored_head.first + 4)
+        ldx #>(area.stored_head.first + 4)
+        ldy #2
+        jsr sum_up
+        lda eyelet.fcs
+        cmp #<GOOD_FCS
+        bne _rom
+        lda eyelet.fcs + 1
+        cmp #>GOOD_FCS
+        bne _rom
+        lda area.stored_head.first + 2
+        sta eyelet.pointer
+        lda area.stored_head.first + 3
+        sta eyelet.pointer + 1
+        jmp eyelet.launch
+_rom:
+        .end
+        jmp eyelet.start_rom
+
+        .if defined(area.stored.first)
+; Adds as many bytes as Y and the high byte in value say, from A (low), X (high) on, to the checksum.
+sum_up: sta first
+        stx first + 1
+        sty value
+_next:  lda value
+        ora value + 1
+        beq _done
+        lda (first)
+        jsr eyelet.add_fcs
+        jsr further
+        lda value
+        bne _low
+        dec value + 1
+_low:   dec value
+        bra _next
+_done:  rts
+        .end
 
 ; ---- for programs: nothing of theirs is changed ----
 

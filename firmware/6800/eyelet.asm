@@ -62,7 +62,11 @@ cold:   lds #STACK
         ldx #QUIET              ; a key, or a frame, holds the program back
         jsr wait
         bcc monitor_here
+        .if defined(area.tongue.first)
+        jsr area.tongue.first + 3
+        .else
         bsr start_rom
+        .end
         bra monitor             ; there was none
 
 ; Where one begins that was loaded into RAM: nothing is known of other programs there.

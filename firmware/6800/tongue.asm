@@ -20,6 +20,10 @@ line  = eyelet.buffer
 
         .place tongue
 
+; Eyelet knows these two places.
+        jmp key
+        jmp power_up
+
 ; A key at Eyelet's prompt, in A: it begins a line.
 key:    ldx #line
         bra _have
@@ -297,6 +301,54 @@ _put:   jsr eyelet.put
         dec many
         bne _next
         rts
+
+; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
+power_up:
+        .if defined(area.stored.first)
+        ldaa area.stored_head.first
+        cmpa #hi(area.stored.size) + 1
+        bcc _rom                ; longer than can be: nothing is kept
+        ldx #eyelet.fcs_low     ; where sums look
+        stx eyelet.low_at
+        ldx #eyelet.fcs_high
+        stx eyelet.high_at
+        ldx #$FFFF
+        stx eyelet.fcs
+        ldx #area.stored_head.first
+        stx first
+        ldx #4
+        bsr sum_up
+        ldx #area.stored.first
+        stx first
+        ldx area.stored_head.first
+        bsr sum_up
+        ldx #area.stored_head.first + 4
+        stx first
+        ldx #2
+        bsr sum_up
+        ldx eyelet.fcs
+        cpx #GOOD_FCS
+        bne _rom
+        ldx area.stored_head.first + 2
+        jmp eyelet.launch
+_rom:
+        .end
+        jmp eyelet.start_rom
+
+        .if defined(area.stored.first)
+; Adds X bytes from first on to the checksum.
+sum_up: stx value
+        beq _done
+        ldx first
+        ldaa 0,x
+        inx
+        stx first
+        jsr eyelet.add_fcs
+        ldx value
+        dex
+        bra sum_up
+_done:  rts
+        .end
 
 ; ---- for programs: nothing of theirs is changed ----
 

@@ -14,6 +14,10 @@ shown   = eyelet.buffer + 252   ; a number that is printed
 
         .place tongue
 
+; Eyelet knows these two places.
+        jmp key
+        jmp power_up
+
 ; A key at Eyelet's prompt, in A: it begins a line.
 key:    ldx #line
         bra _have
@@ -271,6 +275,47 @@ _put:   jsr eyelet.put
         cmpu #0
         bne _next
         rts
+
+; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
+power_up:
+        .if defined(area.stored.first)
+        ldx area.stored_head.first
+        cmpx #area.stored.size + 1
+        bhs _rom                ; longer than can be: nothing is kept
+        lda #hi(area.eyelet_vars.first)
+        tfr a,dp
+        ldd #$FFFF
+        std eyelet.fcs
+        ldu #area.stored_head.first
+        ldy #4
+        bsr sum_up
+        ldu #area.stored.first
+        ldy area.stored_head.first
+        bsr sum_up
+        ldu #area.stored_head.first + 4
+        ldy #2
+        bsr sum_up
+        clra
+        tfr a,dp
+        ldx eyelet.fcs
+        cmpx #GOOD_FCS
+        bne _rom
+        ldx area.stored_head.first + 2
+        jmp eyelet.launch
+_rom:
+        .end
+        jmp eyelet.start_rom
+
+        .if defined(area.stored.first)
+; Adds Y bytes from U on to the checksum.
+sum_up: cmpy #0
+        beq _done
+        lda ,u+
+        jsr eyelet.add_fcs
+        leay -1,y
+        bra sum_up
+_done:  rts
+        .end
 
 ; ---- for programs: nothing of theirs is changed ----
 

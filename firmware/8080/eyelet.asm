@@ -87,7 +87,11 @@ cold:   lxi sp,STACK
         mvi c,QUIET             ; a key, or a frame, holds the program back
         call wait
         jnc monitor_here
+        .if defined(area.tongue.first)
+        call area.tongue.first + 3
+        .else
         call start_rom
+        .end
         jmp monitor             ; there was none
 
 ; Where one begins that was loaded into RAM: nothing is known of other programs there.

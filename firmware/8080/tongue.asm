@@ -13,6 +13,10 @@ at      = eyelet.buffer + 250   ; where in the line
 
         .place tongue
 
+; Eyelet knows these two places.
+        jmp key
+        jmp power_up
+
 ; A key at Eyelet's prompt, in A: it begins a line.
 key:    lxi h,line
         jmp _have
@@ -288,6 +292,46 @@ _put:   call eyelet.put
         dcr c
         jnz _next
         ret
+
+; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
+power_up:
+        .if defined(area.stored.first)
+        lhld area.stored_head.first
+        lxi b,$FFFF - area.stored.size
+        dad b
+        jc _rom                 ; longer than can be: nothing is kept
+        lxi h,$FFFF
+        shld eyelet.fcs
+        lxi h,area.stored_head.first
+        lxi b,4
+        call sum_up
+        lhld area.stored_head.first
+        mov b,h
+        mov c,l
+        lxi h,area.stored.first
+        call sum_up
+        lxi h,area.stored_head.first + 4
+        lxi b,2
+        call sum_up
+        call eyelet.fcs_is_good
+        jnz _rom
+        lhld area.stored_head.first + 2
+        jmp eyelet.launch
+_rom:
+        .end
+        jmp eyelet.start_rom
+
+        .if defined(area.stored.first)
+; Adds BC bytes from HL on to the checksum.
+sum_up: mov a,b
+        ora c
+        rz
+        mov a,m
+        call eyelet.add_fcs
+        inx h
+        dcx b
+        jmp sum_up
+        .end
 
 ; ---- for programs: nothing of theirs is changed ----
 

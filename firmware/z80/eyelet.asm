@@ -70,7 +70,11 @@ cold:   ld sp,STACK
         ld c,QUIET              ; a key, or a frame, holds the program back
         call wait
         jp nc,monitor_here
+        .if defined(area.tongue.first)
+        call area.tongue.first + 3
+        .else
         call start_rom
+        .end
         jp monitor              ; there was none
 
 ; Where one begins that was loaded into RAM: nothing is known of other programs there.

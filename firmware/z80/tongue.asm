@@ -13,6 +13,10 @@ at      = eyelet.buffer + 250   ; where in the line
 
         .place tongue
 
+; Eyelet knows these two places.
+        jp key
+        jp power_up
+
 ; A key at Eyelet's prompt, in A: it begins a line.
 key:    ld hl,line
         jp _have
@@ -288,6 +292,46 @@ _put:   call eyelet.put
         dec c
         jp nz,_next
         ret
+
+; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
+power_up:
+        .if defined(area.stored.first)
+        ld hl,(area.stored_head.first)
+        ld bc,$FFFF - area.stored.size
+        add hl,bc
+        jp c,_rom               ; longer than can be: nothing is kept
+        ld hl,$FFFF
+        ld (eyelet.fcs),hl
+        ld hl,area.stored_head.first
+        ld bc,4
+        call sum_up
+        ld hl,(area.stored_head.first)
+        ld b,h
+        ld c,l
+        ld hl,area.stored.first
+        call sum_up
+        ld hl,area.stored_head.first + 4
+        ld bc,2
+        call sum_up
+        call eyelet.fcs_is_good
+        jp nz,_rom
+        ld hl,(area.stored_head.first + 2)
+        jp eyelet.launch
+_rom:
+        .end
+        jp eyelet.start_rom
+
+        .if defined(area.stored.first)
+; Adds BC bytes from HL on to the checksum.
+sum_up: ld a,b
+        or c
+        ret z
+        ld a,(hl)
+        call eyelet.add_fcs
+        inc hl
+        dec bc
+        jp sum_up
+        .end
 
 ; ---- for programs: nothing of theirs is changed ----
 

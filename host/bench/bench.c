@@ -165,6 +165,10 @@ static void take_areas(reader *r)
             yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"), "ram, rom or io",
                        "'%s' is no kind of area", f->kind);
         a->kind = (bl_area_kind)(k % 3);
+        a->keeps = f->battery;
+        if (f->battery && a->kind != BL_AREA_RAM)
+            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "battery"), NULL,
+                       "area '%s' is no RAM: a battery keeps nothing there", f->name);
         if (f->fill != NULL) bench_number(r, yaml_key(&r->yaml, node, "fill"), f->fill, 255, &fill);
         a->fill = (uint8_t)fill;
         if (!bench_range(r, yaml_key(&r->yaml, node, "range"), f->range, &a->range))

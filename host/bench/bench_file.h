@@ -3,11 +3,13 @@
 #define BOOTLACE_HOST_BENCH_FILE_H
 
 #include <cyaml/cyaml.h>
+#include <stdbool.h>
 
 typedef struct file_area {
     char *name, *range, *kind, *fill;
     char **holes;
     unsigned holes_count;
+    bool battery;
 } file_area;
 
 typedef struct file_register {

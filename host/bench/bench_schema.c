@@ -10,9 +10,13 @@
 
 static const cyaml_schema_value_t text = {CYAML_VALUE_STRING(CYAML_FLAG_POINTER, char *, 0, 200)};
 static const cyaml_schema_field_t area_fields[] = {
-    TEXT("name", file_area, name),          TEXT("range", file_area, range),
-    TEXT("kind", file_area, kind),          OPTIONAL_TEXT("fill", file_area, fill),
-    LIST("holes", file_area, holes, &text), CYAML_FIELD_END};
+    TEXT("name", file_area, name),
+    TEXT("range", file_area, range),
+    TEXT("kind", file_area, kind),
+    OPTIONAL_TEXT("fill", file_area, fill),
+    LIST("holes", file_area, holes, &text),
+    CYAML_FIELD_BOOL("battery", CYAML_FLAG_OPTIONAL, file_area, battery),
+    CYAML_FIELD_END};
 static const cyaml_schema_value_t area = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_area, area_fields)};
 

@@ -155,7 +155,7 @@ static bool load_ram(simulation *s, const bl_sink *sink)
     bool read = load_file(path, &ram, &length, sink) == BL_OK;
     bool good = read && ram != NULL && length == sizeof s->sim.board.ram;
     if (good)
-        memcpy(s->sim.board.ram, ram, length);
+        memcpy(s->sim.board.ram, ram, length), s->sim.board.ram_kept = true;
     else if (read)
         bl_report(sink, BL_ERROR, path, 0, "remove board.ini beside it: the board is then off",
                   "the board was left on, and this is not its memory: %lu bytes, not %lu",
@@ -163,6 +163,18 @@ static bool load_ram(simulation *s, const bl_sink *sink)
     g_free(ram);
     g_free(path);
     return good;
+}
+
+/* Some of its memory outlives the power, and was written once. */
+static bool has_battery(const simulation *s)
+{
+    bool any = false;
+    for (uint32_t i = 0; i < sizeof s->sim.board.ram && !any; i++)
+        any = sim_board_keeps(&s->sim.board, i);
+    char *path = simulation_path(s, "ram", ".bin");
+    any = any && g_file_test(path, G_FILE_TEST_EXISTS);
+    g_free(path);
+    return any;
 }
 
 static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
@@ -178,6 +190,7 @@ static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
     bool on = get_number(l, "bench", "powered", 1) != 0;
     if (l->wrong[0] != '\0') return BL_E_SYNTAX;
     if (on && !load_ram(s, sink)) return BL_E_IO; /* told */
+    if (!on && has_battery(s) && !load_ram(s, sink)) return BL_E_IO;
     return !on || load_powered(s, l) ? BL_OK : BL_E_SYNTAX;
 }
 
@@ -253,8 +266,9 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
     if (s->sim.powered) {
         sim_state_visit visit = {f, save_number, save_row};
         sim_state_board(&s->sim, &visit);
-        add_state_file(&v, "ram", ".bin", s->sim.board.ram, sizeof s->sim.board.ram);
     }
+    if (s->sim.powered || s->sim.board.ram_kept)
+        add_state_file(&v, "ram", ".bin", s->sim.board.ram, sizeof s->sim.board.ram);
     gsize length;
     char *text = g_key_file_to_data(f, &length, NULL);
     add_state_file(&v, "board", ".ini", text, length);

@@ -27,6 +27,7 @@ typedef struct bl_area {
     const bl_range
         *holes; /* parts of the range that are not of it: a device in the middle of RAM */
     size_t hole_count;
+    bool keeps; /* RAM that keeps what it has without power: it has a battery */
 } bl_area;
 
 /* Is all of inner in the area, and nothing of it in a hole? */

@@ -296,10 +296,20 @@ static void begin_devices(sim_board *b, bool power)
     }
 }
 
+bool sim_board_keeps(const sim_board *b, uint32_t address)
+{
+    for (size_t i = 0; i < b->area_count; i++)
+        if (b->areas[i].keeps && bl_area_holds(&b->areas[i], (bl_range){address, 1})) return true;
+    return false;
+}
+
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
 {
-    for (size_t i = 0; i < sizeof b->ram; i++)
-        b->ram[i] = (uint8_t)sim_chance_next(chance);
+    for (uint32_t i = 0; i < sizeof b->ram; i++) {
+        uint8_t left = (uint8_t)sim_chance_next(chance);
+        if (!b->ram_kept || !sim_board_keeps(b, i)) b->ram[i] = left;
+    }
+    b->ram_kept = true;
     begin_devices(b, true);
     /* Registers hold what chance left in them, too. */
     memset(&b->cpu, 0, b->kind->size);

@@ -44,6 +44,7 @@ typedef struct sim_board {
     };
     sim_bus bus;
     uint8_t ram[0x10000];
+    bool ram_kept; /* areas that keep what they have have something to keep */
     const bl_area *areas;
     size_t area_count;
     const bl_chip *chips;
@@ -72,7 +73,9 @@ bool sim_board_add(sim_board *b, const sim_device_kind *kind, uint16_t at, bool 
                    sim_wire *in, sim_wire *out);
 /* The first device of a kind; NULL: there is none. */
 sim_device *sim_board_device(sim_board *b, const sim_device_kind *kind);
-/* Power on: RAM holds what chance left in it, then reset. */
+/* Is there RAM that keeps what it has without power? */
+bool sim_board_keeps(const sim_board *b, uint32_t address);
+/* Power on: RAM holds what chance left in it, but for what has a battery; then reset. */
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
 /* The reset line: CPU and devices begin anew, RAM and lamps stay. */
 void sim_board_reset(sim_board *b);

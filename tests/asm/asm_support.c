@@ -21,9 +21,9 @@ __attribute__((destructor)) static void close_sheet(void)
 }
 
 static const bl_area areas[] = {
-    {"zero", {0x0000, 0x100}, BL_AREA_RAM, 0xFF, NULL, 0},
-    {"ram", {0x0300, 0x20}, BL_AREA_RAM, 0xFF, NULL, 0},
-    {"rom", {0xC000, 0x4000}, BL_AREA_ROM, 0xFF, NULL, 0},
+    {"zero", {0x0000, 0x100}, BL_AREA_RAM, 0xFF, NULL, 0, false},
+    {"ram", {0x0300, 0x20}, BL_AREA_RAM, 0xFF, NULL, 0, false},
+    {"rom", {0xC000, 0x4000}, BL_AREA_ROM, 0xFF, NULL, 0, false},
 };
 static const bl_definition definitions[] = {
     {"board.serial.data", 0x8000}, {"board.lamps.data", 0x8010}, {"board.clock", 2000000}};

@@ -84,6 +84,31 @@ TEST(skerry_60_from_source_to_proven_memory)
     whole_path(&boards[3]);
 }
 
+/* Stored, switched off and on: it runs. Then the area is not there. */
+TEST(a_program_is_kept_without_power)
+{
+    copy_example_named("skerry-60");
+    edit("bench.yaml", "$0200..$1DFF, kind: ram}",
+         "$0200..$17FF, kind: ram}\n"
+         "  - {name: stored_head, range: $1800..$1805, kind: ram, battery: true}\n"
+         "  - {name: stored, range: $1806..$1DFF, kind: ram, battery: true}");
+    test_write_file("kept.asm", "        .use \"out/eyelet.sym\" as eyelet\n"
+                                "        .place stored\n        .entry start\n"
+                                "start:  ldx #text\n        jsr eyelet.say\n"
+                                "_stay:  jsr eyelet.poll\n        bra _stay\n"
+                                "text:   .text \"kept and running\" ending 0\n");
+    expect_code(0, "bootlace build -q && bootlace chip write -q -p sim");
+    CHECK_NOT_CONTAINS(expect_code(0, "bootlace board run -p sim --for 1s").out, "kept");
+    test_run r = expect_code(0, "bootlace send kept.asm --store -p sim");
+    CHECK_CONTAINS(r.out, "kept: it starts at power-on");
+    expect_code(0, "bootlace board off");
+    CHECK_CONTAINS(expect_code(0, "bootlace board run -p sim --for 1s").out, "kept and running");
+    CHECK_CONTAINS(expect_code(1, "bootlace send bell.asm --store -p sim").err,
+                   "48 bytes at $0200 are not in the area 'stored'");
+    edit("bench.yaml", "kind: rom, fill: $FF}", "kind: rom, battery: true}");
+    CHECK_CONTAINS(expect_code(1, "bootlace build").err, "a battery keeps nothing there");
+}
+
 /* The same Eyelet in an 8080, which takes the 8085's place with a slower clock. */
 TEST(an_8080_in_the_place_of_the_8085)
 {

@@ -32,7 +32,7 @@ TEST(a_new_project_builds_burns_and_runs)
         CHECK_NOT_CONTAINS(r.out, "Skerry");
     }
     CHECK_CONTAINS(expect_code(1, "bootlace new harbour-z80").err, "nothing is overwritten");
-    CHECK_CONTAINS(expect_code(2, "bootlace new x -c 6800").err, "there is one for: 65c02");
+    CHECK_CONTAINS(expect_code(2, "bootlace new x -c 4004").err, "there is one for: 65c02");
     CHECK_CONTAINS(expect_code(2, "bootlace new 'a b'").err, "cannot be the name");
     CHECK_INT(expect_code(0, "ls -d x 2>/dev/null; true").out_count, 0);
 }

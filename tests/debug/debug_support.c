@@ -175,7 +175,7 @@ const size_t family_count = BL_COUNT(families);
 
 void machine_begin(machine *m, const char *cpu, const char *source)
 {
-    static const bl_area areas[] = {{"ram", {0, 0x10000}, BL_AREA_RAM, 0, NULL, 0}};
+    static const bl_area areas[] = {{"ram", {0, 0x10000}, BL_AREA_RAM, 0, NULL, 0, false}};
     bl_text name = {cpu, strlen(cpu)};
     memset(m, 0, sizeof *m);
     CHECK_INT(bl_sheet_open(&test_memory, name, &test_sink, &m->sheet), BL_OK);

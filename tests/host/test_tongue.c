@@ -4,6 +4,7 @@
 
 #include "bootlace/drive_transport.h"
 #include "host_support.h"
+#include "project/stored.h"
 
 #define ROOM(rom, area, rest)                                                                      \
     rom, rest "\n  - {name: tongue, range: " area ", kind: rom, fill: $FF}",                       \
@@ -17,33 +18,55 @@ static const struct board {
     const char *changes[7];
     unsigned place; /* RAM for programs, and */
     const char *source, *registers;
+    const char *ram, *kept; /* the area of that RAM, and with some of it that has a battery */
+    const char *marks;      /* a program that stores $5A at the beginning of the rest, and stays */
 } boards[] = {
     {"skerry-65",
      {ROOM(ROM("$C000..$F7FF"), "$F000..$F3FF", ROM("$C000..$EFFF")), NULL},
      0x0400,
      "        lda #$12\n        ldx #$34\n        ldy #$56\n        sec\n",
-     "PC 0407  A 12  X 34  Y 56  S FD  P "},
+     "PC 0407  A 12  X 34  Y 56  S FD  P ",
+     "range: $0300..$7FFF, kind: ram}",
+     "range: $0300..$6FFF, kind: ram}\n  - {name: stored_head, range: $7000..$7005, kind: ram, "
+     "battery: true}\n  - {name: stored, range: $7006..$7FFF, kind: ram, battery: true}",
+     "        lda #$5A\n        sta area.program.first\nstay:   bra stay\n"},
     {"skerry-80",
      {ROOM(ROM("$0800..$1FFF"), "$1C00..$1FFF", ROM("$0800..$1BFF")), NULL},
      0x8400,
      "        ld bc,$1234\n        ld de,$5678\n        ld ix,$1111\n        ld iy,$2222\n"
      "        ld hl,$9ABC\n",
-     "PC 8411  AF "},
+     "PC 8411  AF ",
+     "range: $8200..$FBFF, kind: ram}",
+     "range: $8200..$EFFF, kind: ram}\n  - {name: stored_head, range: $F000..$F005, kind: ram, "
+     "battery: true}\n  - {name: stored, range: $F006..$FBFF, kind: ram, battery: true}",
+     "        ld a,$5A\n        ld (area.program.first),a\nstay:   jr stay\n"},
     {"skerry-85",
      {ROOM(ROM("$0800..$1FFF"), "$1C00..$1FFF", ROM("$0800..$1BFF")), NULL},
      0x4400,
      "        lxi b,$1234\n        lxi d,$5678\n        lxi h,$9ABC\n",
-     "PC 4409  AF "},
+     "PC 4409  AF ",
+     "range: $4200..$5EFF, kind: ram}",
+     "range: $4200..$4FFF, kind: ram}\n  - {name: stored_head, range: $5000..$5005, kind: ram, "
+     "battery: true}\n  - {name: stored, range: $5006..$5EFF, kind: ram, battery: true}",
+     "        mvi a,$5A\n        sta area.program.first\nstay:   jmp stay\n"},
     {"skerry-68",
      {ROOM(ROM("$F000..$F7FF"), "$F000..$F3FF", ROM("$F400..$F7FF")), NULL},
      0x0400,
      "        ldd #$1234\n        ldx #$5678\n        ldy #$9ABC\n        ldu #$DEF0\n",
-     "PC 040D  D 1234  X 5678  Y 9ABC  U DEF0  S "},
+     "PC 040D  D 1234  X 5678  Y 9ABC  U DEF0  S ",
+     "range: $0200..$1DFF, kind: ram}",
+     "range: $0200..$0FFF, kind: ram}\n  - {name: stored_head, range: $1000..$1005, kind: ram, "
+     "battery: true}\n  - {name: stored, range: $1006..$1DFF, kind: ram, battery: true}",
+     "        lda #$5A\n        sta area.program.first\nstay:   bra stay\n"},
     {"skerry-60", /* has one itself */
      {NULL},
      0x0400,
      "        ldaa #$12\n        ldab #$34\n        ldx #$5678\n",
-     "PC 0407  A 12  B 34  X 5678  SP "},
+     "PC 0407  A 12  B 34  X 5678  SP ",
+     "range: $0200..$1DFF, kind: ram}",
+     "range: $0200..$0FFF, kind: ram}\n  - {name: stored_head, range: $1000..$1005, kind: ram, "
+     "battery: true}\n  - {name: stored, range: $1006..$1DFF, kind: ram, battery: true}",
+     "        ldaa #$5A\n        staa area.program.first\nstay:   bra stay\n"},
 };
 static const struct board *k;
 
@@ -84,13 +107,13 @@ static const char *ask(const char *line, ...)
     return said->str;
 }
 
-static void set_up(const char *radix)
+static void set_up(const char *old, const char *other)
 {
     const char *changes[G_N_ELEMENTS(k->changes) + 3];
     size_t n = 0;
     for (size_t i = 0; k->changes[i] != NULL && g_str_has_prefix(k->changes[i], "  - "); i++)
         changes[n++] = k->changes[i];
-    if (radix != NULL) changes[n++] = "radix: hex", changes[n++] = radix;
+    if (old != NULL) changes[n++] = old, changes[n++] = other;
     changes[n] = NULL;
     b = example_bench_changed(k->folder, changes);
     s = example_board(b, &p);
@@ -148,7 +171,7 @@ static void type_words(void)
 TEST(a_person_types_words_at_every_eyelet)
 {
     for (k = boards; k < boards + G_N_ELEMENTS(boards); k++) {
-        set_up(NULL);
+        set_up(NULL, NULL);
         type_words();
         tear_down();
     }
@@ -157,7 +180,7 @@ TEST(a_person_types_words_at_every_eyelet)
 TEST(a_person_types_octal_where_the_machine_is_octal)
 {
     for (k = boards; k < boards + G_N_ELEMENTS(boards); k++) {
-        set_up("radix: octal");
+        set_up("radix: hex", "radix: octal");
         char row[40];
         snprintf(row, sizeof row, "\r\n%06o 101 377 000 A..\r\n", k->place);
         ask("change %o 101 377 0", k->place);
@@ -175,7 +198,7 @@ TEST(a_program_shows_its_registers_and_a_range)
     for (k = boards; k < boards + G_N_ELEMENTS(boards); k++) {
         bl_program *program;
         uint32_t entry = k->place;
-        set_up(NULL);
+        set_up(NULL, NULL);
         bl_text cpu = bl_sheet_name(b->sheet);
         bool is_8085 = strcmp(k->folder, "skerry-85") == 0;
         char *text = g_strdup_printf(
@@ -207,4 +230,82 @@ TEST(a_program_shows_its_registers_and_a_range)
         bl_program_close(program);
         tear_down();
     }
+}
+
+static void power_cycle(const char *key)
+{
+    bl_serial port = sim_line_port(&s->sim.board_line);
+    simulation_power_off(s);
+    hear(10);
+    g_string_truncate(said, 0);
+    simulation_power_on(s);
+    hear(100);
+    if (key != NULL) CHECK_INT(bl_drive_send(&port, (const uint8_t *)key, 1), BL_OK);
+    hear(700);
+}
+
+/* Kept with its checksum it starts at power-on; with a key pressed, or a byte of it or of its head
+ * another, it does not. */
+static void keep_program(void)
+{
+    bl_program *program;
+    char *why = NULL, *text = g_strconcat("        .place stored\n        .byte 1, 2, 3\n"
+                                          "        .entry start\nstart:\n",
+                                          k->marks, NULL);
+    CHECK(g_file_set_contents(test_path("kept.asm"), text, -1, NULL));
+    g_free(text);
+    if (project_assemble(p, test_path("kept.asm"), NULL, &test_sink, &program) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
+    bl_image *image = stored_image(b, bl_program_image(program), &why);
+    if (image == NULL) test_fail(__FILE__, __LINE__, "%s", why);
+    CHECK_INT(bl_image_pieces(image), 1);
+    bl_piece piece = bl_image_piece(image, 0);
+    const uint8_t *ram = s->sim.board.ram;
+    uint32_t mark = 0;
+    for (size_t i = 0; i < b->area_count; i++)
+        if (strcmp(b->areas[i].name, "program") == 0) mark = b->areas[i].range.first;
+    for (unsigned turn = 0; turn < 12; turn++) {
+        memcpy(s->sim.board.ram + piece.first, piece.bytes, piece.count);
+        s->sim.board.ram[mark] = 0;
+        bool pressed = turn == 1, damaged = turn > 1;
+        if (damaged) s->sim.board.ram[piece.first + test_below((unsigned)piece.count)] ^= 0x10;
+        uint8_t before[64];
+        memcpy(before, ram + piece.first, piece.count);
+        power_cycle(pressed ? "\r" : NULL);
+        CHECK_BYTES(ram + piece.first, piece.count, before, piece.count);
+        CHECK_INT(ram[mark] == 0x5A, turn == 0);
+        if (pressed) CHECK_CONTAINS(said->str, "eyelet> ");
+    }
+    bl_image_close(image);
+    bl_program_close(program);
+}
+#define keep_program(...) TEST_CALL(keep_program(__VA_ARGS__))
+
+TEST(a_program_that_is_kept_starts_at_power_on)
+{
+    for (k = boards; k < boards + G_N_ELEMENTS(boards); k++) {
+        set_up(k->ram, k->kept);
+        keep_program();
+        tear_down();
+    }
+}
+
+TEST(what_cannot_be_kept_is_told)
+{
+    bl_image *image = NULL;
+    char *why;
+    k = &boards[0];
+    CHECK_INT(bl_image_open(&test_memory, &image), BL_OK);
+    CHECK_INT(bl_image_put(image, 0x0300, (const uint8_t *)"abc", 3, (bl_origin){0, 0}), BL_OK);
+    set_up(NULL, NULL);
+    CHECK(stored_image(b, image, &why) == NULL);
+    CHECK_CONTAINS(why, "'battery: true'");
+    g_free(why);
+    tear_down();
+    set_up(k->ram, k->kept);
+    CHECK(stored_image(b, image, &why) == NULL);
+    CHECK_CONTAINS(why, "are not in the area 'stored'");
+    g_free(why);
+    bl_image_close(image);
+    tear_down();
 }

@@ -26,7 +26,7 @@ TEST(every_simulated_cpu_has_a_sheet)
 TEST(registers_by_name_keep_what_is_put_there)
 {
     static sim_board b;
-    static const bl_area ram = {"ram", {0, 0x10000}, BL_AREA_RAM, 0, NULL, 0};
+    static const bl_area ram = {"ram", {0, 0x10000}, BL_AREA_RAM, 0, NULL, 0, false};
     for (unsigned k = 0; sim_cpu_name(k) != NULL; k++) {
         const sim_cpu_kind *kind = sim_cpu_kind_for(sim_cpu_name(k), strlen(sim_cpu_name(k)));
         sim_chance chance = {7};
@@ -111,7 +111,7 @@ TEST(code_runs_alike_wherever_its_pages_are)
 TEST(a_run_ends_where_steps_would_meet_a_breakpoint)
 {
     static sim_board boards[2];
-    static const bl_area ram = {"ram", {0, 0x10000}, BL_AREA_RAM, 0, NULL, 0};
+    static const bl_area ram = {"ram", {0, 0x10000}, BL_AREA_RAM, 0, NULL, 0, false};
     size_t met = 0;
     for (unsigned k = 0; sim_cpu_name(k) != NULL; k++) {
         const sim_cpu_kind *kind = sim_cpu_kind_for(sim_cpu_name(k), strlen(sim_cpu_name(k)));
@@ -153,8 +153,8 @@ TEST(a_run_ends_where_steps_would_meet_a_breakpoint)
 TEST(code_at_the_edges_of_memory)
 {
     static sim_board b;
-    static const bl_area areas[] = {{"ram", {0x1000, 0x180}, BL_AREA_RAM, 0, NULL, 0},
-                                    {"io", {0x1180, 0x10}, BL_AREA_IO, 0, NULL, 0}};
+    static const bl_area areas[] = {{"ram", {0x1000, 0x180}, BL_AREA_RAM, 0, NULL, 0, false},
+                                    {"io", {0x1180, 0x10}, BL_AREA_IO, 0, NULL, 0, false}};
     sim_chance chance = {3};
     sim_board_begin(&b, &sim_65c02_kind, 1000000, areas, 2, NULL, NULL, 0);
     sim_board_power_on(&b, &chance, 0);

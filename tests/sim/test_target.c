@@ -16,8 +16,8 @@ static bl_target target;
 
 static void set_up(void)
 {
-    static const bl_area areas[] = {{"ram", {0, 0x8000}, BL_AREA_RAM, 0, NULL, 0},
-                                    {"top", {0xFF00, 0x100}, BL_AREA_RAM, 0, NULL, 0}};
+    static const bl_area areas[] = {{"ram", {0, 0x8000}, BL_AREA_RAM, 0, NULL, 0, false},
+                                    {"top", {0xFF00, 0x100}, BL_AREA_RAM, 0, NULL, 0, false}};
     sim_bench_begin(&bench, sim_cpu_kind_for("65c02", 5), 1000000, areas, 2, NULL, NULL, 0, 9600,
                     115200, 1);
     target = sim_target(&bench);
