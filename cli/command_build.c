@@ -82,6 +82,10 @@ int command_build(int argc, char **argv)
     } else if (project_write(p, &cli_sink, &files) == BL_OK) {
         logbook *book = logbook_open(b, &cli_sink);
         logbook_built(book, b, p->chips);
+        logbook_together(book, true);
+        for (size_t i = 0; i < p->piece_count; i++)
+            logbook_piece(book, b, p->pieces[i].stem, p->pieces[i].program);
+        logbook_together(book, false);
         logbook_close(book);
         if (given.json)
             tell_json(p, files);

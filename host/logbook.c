@@ -1,4 +1,4 @@
-/* logbook.c - four tables' worth of memory. */
+/* logbook.c - what was built, burned and sent: the tables of an SQLite file. */
 #include "logbook.h"
 
 #include <fcntl.h>
@@ -27,7 +27,9 @@ static const char layout[] =
     "INTEGER,"
     " crc32 INTEGER, pages INTEGER, verified INTEGER, time INTEGER);"
     "CREATE TABLE IF NOT EXISTS sendings (bench TEXT, line TEXT, records TEXT, time INTEGER,"
-    " UNIQUE (bench, line));";
+    " UNIQUE (bench, line));"
+    "CREATE TABLE IF NOT EXISTS pieces (bench TEXT, piece TEXT, version TEXT, records TEXT,"
+    " symbols TEXT, time INTEGER, UNIQUE (bench, piece, version, records));";
 
 static void close_logbook(logbook *l, const char *why)
 {
@@ -153,12 +155,37 @@ static const char *version_of(const bench *b)
     return b->version != NULL ? b->version : "";
 }
 
+static char *whole_path(const bench *b)
+{
+    return g_canonicalize_filename(b->path, NULL);
+}
+
+static bl_status append_text(void *context, const void *bytes, size_t count)
+{
+    g_string_append_len(context, bytes, (gssize)count);
+    return BL_OK;
+}
+
+/* Intel HEX; NULL: it has no room for that. */
+static char *records_of(const bl_image *image)
+{
+    GString *records = g_string_new(NULL);
+    bl_writer writer = {records, append_text};
+    bool good = bl_imagefile_write(BL_FILE_HEX, image, 0, NULL, &writer) == BL_OK;
+    return g_string_free(records, !good);
+}
+
 /* ---- writing ---- */
+
+void logbook_together(logbook *l, bool begin)
+{
+    run_statement(l, prepare(l, begin ? "BEGIN" : "COMMIT", ""));
+}
 
 /* All chips together: one write to the disk, and none when nothing is new. */
 void logbook_built(logbook *l, const bench *b, const bl_image *image)
 {
-    run_statement(l, prepare(l, "BEGIN", ""));
+    logbook_together(l, true);
     for (size_t i = 0; i < b->chip_count; i++) {
         const bl_chip *c = &b->chips[i];
         uint32_t used, size = c->part->size;
@@ -172,7 +199,21 @@ void logbook_built(logbook *l, const bench *b, const bl_image *image)
                        (int64_t)bl_sum16(0, bytes, size), (int64_t)time(NULL)));
         g_free(bytes);
     }
-    run_statement(l, prepare(l, "COMMIT", ""));
+    logbook_together(l, false);
+}
+
+void logbook_piece(logbook *l, const bench *b, const char *piece, bl_program *program)
+{
+    GString *symbols = g_string_new(NULL);
+    bl_writer writer = {symbols, append_text};
+    char *path = whole_path(b), *records = records_of(bl_program_image(program));
+    if (records != NULL && bl_symbols_write(program, &writer) == BL_OK)
+        run_statement(l, prepare(l, "INSERT OR IGNORE INTO pieces VALUES (?1, ?2, ?3, ?4, ?5, ?6)",
+                                 "ttttti", path, piece, version_of(b), records, symbols->str,
+                                 (int64_t)time(NULL)));
+    g_string_free(symbols, TRUE);
+    g_free(records);
+    g_free(path);
 }
 
 void logbook_burned(logbook *l, const bench *b, const logbook_burn *burn)
@@ -253,27 +294,14 @@ char *logbook_time_text(int64_t seconds)
 
 /* ---- what was sent ---- */
 
-static char *whole_path(const bench *b)
-{
-    return g_canonicalize_filename(b->path, NULL);
-}
-
-static bl_status append_source(void *context, const void *bytes, size_t count)
-{
-    g_string_append_len(context, bytes, (gssize)count);
-    return BL_OK;
-}
-
 void logbook_sent(logbook *l, const bench *b, const char *line, const bl_image *image)
 {
-    GString *records = g_string_new(NULL);
-    bl_writer writer = {records, append_source};
-    char *path = whole_path(b);
-    if (bl_imagefile_write(BL_FILE_HEX, image, 0, NULL, &writer) == BL_OK)
+    char *path = whole_path(b), *records = records_of(image);
+    if (records != NULL)
         run_statement(l, prepare(l, "INSERT OR REPLACE INTO sendings VALUES (?1, ?2, ?3, ?4)",
-                                 "ttti", path, line, records->str, (int64_t)time(NULL)));
+                                 "ttti", path, line, records, (int64_t)time(NULL)));
     g_free(path);
-    g_string_free(records, TRUE);
+    g_free(records);
 }
 
 void logbook_forget_sent(logbook *l, const bench *b, const char *line)
@@ -298,6 +326,31 @@ void logbook_last_sent(logbook *l, const bench *b, const char *line, bl_image **
             bl_image_close(*image);
             *image = NULL;
         }
+    }
+    sqlite3_finalize(s);
+    g_free(path);
+}
+
+void logbook_pieces(logbook *l, const bench *b, logbook_piece_visit visit, void *context)
+{
+    static const bl_sink silent = {NULL, NULL};
+    char *path = whole_path(b);
+    sqlite3_stmt *s = prepare(l,
+                              "SELECT piece, version, time, records, symbols FROM pieces"
+                              " WHERE bench = ?1 ORDER BY time DESC, rowid DESC",
+                              "t", path);
+    for (bool on = true; on && next_row(l, s);) {
+        bl_image *image = NULL;
+        const char *text = column_text(s, 3);
+        if (bl_image_open(&host_memory, &image) == BL_OK &&
+            bl_imagefile_read(BL_FILE_HEX, l->path, text, strlen(text), 0, image, &silent) ==
+                BL_OK) {
+            const logbook_built_piece piece = {column_text(s, 0), column_text(s, 1),
+                                               sqlite3_column_int64(s, 2), image,
+                                               column_text(s, 4)};
+            on = visit(context, &piece);
+        }
+        bl_image_close(image);
     }
     sqlite3_finalize(s);
     g_free(path);

@@ -58,6 +58,21 @@ void logbook_forget_sent(logbook *l, const bench *b, const char *line);
 /* *image is to be closed, and NULL when nothing is known. */
 void logbook_last_sent(logbook *l, const bench *b, const char *line, bl_image **image);
 
+/* What follows, up to the end of it, is one write to the disk. */
+void logbook_together(logbook *l, bool begin);
+/* A piece of the build, or what was sent, with its symbols: so that it can be told from memory. */
+void logbook_piece(logbook *l, const bench *b, const char *piece, bl_program *program);
+/* All that is in there while visit is called; symbols as in a symbol file. */
+typedef struct logbook_built_piece {
+    const char *name, *version;
+    int64_t time; /* Unix seconds of the first time */
+    const bl_image *image;
+    const char *symbols;
+} logbook_built_piece;
+typedef bool (*logbook_piece_visit)(void *context, const logbook_built_piece *piece);
+/* The newest first, until visit returns false. */
+void logbook_pieces(logbook *l, const bench *b, logbook_piece_visit visit, void *context);
+
 /* "2026-11-23 21:40", local time. Free with g_free. */
 char *logbook_time_text(int64_t time);
 

@@ -59,6 +59,11 @@ static int send_with_book(const bench *b, payload *l, bl_transfer_options *o, co
     bl_piece *known = pieces_of(last, &o->known_count);
     o->known = known;
     int code = run_job(b, l, o, c, job);
+    if (code == EXIT_GOOD && l->program != NULL) {
+        char *stem = payload_stem(l);
+        logbook_piece(book, b, stem, l->program);
+        g_free(stem);
+    }
     if (code == EXIT_GOOD)
         logbook_sent(book, b, line, l->image);
     else if (job->result.bytes_written > 0)

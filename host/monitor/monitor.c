@@ -17,7 +17,8 @@ static bl_status bench_name(void *context, bl_text name, int64_t *value)
     places plain = m->where;
     plain.machine_radix = false;
     monitor_need_build(m);
-    bool good = places_address(&plain, text, &address, &why);
+    bool good =
+        places_address(&plain, text, &address, &why) || monitor_older_address(m, text, &address);
     *value = address;
     g_free(text);
     g_free(why);
@@ -40,7 +41,9 @@ static bool device_label(void *context, uint32_t address, char *buffer, size_t c
         g_free(head);
         if (found) return true;
     }
-    return false;
+    const char *older = monitor_older_name(context, address);
+    if (older != NULL) g_strlcpy(buffer, older, capacity);
+    return older != NULL;
 }
 
 monitor *monitor_open(const bench *b, const bl_target *target, const project_extras *extras)
@@ -57,6 +60,8 @@ monitor *monitor_open(const bench *b, const bl_target *target, const project_ext
     m->before = g_malloc0(MONITOR_SPACE);
     m->looked = g_malloc0(MONITOR_SPACE);
     m->journal = monitor_new_journal();
+    m->older = monitor_new_older();
+    m->outdated = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     return m;
 }
 
@@ -71,6 +76,9 @@ void monitor_close(monitor *m)
     g_free(m->looked);
     monitor_forget_memory(m);
     g_array_free(m->journal, TRUE);
+    monitor_forget_older(m);
+    g_array_free(m->older, TRUE);
+    g_hash_table_destroy(m->outdated);
     g_free(m);
 }
 
@@ -84,14 +92,16 @@ bool monitor_may_go_on(const monitor *m)
     return m->watch.go_on == NULL || m->watch.go_on(m->watch.context);
 }
 
-/* What was sent comes first, then what is built for RAM, then what is in chips. */
-static void gather_names(monitor *m)
+/* What was sent comes first, then what is built for RAM, then what is in chips; but for pieces of
+ * which something older is in memory. */
+void monitor_gather_names(monitor *m)
 {
     size_t n = 0;
     m->names.count = m->later.count = 0;
     whereis_add(&m->names, m->sent);
     for (size_t i = 0; m->built != NULL && i < m->built->piece_count; i++) {
         const project_piece *piece = &m->built->pieces[i];
+        if (g_hash_table_contains(m->outdated, piece->stem)) continue;
         whereis_add(piece->piece->for_chips ? &m->later : &m->names, piece->program);
     }
     for (size_t i = 0; i < m->names.count && n < G_N_ELEMENTS(m->programs); i++)
@@ -108,7 +118,7 @@ void monitor_set_program(monitor *m, bl_program *program)
     project_close(m->built);
     m->built = NULL;
     m->tried = false;
-    gather_names(m);
+    monitor_gather_names(m);
 }
 
 /* Once: sources that change while somebody looks are another session. Without a build there are
@@ -120,7 +130,7 @@ void monitor_need_build(monitor *m)
     if (project_build(m->b, PROJECT_ALL, m->extras, NULL, &m->built) != BL_OK && m->said != NULL)
         g_string_append(m->said, "the bench's sources have faults (bootlace build tells them): "
                                  "there are no names\n");
-    gather_names(m);
+    monitor_gather_names(m);
 }
 
 /* ---- faults ---- */
@@ -333,8 +343,14 @@ bool monitor_is_device(const monitor *m, uint32_t address)
 
 bool monitor_built_byte(const monitor *m, uint32_t address, uint8_t *byte)
 {
-    for (size_t i = 0; i < m->debug.program_count; i++)
-        if (bl_image_get(bl_program_image(m->programs[i]), address, byte)) return true;
+    if (m->sent != NULL && bl_image_get(bl_program_image(m->sent), address, byte)) return true;
+    for (unsigned chips = 0; chips < 2 && m->built != NULL; chips++)
+        for (size_t i = 0; i < m->built->piece_count; i++) {
+            const project_piece *piece = &m->built->pieces[i];
+            if (piece->piece->for_chips == (chips == 1) &&
+                bl_image_get(bl_program_image(piece->program), address, byte))
+                return true;
+        }
     return false;
 }
 

@@ -25,6 +25,8 @@ typedef struct monitor_token {
     bool quoted;
 } monitor_token;
 
+typedef struct monitor_older monitor_older; /* a name of a build that is not that of now */
+
 struct monitor {
     const bench *b;
     bl_debug debug;
@@ -43,7 +45,9 @@ struct monitor {
     GArray *journal;   /* of changes, the newest last */
     char *watched[MONITOR_WATCHED];
     monitor_watchpoint watchpoints[MONITOR_WATCHPOINTS];
-    bool enters; /* instructions, at */
+    GHashTable *outdated; /* pieces of the build of now of which an older version is in memory */
+    GArray *older;        /* names of builds that are in memory, but not those of now */
+    bool enters;          /* instructions, at */
     uint32_t entering;
     monitor_address_buffer entering_text;
     /* of the line that is being obeyed */
@@ -99,6 +103,12 @@ void monitor_put_name(monitor *m, const char *before, uint32_t address);
 uint32_t monitor_put_code(monitor *m, uint32_t address);
 
 GArray *monitor_new_journal(void);
+/* monitor_identify.c: names of what was identified. */
+void monitor_gather_names(monitor *m); /* after outdated was changed */
+GArray *monitor_new_older(void);
+void monitor_forget_older(monitor *m);
+const char *monitor_older_name(const monitor *m, uint32_t address);
+bool monitor_older_address(const monitor *m, const char *name, uint32_t *address);
 
 /* Values from an operand on, as bytes: numbers, texts, words. Free with g_byte_array_free. */
 bool monitor_take_bytes(monitor *m, size_t index, GByteArray **pattern);
@@ -134,6 +144,7 @@ bool monitor_do_history(monitor *m);
 bool monitor_do_back(monitor *m);
 bool monitor_do_cycles(monitor *m);
 bool monitor_do_pieces(monitor *m);
+bool monitor_do_identify(monitor *m);
 bool monitor_do_test(monitor *m);
 bool monitor_do_reset(monitor *m);
 

@@ -51,6 +51,27 @@ TEST(an_evening_in_the_monitor)
     CHECK(!test_file_exists("x.hex"));
 }
 
+/* What is in memory is told from all that was ever built; an older one brings its names. */
+TEST(the_monitor_tells_which_build_is_in_memory)
+{
+    begin_board();
+    CHECK_CONTAINS(expect_code(0, "echo identify | bootlace console -p sim --commands -").out,
+                   "lamp             in no version that the logbook knows");
+    expect_code(0, "bootlace send lamp.asm -q -p sim");
+    test_run r = expect_code(0, "echo identify | bootlace console -p sim --commands -");
+    CHECK_CONTAINS(r.out, "lamp             as the sources are now, built 20");
+    CHECK_CONTAINS(r.out, "eyelet           as the sources are now, built 20");
+    edit("light.asm", "light:  ldx #0", "dusk:   nop\nlight:  ldx #0");
+    test_write_file("who.txt", "identify\nvalue light\ncode 031D 1\ncompare 0300+2 build\n");
+    r = expect_code(1, "bootlace console -p sim --commands who.txt");
+    CHECK_CONTAINS(r.out, "lamp             of an older build, 20");
+    CHECK_CONTAINS(r.out, "$300  768"); /* where it is in memory, not where it would be now */
+    CHECK_CONTAINS(r.out, "$0300  expected EA  found A2");
+    expect_code(0, "bootlace build -q");
+    r = expect_code(0, "printf 'put 0300 1\nidentify\n' | bootlace console -p sim --commands -");
+    CHECK_CONTAINS(r.out, "lamp             in no version that the logbook knows");
+}
+
 TEST(a_script_ends_with_the_first_command_that_fails)
 {
     begin_board();
