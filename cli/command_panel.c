@@ -11,7 +11,8 @@
 static struct {
     char *at, *cpu, *range, *have, *have_at;
     int group;
-    gboolean enter, run, typed;
+    gboolean enter, examine, run, typed;
+    int steps;
 } options;
 
 static const GOptionEntry entries[] = {
@@ -30,6 +31,11 @@ static const GOptionEntry entries[] = {
      "a file instead of the terminal: PDF, PNG or SVG by the ending, else text", "FILE"},
     {"enter", 0, 0, G_OPTION_ARG_NONE, &options.enter,
      "toggle it in at the simulated board's panel, and read it back from the lamps", NULL},
+    {"examine", 0, 0, G_OPTION_ARG_NONE, &options.examine,
+     "toggle nothing in: examine what is there, and compare the lamps", NULL},
+    {"steps", 0, 0, G_OPTION_ARG_INT, &options.steps,
+     "after --enter or --examine: so many single steps from its entry, as the lamps show them",
+     "N"},
     {"run", 0, 0, G_OPTION_ARG_NONE, &options.run, "after --enter or --typed: start it", NULL},
     {"typed", 0, 0, G_OPTION_ARG_NONE, &options.typed,
      "instead: the commands to type into the monitor that the bench file's dialogue describes",
@@ -43,7 +49,8 @@ static const usage words = {
     "every 16.",
     "  bootlace panel lamp.asm\n  bootlace panel boot.hex -c gannet\n"
     "  bootlace panel lamp.asm --have back.hex -o sheet.pdf\n"
-    "  bootlace panel lamp.asm --enter --run"};
+    "  bootlace panel lamp.asm --enter --run\n"
+    "  bootlace panel lamp.asm --enter --steps 4"};
 
 typedef struct work {
     bench *b;
@@ -93,8 +100,9 @@ static int check_options(work *k)
     const bl_dialogue *d = k->b != NULL ? k->b->link_dialogue : NULL;
     const char *const none[] = {NULL}; /* what was read is known */
     if (cli_check_outputs(&(cli_output){"-o", given.out}, 1, none) != EXIT_GOOD) return EXIT_USAGE;
-    if (options.typed && (options.enter || options.have != NULL || options.range != NULL))
-        return cli_usage("--typed goes with none of --enter, --have and -r");
+    if (options.typed &&
+        (options.enter || options.examine || options.have != NULL || options.range != NULL))
+        return cli_usage("--typed goes with none of --enter, --examine, --have and -r");
     if (options.typed && (d == NULL || d->write[0] == '\0'))
         return cli_usage("--typed needs a dialogue with 'write' in the bench file's link: what is "
                          "typed there?");
@@ -183,8 +191,10 @@ static int tell_entry(const work *k, bl_status status, const bl_panel_entry *e)
 {
     char name[300];
     if (status == BL_OK) {
-        printf("%lu toggled in with %lu key presses\n%s the lamps show all %lu as they should be\n",
-               (unsigned long)e->deposited, (unsigned long)e->presses, cli_verified(),
+        if (options.enter)
+            printf("%lu toggled in with %lu key presses\n", (unsigned long)e->deposited,
+                   (unsigned long)e->presses);
+        printf("%s the lamps show all %lu as they should be\n", cli_verified(),
                (unsigned long)e->read_back);
         return EXIT_GOOD;
     }
@@ -198,6 +208,20 @@ static int tell_entry(const work *k, bl_status status, const bl_panel_entry *e)
         (unsigned long)e->expected, (unsigned long)e->found, name);
 }
 
+/* What the lamps show after each of some single steps. */
+static void tell_steps(const work *k, const bl_front_panel *port, uint32_t start)
+{
+    char name[300];
+    uint32_t at = start;
+    for (int i = 0; i < options.steps; i++) {
+        bl_panel_lamps lamps = bl_panel_step(port, at);
+        at = lamps.address;
+        whereis_describe(&k->load.names, at, name, sizeof name);
+        printf("step %d: the lamps show %s  %02lX  %s\n", i + 1, cli_offset(k->b, at),
+               (unsigned long)lamps.data, name);
+    }
+}
+
 /* Toggled in through the same port.h functions that a real panel would have, and read back by its
  * lamps. */
 static int enter_at_panel(const work *k)
@@ -206,19 +230,25 @@ static int enter_at_panel(const work *k)
     sim_panel at;
     bl_panel_entry entry;
     uint32_t start = 0;
-    if (k->b == NULL) return cli_usage("--enter needs a bench file (-b)");
+    const char *what = options.enter ? "--enter" : "--examine";
+    if (k->b == NULL) return cli_usage("%s needs a bench file (-b)", what);
     if (given.port != NULL && strcmp(given.port, "sim") != 0)
-        return cli_usage("--enter is for the simulated board (-p sim)");
+        return cli_usage("%s is for the simulated board (-p sim)", what);
     if (given.port == NULL) say("at the simulated front panel (-p sim)");
-    if (options.run && !bl_image_entry(k->panel.image, &start))
-        return fail("%s: --run needs an entry point; use .entry in the source", k->name);
+    bool starts = options.run || options.steps > 0;
+    if (starts && !bl_image_entry(k->panel.image, &start))
+        return fail("%s: %s needs an entry point; use .entry in the source", k->name,
+                    options.run ? "--run" : "--steps");
     if (simulation_open(k->b, given.state, (uint64_t)given.seed, given.faults, &cli_sink, &s) !=
         BL_OK)
         return EXIT_FAILED;
     simulation_power_on(s);
     sim_panel_begin(&at, &s->sim.board);
     bl_front_panel port = sim_panel_port(&at);
-    int code = tell_entry(k, bl_panel_enter(&k->panel, &port, &entry), &entry);
+    bl_status status = options.enter ? bl_panel_enter(&k->panel, &port, &entry)
+                                     : bl_panel_examine(&k->panel, &port, &entry);
+    int code = tell_entry(k, status, &entry);
+    if (code == EXIT_GOOD) tell_steps(k, &port, start);
     if (code == EXIT_GOOD && options.run) {
         bl_panel_run(&port, start);
         printf("running from %s\n", cli_address(k->b, start));
@@ -240,6 +270,11 @@ int command_panel(int argc, char **argv)
     if (argc > 2) return cli_usage("one source or image at a time");
     if (options.run && !options.enter && !options.typed)
         return cli_usage("--run goes with --enter or --typed");
+    if (options.steps < 0 || options.steps > 1000000) return cli_usage("--steps N: 0 to 1000000");
+    if (options.steps > 0 && ((!options.enter && !options.examine) || options.run))
+        return cli_usage("--steps goes with --enter or --examine, and not with --run");
+    if (options.enter && options.examine)
+        return cli_usage("--enter examines by itself; --examine is for what is there already");
     int code = load_payload(&k, argc == 2 ? argv[1] : NULL);
     if (code == EXIT_GOOD) code = check_options(&k);
     if (code == EXIT_GOOD) {
@@ -247,7 +282,7 @@ int command_panel(int argc, char **argv)
         if (look.units == 0)
             code = fail("%s: nothing of it lies in %s", k.name,
                         options.range != NULL ? options.range : "memory");
-        else if (options.enter)
+        else if (options.enter || options.examine)
             code = enter_at_panel(&k);
         else if (look.listed == 0)
             say("%s: all of it is there already; nothing to enter", k.name);

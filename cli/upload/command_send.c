@@ -3,13 +3,14 @@
 
 #include "console/console.h"
 #include "define.h"
+#include "logbook.h"
 #include "upload.h"
 #include "where.h"
 
 static struct {
     char *at, *entry, *range;
     char *method;
-    gboolean run, all, stay, store, watch;
+    gboolean run, all, stay, store, sent, watch;
 } options;
 
 static const GOptionEntry source_entries[] = {
@@ -23,6 +24,8 @@ static const GOptionEntry method_entries[] = {
 };
 static const GOptionEntry check_entries[] = {
     {"range", 'r', 0, G_OPTION_ARG_STRING, &options.range, "only what lies there", "RANGE"},
+    {"sent", 0, 0, G_OPTION_ARG_NONE, &options.sent,
+     "with what was sent last over this line, as the logbook has it", NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 static const GOptionEntry send_entries[] = {
@@ -101,6 +104,28 @@ static int send_once(const bench *b, const char *name, transfer_wish *w,
     return code;
 }
 
+/* check --sent: what the logbook says was sent last over this line. */
+static int check_sent(const bench *b, transfer_wish *w)
+{
+    payload l = {.name = "what was sent last", .owns_image = true};
+    connection c;
+    int code = connect_board(b, &c);
+    if (code != EXIT_GOOD) return code;
+    logbook *book = logbook_open(b, &cli_sink);
+    char *line = connect_line(&c);
+    logbook_last_sent(book, b, line, &l.image);
+    if (l.image == NULL)
+        code = fail("the logbook knows of nothing that was sent over this line through Eyelet");
+    if (code == EXIT_GOOD) code = take_range(b, &l);
+    if (code == EXIT_GOOD) code = transfer_look(b, &l, w);
+    if (code == EXIT_GOOD) code = transfer_payload(&c, &l, w);
+    payload_end(&l);
+    g_free(line);
+    logbook_close(book);
+    int end = connect_end(&c);
+    return code != EXIT_GOOD ? code : end;
+}
+
 /* Each time that something is saved: assembled, sent, run. A fault is told, and mended by the next
  * save. */
 static int send_watching(const bench *b, const char *name, transfer_wish *w)
@@ -136,6 +161,11 @@ static int send_or_check(int argc, char **argv, bool compare)
     int code = cli_bench(true, &b);
     if (code == EXIT_GOOD) code = transfer_method(b, options.method);
     if (code != EXIT_GOOD) {
+        bench_close(b);
+        return code;
+    }
+    if (options.sent) {
+        code = argc == 2 ? cli_usage("check --sent takes no source or image") : check_sent(b, &w);
         bench_close(b);
         return code;
     }

@@ -55,6 +55,11 @@ typedef struct bl_panel_entry {
 /* Stops the machine, toggles in what the sheet lists, then examines all of the image and compares
  * the lamps. BL_E_BUSY: it does not stop. BL_E_DIFFERS: entry tells where. */
 bl_status bl_panel_enter(const bl_panel *panel, const bl_front_panel *port, bl_panel_entry *entry);
+/* The same without toggling anything in: what is there is examined and compared. */
+bl_status bl_panel_examine(const bl_panel *panel, const bl_front_panel *port,
+                           bl_panel_entry *entry);
+/* Executes one instruction from an address on. Returns what the lamps show then: where it goes on. */
+bl_panel_lamps bl_panel_step(const bl_front_panel *port, uint32_t address);
 /* Starts the machine at an address. */
 void bl_panel_run(const bl_front_panel *port, uint32_t entry);
 

@@ -59,18 +59,38 @@ static void look_at_unit(void *context, uint32_t address, uint32_t value)
     h->entry->found = lamps.address == address ? lamps.data : UINT32_MAX;
 }
 
-bl_status bl_panel_enter(const bl_panel *panel, const bl_front_panel *port, bl_panel_entry *entry)
+/* With deposits, or without. */
+static bl_status work_at_panel(const bl_panel *panel, const bl_front_panel *port, bool deposits,
+                               bl_panel_entry *entry)
 {
     memset(entry, 0, sizeof *entry);
     hand h = {.port = port, .entry = entry};
     press_key(&h, BL_KEY_STOP);
     if (port->lamps(port->context).running) return BL_E_BUSY;
-    bl_panel_each(panel, deposit_unit, &h);
+    if (deposits) bl_panel_each(panel, deposit_unit, &h);
     h.started = false;
     bl_panel whole = *panel; /* all of it, also what was there before */
     whole.have = NULL;
     bl_panel_each(&whole, look_at_unit, &h);
     return entry->wrong > 0 ? BL_E_DIFFERS : BL_OK;
+}
+
+bl_status bl_panel_examine(const bl_panel *panel, const bl_front_panel *port, bl_panel_entry *entry)
+{
+    return work_at_panel(panel, port, false, entry);
+}
+
+bl_panel_lamps bl_panel_step(const bl_front_panel *port, uint32_t address)
+{
+    port->set(port->context, address);
+    port->press(port->context, BL_KEY_EXAMINE);
+    port->press(port->context, BL_KEY_STEP);
+    return port->lamps(port->context);
+}
+
+bl_status bl_panel_enter(const bl_panel *panel, const bl_front_panel *port, bl_panel_entry *entry)
+{
+    return work_at_panel(panel, port, true, entry);
 }
 
 void bl_panel_run(const bl_front_panel *port, uint32_t entry)

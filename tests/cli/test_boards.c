@@ -84,6 +84,33 @@ TEST(skerry_60_from_source_to_proven_memory)
     whole_path(&boards[3]);
 }
 
+/* What is there is read from the lamps, and stepped through; what was sent last is known. */
+TEST(a_panel_examines_and_steps_and_what_was_sent_is_checked)
+{
+    copy_example();
+    expect_code(0, "bootlace chip write -q -p sim");
+    CHECK_CONTAINS(expect_code(1, "bootlace check --sent -p sim").err,
+                   "knows of nothing that was sent over this line");
+    expect_code(0, "bootlace send lamp.asm -q -p sim");
+    test_run r = expect_code(0, "bootlace panel lamp.asm --examine --steps 3");
+    CHECK_CONTAINS(r.out, "the lamps show all 51 as they should be\n"
+                          "step 1: the lamps show $0302  BD  light._step, light.asm:12\n"
+                          "step 2: the lamps show $0305  8D  light._step+3, light.asm:13\n"
+                          "step 3: the lamps show $0308  BC  light._step+6, light.asm:14\n");
+    CHECK_NOT_CONTAINS(r.out, "toggled");
+    expect_code(0, "echo 'put 0303 5' | bootlace console -p sim --commands -");
+    CHECK_CONTAINS(expect_code(1, "bootlace panel lamp.asm --examine").err,
+                   "the lamps differ at 1 of 51 addresses; first at $0303: expected 2B, found 05");
+    expect_code(0, "bootlace panel lamp.asm --examine -r light+2");
+    expect_code(2, "bootlace panel lamp.asm --steps 3");
+    expect_code(2, "bootlace panel lamp.asm --enter --examine");
+    edit("light.asm", "ldx #0", "ldx #1"); /* the source is not asked */
+    CHECK_CONTAINS(expect_code(1, "bootlace check --sent -p sim").err,
+                   "$0303  expected 2B  found 05");
+    expect_code(0, "bootlace check --sent -p sim -r '$0304+40'");
+    expect_code(2, "bootlace check --sent lamp.asm -p sim");
+}
+
 /* Stored, switched off and on: it runs. Then the area is not there. */
 TEST(a_program_is_kept_without_power)
 {
