@@ -1,4 +1,6 @@
 /* monitor_build.c - what of the build is in memory, and whether there is memory at all. */
+#include <string.h>
+
 #include "bootlace/ramtest.h"
 #include "monitor_parts.h"
 
@@ -104,17 +106,64 @@ static bool tell_ram_fault(monitor *m, const bl_ram_result *r)
     return false;
 }
 
+/* Does each cell keep a byte, and then its inverse, for so long? A fault is that of a cell. */
+static bl_status test_retention(monitor *m, bl_range range, uint64_t ns, bl_ram_result *r)
+{
+    const bl_target *t = &m->debug.target;
+    size_t count = (size_t)range.count;
+    uint8_t *wanted = g_malloc(count), *found = g_malloc(count);
+    bl_status status = BL_OK;
+    for (unsigned turn = 0; turn < 2 && status == BL_OK && r->fault == BL_RAM_GOOD; turn++) {
+        for (size_t i = 0; i < count; i++)
+            wanted[i] = (uint8_t)((i * 37 + i / 256) ^ (turn == 0 ? 0 : 0xFF));
+        status = t->write(t->context, range.first, wanted, count);
+        for (gint64 end = g_get_monotonic_time() + (gint64)(ns / 1000);
+             status == BL_OK && g_get_monotonic_time() < end;) {
+            if (!monitor_may_go_on(m)) status = BL_E_REFUSED;
+            g_usleep(1000);
+        }
+        if (status == BL_OK) status = t->read(t->context, range.first, found, count);
+        for (size_t i = 0; i < count && status == BL_OK && r->fault == BL_RAM_GOOD; i++)
+            if (found[i] != wanted[i])
+                *r = (bl_ram_result){.fault = BL_RAM_CELL,
+                                     .address = range.first + (uint32_t)i,
+                                     .expected = wanted[i],
+                                     .found = found[i]};
+    }
+    g_free(wanted);
+    g_free(found);
+    return status;
+}
+
+/* keeps TIME: up to a minute. Nothing of it: 0. */
+static bool take_keeping(monitor *m, uint64_t *ns)
+{
+    const uint64_t longest = 60u * (uint64_t)1000000000u;
+    *ns = 0;
+    if (!monitor_has(m, 2)) return true;
+    const char *text = monitor_has(m, 3) ? m->token[3].text : "";
+    if (!monitor_is(m, 2, "keeps") || m->count != 4 ||
+        bl_quantity_parse((bl_text){text, strlen(text)}, BL_NANOSECONDS, NULL, ns) != BL_OK ||
+        *ns > longest)
+        return monitor_fail(m, "how long is it to keep a byte? like: test 0400..07FF keeps 5s; a "
+                               "minute at most");
+    return true;
+}
+
 /* What was there is put back afterwards, as far as there is memory that keeps it. */
 bool monitor_do_test(monitor *m)
 {
     bl_range range;
     bl_ram_result r;
-    if (!monitor_at_most(m, 1) || !monitor_take_range(m, 1, &range)) return false;
+    uint64_t keeps;
+    if (!monitor_take_range(m, 1, &range) || !take_keeping(m, &keeps)) return false;
     size_t count = (size_t)range.count;
     uint8_t *before = g_malloc(count);
     bl_status status = monitor_read(m, range.first, before, count);
     if (status == BL_OK) {
         status = bl_ram_test(&m->debug.target, range, m, ram_go_on, &r);
+        if (status == BL_OK && r.fault == BL_RAM_GOOD && keeps > 0)
+            status = test_retention(m, range, keeps, &r);
         m->debug.target.write(m->debug.target.context, range.first, before, count);
     }
     g_free(before);
@@ -123,7 +172,7 @@ bool monitor_do_test(monitor *m)
     if (r.fault != BL_RAM_GOOD) return tell_ram_fault(m, &r);
     g_string_append_printf(m->out,
                            "%zu bytes of RAM keep what they should: data lines, address "
-                           "lines, cells\n",
-                           count);
+                           "lines, cells%s\n",
+                           count, keeps > 0 ? ", retention" : "");
     return true;
 }

@@ -67,8 +67,8 @@ static const word words[] = {
     {"pieces", "", "which pieces of the build are in memory", "pieces", monitor_do_pieces},
     {"identify", "", "which builds that the logbook knows are in memory; their names come along",
      "identify", monitor_do_identify},
-    {"test", "RANGE", "tests RAM, and names the wire that it probably is", "test 0400..07FF",
-     monitor_do_test},
+    {"test", "RANGE [keeps TIME]", "tests RAM, and names the wire that it probably is",
+     "test 0400..07FF keeps 5s", monitor_do_test},
     {"reset", "", "pulls the reset line", "reset", monitor_do_reset},
 };
 

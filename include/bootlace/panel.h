@@ -58,7 +58,8 @@ bl_status bl_panel_enter(const bl_panel *panel, const bl_front_panel *port, bl_p
 /* The same without toggling anything in: what is there is examined and compared. */
 bl_status bl_panel_examine(const bl_panel *panel, const bl_front_panel *port,
                            bl_panel_entry *entry);
-/* Executes one instruction from an address on. Returns what the lamps show then: where it goes on. */
+/* Executes one instruction from an address on. Returns what the lamps show then: where it goes on.
+ */
 bl_panel_lamps bl_panel_step(const bl_front_panel *port, uint32_t address);
 /* Starts the machine at an address. */
 void bl_panel_run(const bl_front_panel *port, uint32_t entry);
