@@ -14,6 +14,7 @@ static const char help[] =
     "  save RANGE FILE      saves memory as the monitor sees it\n"
     "  patch FILE           saves what was changed here, in the image that it was changed in\n"
     "  power on | off       the simulated board's\n"
+    "  reset [held]         pulls the reset line; held: a key keeps programs from starting\n"
     "  paste FILE           types a text, at the pace that is set\n"
     "  pace MS [MS]         pause after each character, and after each line\n"
     "  keep FILE | off      writes what comes to a file, too\n"
@@ -152,6 +153,19 @@ static void show_help(console *k, const char *about)
     g_string_free(text, TRUE);
 }
 
+/* reset, as the monitor does it. With held a key is pressed then, which keeps Eyelet from starting
+ * a program. False: it is another word. */
+static bool reset_machine(console *k, int count, char **word)
+{
+    bool held = count == 2 && strcmp(word[1], "held") == 0, failed = k->failed;
+    if (count == 2 && !held) return false;
+    k->failed = false;
+    console_ask_monitor(k, "reset");
+    if (!k->failed && held && console_type(k, '\r')) console_listen(k, 100000);
+    k->failed |= failed;
+    return true;
+}
+
 /* Words of the console, whole. False: it is none of them. */
 static bool obey_line(console *k, int count, char **word)
 {
@@ -169,6 +183,8 @@ static bool obey_line(console *k, int count, char **word)
         k->failed |= !console_patch(k, word);
     else if (strcmp(verb, "power") == 0 && count == 2 && (on || strcmp(word[1], "off") == 0))
         k->failed |= !console_power(k, on);
+    else if (strcmp(verb, "reset") == 0 && count <= 2)
+        return reset_machine(k, count, word);
     else if (strcmp(verb, "paste") == 0 && count == 2)
         paste(k, word[1]);
     else if (strcmp(verb, "pace") == 0 && count > 1)
@@ -203,9 +219,9 @@ static void tell_unknown_word(console *k, const char *verb)
 
 const char *console_own_word(size_t index)
 {
-    static const char *const own[] = {"send",  "check", "fetch", "load", "save",
-                                      "patch", "power", "paste", "pace", "keep",
-                                      "hex",   "echo",  "break", "help", "quit"};
+    static const char *const own[] = {"send",  "check", "fetch", "load", "save", "patch",
+                                      "power", "reset", "paste", "pace", "keep", "hex",
+                                      "echo",  "break", "help",  "quit"};
     return index < G_N_ELEMENTS(own) ? own[index] : NULL;
 }
 

@@ -179,7 +179,7 @@ static void obey_words(screen *s)
     screen_look(s);
 }
 
-static void show_help(screen *s)
+static void show_keys(screen *s)
 {
     screen_text text = {.count = 0};
     char **lines = g_strsplit(help, "\n", SCREEN_LINES);
@@ -211,7 +211,7 @@ static void toggle_breakpoint(screen *s)
 
 /* ---- moving ---- */
 
-static void go_to(screen *s, uint32_t address)
+static void show_place(screen *s, uint32_t address)
 {
     if (s->pane == SCREEN_MEMORY)
         s->memory_top = address - address % ROW;
@@ -227,7 +227,7 @@ static void ask_place(screen *s)
     tell(s, NULL);
     if (place != NULL && *place != '\0') {
         if (monitor_address(console_monitor(s->k), place, &address, &why) && address < SPACE)
-            go_to(s, address);
+            show_place(s, address);
         else
             tell(s, why != NULL ? g_strdup(why) : g_strdup("there is no such address"));
     }
@@ -315,7 +315,7 @@ bool screen_obey_key(screen *s, int key)
     case 't': type_to_machine(s); break;
     case ':': obey_words(s); break;
     case 'g': ask_place(s); break;
-    case '?': show_help(s); break;
+    case '?': show_keys(s); break;
     case 'v': s->sources = !s->sources; break;
     case '\t': s->pane = s->pane == SCREEN_CODE ? SCREEN_MEMORY : SCREEN_CODE; break;
     case KEY_UP: move_pane(s, -1); break;

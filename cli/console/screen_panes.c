@@ -93,45 +93,45 @@ void screen_fit(screen *s)
 }
 
 /* A row of a pane, cut or filled up to its width. */
-static void put_row(const layout_pane *p, int row, attr_t attributes, const char *text)
+static void draw_row(const layout_pane *p, int row, attr_t attributes, const char *text)
 {
     attron(attributes);
     mvprintw(p->row + row, p->column, "%-*.*s", p->columns, p->columns, text);
     attroff(attributes);
 }
 
-static void put_heading(const layout_pane *p, bool chosen, const char *text, ...)
+static void draw_heading(const layout_pane *p, bool chosen, const char *text, ...)
     G_GNUC_PRINTF(3, 4);
-static void put_heading(const layout_pane *p, bool chosen, const char *text, ...)
+static void draw_heading(const layout_pane *p, bool chosen, const char *text, ...)
 {
     va_list list;
     va_start(list, text);
     char *what = g_strdup_vprintf(text, list);
     va_end(list);
     char *whole = g_strdup_printf("%s %s ", chosen ? ">" : " ", what);
-    put_row(p, -1, A_UNDERLINE | (chosen ? A_BOLD : A_NORMAL), whole);
+    draw_row(p, -1, A_UNDERLINE | (chosen ? A_BOLD : A_NORMAL), whole);
     g_free(whole);
     g_free(what);
 }
 
-static void put_text(const layout_pane *p, const screen_text *text, const char *none)
+static void draw_text(const layout_pane *p, const screen_text *text, const char *none)
 {
     for (int i = 0; i < p->rows; i++)
-        put_row(p, i, A_NORMAL, (size_t)i < text->count ? text->line[i] : i == 0 ? none : "");
+        draw_row(p, i, A_NORMAL, (size_t)i < text->count ? text->line[i] : i == 0 ? none : "");
 }
 
 /* An arrow where the CPU stands, a star at a breakpoint. */
 static void draw_code(screen *s)
 {
     const layout_pane *p = &s->layout.code;
-    put_heading(p, s->pane == SCREEN_CODE, "code");
+    draw_heading(p, s->pane == SCREEN_CODE, "code");
     for (int i = 0; i < p->rows; i++) {
         bool any = (size_t)i < s->code.count, has = any && s->code_has[i];
         bool here = has && s->code_at[i] == s->pc, chosen = has && s->code_at[i] == s->cursor;
         bool broken = has && monitor_breakpoint_at(s->k->monitor, s->code_at[i]) > 0;
         char *row = g_strdup_printf("%s%s%s", here ? "->" : "  ", broken ? "*" : " ",
                                     any ? s->code.line[i] : "");
-        put_row(p, i, (here ? A_BOLD : A_NORMAL) | (chosen ? A_REVERSE : A_NORMAL), row);
+        draw_row(p, i, (here ? A_BOLD : A_NORMAL) | (chosen ? A_REVERSE : A_NORMAL), row);
         g_free(row);
     }
 }
@@ -139,12 +139,12 @@ static void draw_code(screen *s)
 static void draw_source(screen *s)
 {
     const layout_pane *p = &s->layout.source;
-    put_heading(p, !s->layout.wide && s->pane == SCREEN_CODE, "source");
+    draw_heading(p, !s->layout.wide && s->pane == SCREEN_CODE, "source");
     for (int i = 0; i < p->rows; i++) {
         const char *row = (size_t)i < s->source.count ? s->source.line[i] : "";
-        put_row(p, i, g_str_has_prefix(row, "->") ? A_BOLD : A_NORMAL, row);
+        draw_row(p, i, g_str_has_prefix(row, "->") ? A_BOLD : A_NORMAL, row);
     }
-    if (s->source.count == 0) put_row(p, 0, A_NORMAL, "   no source made what is here");
+    if (s->source.count == 0) draw_row(p, 0, A_NORMAL, "   no source made what is here");
 }
 
 void screen_draw_terminal(screen *s)
@@ -153,10 +153,10 @@ void screen_draw_terminal(screen *s)
     s->heard = false;
     if (!s->layout.fits) return;
     const char *keys = s->types || s->runs ? ": keys go to it, Control-O comes back" : "";
-    put_heading(p, s->types, "the machine's words%s", keys);
+    draw_heading(p, s->types, "the machine's words%s", keys);
     for (int i = 0; i < p->rows; i++) {
         const char *line = transcript_line(&s->machine, (size_t)(p->rows - 1 - i));
-        put_row(p, i, A_NORMAL, line != NULL ? line : "");
+        draw_row(p, i, A_NORMAL, line != NULL ? line : "");
     }
     refresh();
 }
@@ -169,7 +169,7 @@ static void draw_title(screen *s)
                                  : s->stands ? "the CPU stands at "
                                              : "not stopped",
                                  s->stands && !s->runs ? cli_address(b, s->pc) : "");
-    put_row(&s->layout.title, 0, A_REVERSE, text);
+    draw_row(&s->layout.title, 0, A_REVERSE, text);
     g_free(text);
 }
 
@@ -184,14 +184,14 @@ void screen_draw(screen *s)
         return;
     }
     draw_title(s);
-    put_text(&s->layout.registers, &s->registers, " registers can be told when the CPU stands");
+    draw_text(&s->layout.registers, &s->registers, " registers can be told when the CPU stands");
     if (s->layout.wide || !s->sources) draw_code(s);
     if (s->layout.wide || s->sources) draw_source(s);
-    put_heading(&s->layout.memory, s->pane == SCREEN_MEMORY, "memory");
-    put_text(&s->layout.memory, &s->memory, " ");
-    put_row(&s->layout.prompt, 0, A_BOLD, s->message != NULL ? s->message : "");
+    draw_heading(&s->layout.memory, s->pane == SCREEN_MEMORY, "memory");
+    draw_text(&s->layout.memory, &s->memory, " ");
+    draw_row(&s->layout.prompt, 0, A_BOLD, s->message != NULL ? s->message : "");
     for (size_t i = 0; i < G_N_ELEMENTS(key_lines); i++)
-        put_row(&s->layout.keys, (int)i, A_REVERSE, key_lines[i]);
+        draw_row(&s->layout.keys, (int)i, A_REVERSE, key_lines[i]);
     screen_draw_terminal(s);
 }
 
@@ -203,13 +203,13 @@ void screen_show_answer(screen *s, const char *heading, const screen_text *text)
         layout_pane p = {s->layout.code.row, 0, 0, COLS};
         p.rows = s->layout.prompt.row - p.row;
         if (!s->layout.fits || p.rows < 1) return;
-        put_heading(&p, true, "%s", heading);
+        draw_heading(&p, true, "%s", heading);
         for (int i = 0; i < p.rows; i++)
-            put_row(&p, i, A_NORMAL,
-                    first + (size_t)i < text->count ? text->line[first + (size_t)i] : "");
+            draw_row(&p, i, A_NORMAL,
+                     first + (size_t)i < text->count ? text->line[first + (size_t)i] : "");
         bool more = first + (size_t)p.rows < text->count;
-        put_row(&s->layout.prompt, 0, A_BOLD,
-                more ? "Space: more; any other key: back" : "any key: back");
+        draw_row(&s->layout.prompt, 0, A_BOLD,
+                 more ? "Space: more; any other key: back" : "any key: back");
         refresh();
         int key = screen_key(s);
         if (key == KEY_RESIZE) {

@@ -44,7 +44,7 @@ bool monitor_older_address(const monitor *m, const char *name, uint32_t *address
 }
 
 /* "label NAME $ADDRESS LINE FILE" of a symbol file. */
-static void take_names(monitor *m, const char *symbols)
+static void take_older_names(monitor *m, const char *symbols)
 {
     char **lines = g_strsplit(symbols, "\n", 0);
     for (char **l = lines; *l != NULL; l++) {
@@ -92,7 +92,7 @@ static bl_status sum_of_range(asking *a, bl_range range, uint32_t *crc)
 }
 
 /* Are all bytes of an image there? */
-static bool is_there(asking *a, const bl_image *image)
+static bool image_is_there(asking *a, const bl_image *image)
 {
     bool there = bl_image_pieces(image) > 0;
     for (size_t i = 0; i < bl_image_pieces(image) && there && a->status == BL_OK; i++) {
@@ -125,7 +125,7 @@ static bool look_at_piece(void *context, const logbook_built_piece *piece)
     monitor *m = a->m;
     if (!monitor_may_go_on(m)) return false;
     if (GPOINTER_TO_UINT(g_hash_table_lookup(a->found, piece->name)) == 1) return true;
-    bool there = is_there(a, piece->image);
+    bool there = image_is_there(a, piece->image);
     g_hash_table_insert(a->found, g_strdup(piece->name), GUINT_TO_POINTER(there ? 1 : 2));
     if (!there) return a->status == BL_OK;
     bool now = is_of_now(m, piece);
@@ -134,13 +134,13 @@ static bool look_at_piece(void *context, const logbook_built_piece *piece)
                            now ? "as the sources are now, built" : "of an older build,", when,
                            *piece->version != '\0' ? ", version " : "", piece->version);
     g_free(when);
-    if (!now) take_names(m, piece->symbols);
+    if (!now) take_older_names(m, piece->symbols);
     if (!now) g_hash_table_add(m->outdated, g_strdup(piece->name));
     return true;
 }
 
 /* Pieces of which no version is there. */
-static void tell_unknown(gpointer name, gpointer found, gpointer context)
+static void tell_unidentified(gpointer name, gpointer found, gpointer context)
 {
     monitor *m = context;
     if (GPOINTER_TO_UINT(found) == 2)
@@ -162,7 +162,7 @@ bool monitor_do_identify(monitor *m)
     logbook *book = logbook_open(m->b, &silent);
     logbook_pieces(book, m->b, look_at_piece, &a);
     bool read = logbook_was_read(book), any = g_hash_table_size(a.found) > 0;
-    g_hash_table_foreach(a.found, tell_unknown, m);
+    g_hash_table_foreach(a.found, tell_unidentified, m);
     logbook_close(book);
     monitor_gather_names(m);
     g_hash_table_destroy(a.sums);

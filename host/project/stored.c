@@ -22,7 +22,7 @@ static bool builds(const bench *b, const char *firmware)
 }
 
 /* What the bench file must have for that; NULL: it has. */
-static char *missing(const bench *b)
+static char *missing_areas(const bench *b)
 {
     const bl_area *head = area_named(b, "stored_head"), *body = area_named(b, "stored");
     if (head == NULL || body == NULL || !head->keeps || !body->keeps)
@@ -52,7 +52,7 @@ bl_image *stored_image(const bench *b, const bl_image *program, char **why)
     uint8_t first[STORED_HEAD];
     uint32_t entry;
     bl_image *image = NULL;
-    *why = missing(b);
+    *why = missing_areas(b);
     if (*why != NULL) return NULL;
     for (size_t i = 0; i < bl_image_pieces(program); i++) {
         bl_piece p = bl_image_piece(program, i);

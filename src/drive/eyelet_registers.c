@@ -46,7 +46,7 @@ static size_t bytes_of_all(const bl_sheet *sheet)
 /* Notes what Eyelet tells: the byte that is a breakpoint, then, when a program waits, all
  * registers, and where there is room the next bytes of its code. False: that is not what this is.
  */
-static bool take_registers(bl_eyelet_target *t, const bl_frame *f)
+static bool take_state(bl_eyelet_target *t, const bl_frame *f)
 {
     size_t count = 1 + bytes_of_all(t->sheet);
     if (count > sizeof t->state || f->length < 2 || f->payload[0] != BL_ANSWER_GOOD) return false;
@@ -58,7 +58,7 @@ static bool take_registers(bl_eyelet_target *t, const bl_frame *f)
     uint32_t pc;
     if (code == 0 || !eyelet_program_counter(t, &pc)) return true;
     if (code > sizeof bytes) code = sizeof bytes;
-    if (code > 0x10000 - pc) code = 0x10000 - pc;
+    if (code > (uint32_t)0x10000 - pc) code = (size_t)((uint32_t)0x10000 - pc);
     memcpy(bytes, f->payload + 1 + t->state_count, code);
     eyelet_hide_marks(t, pc, bytes, code);
     return true;
@@ -77,7 +77,7 @@ static bl_status know_registers(bl_eyelet_target *t)
         status = eyelet_ask(t, &request, EYELET_TIMEOUT_US, BL_EYELET_REGISTERS + BL_EYELET_CACHE);
     if (status == BL_E_REFUSED && t->refusal == BL_ANSWER_UNKNOWN) return BL_E_UNSUPPORTED;
     if (status != BL_OK && status != BL_E_SYNTAX) return status;
-    if (!take_registers(t, eyelet_answer(t))) return BL_E_SYNTAX;
+    if (!take_state(t, eyelet_answer(t))) return BL_E_SYNTAX;
     return t->state_count > 1 ? BL_OK : BL_E_REFUSED;
 }
 
@@ -155,7 +155,7 @@ static bl_status set_eyelet_register(void *context, const char *name, uint32_t v
 /* Eyelet's word that a program was stopped: all registers are in it. */
 static bool take_stop(bl_eyelet_target *t, const bl_frame *f)
 {
-    if (f->kind != (BL_ASK_STOPPED | BL_ANSWER) || f->length < 3 || !take_registers(t, f))
+    if (f->kind != (BL_ASK_STOPPED | BL_ANSWER) || f->length < 3 || !take_state(t, f))
         return false;
     t->runs = false;
     t->quiet_until = 0; /* it has heard that we heard */

@@ -130,6 +130,12 @@ TEST(a_program_is_kept_without_power)
     CHECK_CONTAINS(r.out, "kept: it starts at power-on");
     expect_code(0, "bootlace board off");
     CHECK_CONTAINS(expect_code(0, "bootlace board run -p sim --for 1s").out, "kept and running");
+    r = expect_code(0, "printf 'reset\\nrun for 1s\\n' | bootlace console -p sim --commands -");
+    CHECK_CONTAINS(r.out, "kept and running");
+    r = expect_code(0,
+                    "printf 'reset held\\nrun for 1s\\n' | bootlace console -p sim --commands -");
+    CHECK_NOT_CONTAINS(r.out, "kept and running");
+    CHECK_CONTAINS(r.out, "eyelet> ");
     CHECK_CONTAINS(expect_code(1, "bootlace send bell.asm --store -p sim").err,
                    "48 bytes at $0200 are not in the area 'stored'");
     edit("bench.yaml", "kind: rom, fill: $FF}", "kind: rom, battery: true}");

@@ -110,6 +110,8 @@ TEST(an_evening_on_the_full_screen)
     see("1 byte, read back");
     type(":dance\n");
     see("no word");
+    type(":breakpoint drop 1\n");
+    see("no breakpoints");
     type("r");
     see("runs");
     type("\x0F");

@@ -8,6 +8,11 @@
 #include "sim/device/port8.h"
 #include "sim/sim_target.h"
 
+#ifdef __SANITIZE_ADDRESS__
+enum { STEPS = 400 }; /* at a tenth of the speed */
+#else
+enum { STEPS = 2000 };
+#endif
 enum { PLACE = 0x0400 };
 
 static bench *b;
@@ -446,7 +451,7 @@ static void step_through_eyelet(unsigned steps)
 TEST(steps_through_eyelet_are_those_of_the_cpu)
 {
     for (k = boards; k < boards + BL_COUNT(boards); k++)
-        step_through_eyelet(2000);
+        step_through_eyelet(STEPS);
 }
 
 static bool a_while(void *context)
@@ -495,6 +500,7 @@ TEST(after_a_reset_or_a_power_cut_it_goes_on_with_what_is_there)
     CHECK(pc >= 0xC000);
     CHECK_INT(target.read(target.context, entry, found, 4), BL_OK);
     CHECK_BYTES(found, 4, s->sim.board.ram + entry, 4);
+    bl_program_close(program);
     load_counting(&program);
     CHECK_INT(target.write(target.context, entry, piece.bytes, 8), BL_OK);
     CHECK_INT(bl_debug_go(&d, &entry, NULL, &r), BL_OK);

@@ -156,7 +156,7 @@ static void type_words(void)
     CHECK_INT(ram[at], before);
     CHECK_CONTAINS(ask("change 0 1"), "not kept there"); /* below Eyelet's own memory */
     CHECK_CONTAINS(ask("cx\b\bshow %04X %04X", at + 1, at + 1), "EE .\r\n");
-    for (unsigned i = 0; i < 30; i++) { /* whatever is typed, it comes back */
+    for (unsigned i = 0; i < 8; i++) { /* whatever is typed, it comes back */
         char line[60];
         size_t n = test_below(sizeof line - 1);
         for (size_t c = 0; c < n; c++)
