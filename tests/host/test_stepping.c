@@ -501,7 +501,7 @@ TEST(after_a_reset_or_a_power_cut_it_goes_on_with_what_is_there)
     CHECK_INT(target.read(target.context, entry, found, 4), BL_OK);
     CHECK_BYTES(found, 4, s->sim.board.ram + entry, 4);
     bl_program_close(program);
-    load_counting(&program);
+    piece = load_counting(&program);
     CHECK_INT(target.write(target.context, entry, piece.bytes, 8), BL_OK);
     CHECK_INT(bl_debug_go(&d, &entry, NULL, &r), BL_OK);
     CHECK_INT(r.pc, entry + 2);
