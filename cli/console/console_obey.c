@@ -14,7 +14,6 @@ static const char help[] =
     "  save RANGE FILE      saves memory as the monitor sees it\n"
     "  patch FILE           saves what was changed here, in the image that it was changed in\n"
     "  power on | off       the simulated board's\n"
-    "  reset [held]         pulls the reset line; held: a key keeps programs from starting\n"
     "  paste FILE           types a text, at the pace that is set\n"
     "  pace MS [MS]         pause after each character, and after each line\n"
     "  keep FILE | off      writes what comes to a file, too\n"

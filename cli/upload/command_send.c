@@ -165,7 +165,9 @@ static int send_or_check(int argc, char **argv, bool compare)
         return code;
     }
     if (options.sent) {
-        code = argc == 2 ? cli_usage("check --sent takes no source or image") : check_sent(b, &w);
+        code = argc == 2 || options.at != NULL
+                   ? cli_usage("check --sent takes no source or image, and no --at")
+                   : check_sent(b, &w);
         bench_close(b);
         return code;
     }

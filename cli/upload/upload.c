@@ -86,7 +86,7 @@ static void tell_words(const char *said)
 
 /* "verified" is true only with a proof; how it was proved stands beside it. */
 static void answer_upload(const connection *c, const bl_transfer *job, const payload *l,
-                          const char *said, bool good)
+                          const GPtrArray *explained, const char *said, bool good)
 {
     json_t *differences = json_array();
     for (size_t i = 0; i < job->result.differences && i < BL_DIFFERENCES; i++) {
@@ -112,6 +112,10 @@ static void answer_upload(const connection *c, const bl_transfer *job, const pay
         (json_int_t)job->result.bytes_written, "proved", (json_int_t)job->result.bytes_proved,
         "different", (json_int_t)job->result.differences, "seconds", connect_seconds(c), "resends",
         (int)(c->exchange.resends + job->result.resends), "differences", differences);
+    json_t *lines = json_array();
+    for (guint i = 0; explained != NULL && i < explained->len; i++)
+        json_array_append_new(lines, json_string(g_ptr_array_index(explained, i)));
+    json_object_set_new(all, "explained", lines);
     if (said != NULL) json_object_set_new(all, "said", json_string(said));
     answer(all);
 }
@@ -238,6 +242,10 @@ static void tell_same(const connection *c, const bl_transfer *job, const payload
            : by == BL_PROOF_QUICK ? "computed CRC-16 sums over"
                                   : "gave back",
            (unsigned long)job->result.bytes_proved, summed ? " in memory" : "", connect_seconds(c));
+    unsigned long own = l->program != NULL ? (unsigned long)bl_program_reserved(l->program) : 0;
+    if (own > 0)
+        printf("  not compared: %lu byte%s that the program keeps for itself\n", own,
+               own == 1 ? "" : "s");
 }
 
 /* The logbook is asked what is believed to be there, and told afterwards what was proved. */
@@ -251,14 +259,12 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
     bl_transfer job = {.result = {.blocks = 0}};
     int code = !w->compare && connect_is_eyelet(c->b) ? send_with_book(c->b, l, &o, c, &job)
                                                       : run_job(c->b, l, &o, c, &job);
-    if (w->compare && job.result.differences > 0) {
-        GPtrArray *lines = explain_difference(c, l, !w->hold);
-        if (lines != NULL) g_ptr_array_free(lines, TRUE);
-    }
+    GPtrArray *lines = NULL;
+    if (w->compare && job.result.differences > 0) lines = explain_difference(c, l, !w->hold);
     if (code == EXIT_GOOD) code = connect_keep(c);
     char *said = code == EXIT_GOOD && w->run && !w->stay && given.json ? connect_hear(c) : NULL;
     if (given.json)
-        answer_upload(c, &job, l, said, code == EXIT_GOOD);
+        answer_upload(c, &job, l, lines, said, code == EXIT_GOOD);
     else if (code == EXIT_GOOD && w->compare)
         tell_same(c, &job, l);
     else if (code == EXIT_GOOD)
@@ -269,6 +275,7 @@ int transfer_payload(connection *c, payload *l, const transfer_wish *w)
         tell_words(said);
     }
     g_free(said);
+    if (lines != NULL) g_ptr_array_free(lines, TRUE);
     if (job.result.resumed) say("the program that was running goes on");
     bl_transfer_end(&job);
     return code;

@@ -136,6 +136,8 @@ typedef struct bl_place {
 
 /* False: the program has nothing there. */
 bool bl_program_place(const bl_program *program, uint32_t address, bl_place *place);
+/* How many bytes it keeps free for itself (.reserve): what is there changes while it runs. */
+uint64_t bl_program_reserved(const bl_program *program);
 /* The addresses that a source line has made something for, in the order of the source. file: its
  * whole name, or what stands behind a slash. Returns how many there are, also when capacity is
  * less.

@@ -66,6 +66,16 @@ bool bl_program_place(const bl_program *a, uint32_t address, bl_place *out)
     return true;
 }
 
+uint64_t bl_program_reserved(const bl_program *a)
+{
+    uint64_t count = 0;
+    for (size_t i = 0; i < a->code.statement_count; i++) {
+        const statement *s = &a->code.statements[i];
+        if (s->kind == ST_RESERVE) count += (uint64_t)s->size;
+    }
+    return count;
+}
+
 /* Is this the file that is meant: by its whole name, or by what stands behind the last slash? */
 static bool is_file(const char *name, bl_text wanted)
 {

@@ -155,8 +155,7 @@ static bl_status set_eyelet_register(void *context, const char *name, uint32_t v
 /* Eyelet's word that a program was stopped: all registers are in it. */
 static bool take_stop(bl_eyelet_target *t, const bl_frame *f)
 {
-    if (f->kind != (BL_ASK_STOPPED | BL_ANSWER) || f->length < 3 || !take_state(t, f))
-        return false;
+    if (f->kind != (BL_ASK_STOPPED | BL_ANSWER) || f->length < 3 || !take_state(t, f)) return false;
     t->runs = false;
     t->quiet_until = 0; /* it has heard that we heard */
     return true;

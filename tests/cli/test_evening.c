@@ -59,6 +59,21 @@ TEST(a_changed_byte_in_ram_is_told_with_symbol_and_line)
     r = expect_code(1, "bootlace check lamp.asm -p sim --json");
     CHECK_CONTAINS(r.out, "\"verified\": false");
     CHECK_CONTAINS(r.out, "\"place\": \"light._hold+8, light.asm:21\"");
+    CHECK_CONTAINS(r.out, "\"explained\": [");
+}
+
+TEST(what_a_program_keeps_for_itself_is_not_compared)
+{
+    copy_example();
+    expect_code(0, "bootlace chip write -q -p sim");
+    test_write_file("own.asm", "        .place program\n        .entry start\n"
+                               "start:  inc count\n        bra start\n"
+                               "count:  .reserve 1\nspace:  .reserve 11\n");
+    expect_code(0, "bootlace send own.asm -p sim");
+    CHECK_CONTAINS(expect_code(0, "bootlace check own.asm -p sim").out,
+                   "not compared: 12 bytes that the program keeps for itself");
+    expect_code(0, "echo 'put count 7' | bootlace console -p sim --commands -");
+    CHECK_CONTAINS(expect_code(0, "bootlace check own.asm -p sim").out, "same: ");
 }
 
 TEST(noise_on_the_line_never_passes_for_success)
