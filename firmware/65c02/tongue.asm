@@ -332,6 +332,17 @@ _over:  rts
 
 ; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
 power_up:
+        .if defined(board.hold.data)
+        lda board.hold.data
+        and #1
+        .if defined(HOLD_LOW)
+        bne _free
+        .else
+        beq _free
+        .end
+        jmp eyelet.monitor      ; the button is held: nothing starts
+_free:
+        .end
         .if defined(area.stored.first)
         lda area.stored_head.first + 1
         cmp #hi(area.stored.size) + 1

@@ -304,6 +304,17 @@ _put:   jsr eyelet.put
 
 ; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
 power_up:
+        .if defined(board.hold.data)
+        ldaa board.hold.data
+        anda #1
+        .if defined(HOLD_LOW)
+        bne _free
+        .else
+        beq _free
+        .end
+        jmp eyelet.monitor      ; the button is held: nothing starts
+_free:
+        .end
         .if defined(area.stored.first)
         ldaa area.stored_head.first
         cmpa #hi(area.stored.size) + 1

@@ -278,6 +278,17 @@ _put:   jsr eyelet.put
 
 ; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
 power_up:
+        .if defined(board.hold.data)
+        lda board.hold.data
+        anda #1
+        .if defined(HOLD_LOW)
+        bne _free
+        .else
+        beq _free
+        .end
+        jmp eyelet.monitor      ; the button is held: nothing starts
+_free:
+        .end
         .if defined(area.stored.first)
         ldx area.stored_head.first
         cmpx #area.stored.size + 1

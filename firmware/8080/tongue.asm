@@ -295,6 +295,17 @@ _put:   call eyelet.put
 
 ; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
 power_up:
+        .if defined(board.hold.data)
+        in board.hold.data
+        ani 1
+        .if defined(HOLD_LOW)
+        jnz _free
+        .else
+        jz _free
+        .end
+        jmp eyelet.monitor      ; the button is held: nothing starts
+_free:
+        .end
         .if defined(area.stored.first)
         lhld area.stored_head.first
         lxi b,$FFFF - area.stored.size

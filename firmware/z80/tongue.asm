@@ -295,6 +295,17 @@ _put:   call eyelet.put
 
 ; What Eyelet does at power-on when nobody has spoken up: the program that is kept starts, or else the ROM's.
 power_up:
+        .if defined(board.hold.data)
+        in a,(board.hold.data)
+        and 1
+        .if defined(HOLD_LOW)
+        jp nz,_free
+        .else
+        jp z,_free
+        .end
+        jp eyelet.monitor      ; the button is held: nothing starts
+_free:
+        .end
         .if defined(area.stored.first)
         ld hl,(area.stored_head.first)
         ld bc,$FFFF - area.stored.size

@@ -11,7 +11,8 @@
         "  - {firmware: eyelet, for: chips}",                                                      \
         "  - {firmware: eyelet, for: chips}\n  - {firmware: tongue, for: chips}"
 
-#define ROM(range) "  - {name: rom,         range: " range ", kind: rom, fill: $FF}"
+#define ROM(range)          "  - {name: rom,         range: " range ", kind: rom, fill: $FF}"
+#define ROM_OF(name, range) "  - {name: " name ", range: " range ", kind: rom, fill: $FF}"
 
 static const struct board {
     const char *folder;
@@ -22,7 +23,9 @@ static const struct board {
     const char *marks;      /* a program that stores $5A at the beginning of the rest, and stays */
 } boards[] = {
     {"skerry-65",
-     {ROOM(ROM("$C000..$F7FF"), "$F000..$F3FF", ROM("$C000..$EFFF")), NULL},
+     {ROOM(ROM("$C000..$F7FF"), "$F000..$F3FF",
+           ROM("$C000..$EFFF") "\n" ROM_OF("start", "$F7F0..$F7FF")),
+      NULL},
      0x0400,
      "        lda #$12\n        ldx #$34\n        ldy #$56\n        sec\n",
      "PC 0407  A 12  X 34  Y 56  S FD  P ",
@@ -288,6 +291,27 @@ TEST(a_program_that_is_kept_starts_at_power_on)
         keep_program();
         tear_down();
     }
+}
+
+/* A button that is held: neither what is kept nor the ROM's program starts. */
+TEST(a_button_holds_programs_back)
+{
+    static const char *const ports[] = {"at: $8020", "port: $30", "port: $30", "at: $A020",
+                                        "at: $A020"};
+    for (k = boards; k < boards + G_N_ELEMENTS(boards); k++)
+        for (unsigned low = 0; low < 2; low++) {
+            char *device =
+                g_strdup_printf("%sdevices:\n  - {name: hold, kind: port-8, %s}\n",
+                                low != 0 ? "define: {HOLD_LOW: 1}\n\n" : "", ports[k - boards]);
+            set_up("devices:\n", device);
+            g_free(device);
+            /* Its latch reads 0 after power-on: held where low is. */
+            power_cycle(NULL);
+            bool prompt = strstr(said->str, "eyelet> ") != NULL;
+            if (prompt != (low == 1))
+                test_fail(__FILE__, __LINE__, "%s, %u: %s", k->folder, low, said->str);
+            tear_down();
+        }
 }
 
 TEST(what_cannot_be_kept_is_told)
