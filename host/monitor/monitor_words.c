@@ -68,9 +68,9 @@ static const word words[] = {
     {"identify", "", "which builds that the logbook knows are in memory; their names come along",
      "identify", monitor_do_identify},
     {"test", "RANGE [keeps TIME]", "tests RAM, and names the wire that it probably is",
-     "test 0400..07FF keeps 5s", monitor_do_test},
-    {"reset", "[held]", "pulls the reset line; held: a key keeps programs from starting",
-     "reset held", monitor_do_reset},
+     "test 0400..07FF", monitor_do_test},
+    {"reset", "[held]", "pulls the reset line; held: a key keeps programs from starting", "reset",
+     monitor_do_reset},
 };
 
 const char *monitor_word(size_t index, const char **operands, const char **what)

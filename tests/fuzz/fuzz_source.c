@@ -24,7 +24,7 @@ static bl_status assemble(bl_text text, uint8_t cpu, size_t *sum, bl_program **p
 {
     static const bl_range hole = {0xD000, 0x100};
     static const bl_area areas[] = {{"ram", {0x300, 0x100}, BL_AREA_RAM, 0xFF, NULL, 0, false},
-                                    {"rom", {0xC000, 0x4000}, BL_AREA_ROM, 0xFF, &hole, 1}};
+                                    {"rom", {0xC000, 0x4000}, BL_AREA_ROM, 0xFF, &hole, 1, false}};
     static const bl_definition definitions[] = {{"board.clock", 2000000}};
     bl_sink sink = {sum, report};
     bl_asm_options o = {.memory = fuzz_memory,
