@@ -122,7 +122,7 @@ if [ "${1:-}" != quick ]; then
     count "core compiles where int has 16 bits" compiles_for msp430
     count "core compiles freestanding for 32 bits" compiles_for armv6m-none-eabi
     count "builds with the fuzzer" no_warnings fuzz
-    count "chance against every reader, some seconds each" env FUZZ_BUILT=1 ./fuzz.sh 4
+    count "chance against every reader, some seconds each" env FUZZ_BUILT=1 ./fuzz.sh 2
     count "clang-format has nothing to say" layout
     count "folders list their files" rooms
     count "demonstration" ./demo.sh
