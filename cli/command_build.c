@@ -81,8 +81,8 @@ int command_build(int argc, char **argv)
         say("%u error%s, nothing written", cli_errors(), cli_errors() == 1 ? "" : "s");
     } else if (project_write(p, &cli_sink, &files) == BL_OK) {
         logbook *book = logbook_open(b, &cli_sink);
-        logbook_built(book, b, p->chips);
         logbook_together(book, true);
+        logbook_built(book, b, p->chips);
         for (size_t i = 0; i < p->piece_count; i++)
             logbook_piece(book, b, p->pieces[i].stem, p->pieces[i].program);
         logbook_together(book, false);

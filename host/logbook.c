@@ -185,7 +185,6 @@ void logbook_together(logbook *l, bool begin)
 /* All chips together: one write to the disk, and none when nothing is new. */
 void logbook_built(logbook *l, const bench *b, const bl_image *image)
 {
-    logbook_together(l, true);
     for (size_t i = 0; i < b->chip_count; i++) {
         const bl_chip *c = &b->chips[i];
         uint32_t used, size = c->part->size;
@@ -199,7 +198,6 @@ void logbook_built(logbook *l, const bench *b, const bl_image *image)
                        (int64_t)bl_sum16(0, bytes, size), (int64_t)time(NULL)));
         g_free(bytes);
     }
-    logbook_together(l, false);
 }
 
 void logbook_piece(logbook *l, const bench *b, const char *piece, bl_program *program)

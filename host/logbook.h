@@ -35,6 +35,8 @@ bool logbook_was_read(const logbook *l);
 const char *logbook_path(const logbook *l);
 void logbook_close(logbook *l);
 
+/* What follows, up to the end of it, is one write to the disk. */
+void logbook_together(logbook *l, bool begin);
 /* What is built for each chip now. */
 void logbook_built(logbook *l, const bench *b, const bl_image *image);
 void logbook_burned(logbook *l, const bench *b, const logbook_burn *burn);
@@ -58,8 +60,6 @@ void logbook_forget_sent(logbook *l, const bench *b, const char *line);
 /* *image is to be closed, and NULL when nothing is known. */
 void logbook_last_sent(logbook *l, const bench *b, const char *line, bl_image **image);
 
-/* What follows, up to the end of it, is one write to the disk. */
-void logbook_together(logbook *l, bool begin);
 /* A piece of the build, or what was sent, with its symbols: so that it can be told from memory. */
 void logbook_piece(logbook *l, const bench *b, const char *piece, bl_program *program);
 /* All that is in there while visit is called; symbols as in a symbol file. */

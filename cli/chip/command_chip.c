@@ -111,7 +111,11 @@ int work_begin(work *k, int argc, char **argv, bool with_image)
     code = work_image(k);
     if (code != EXIT_GOOD) return code;
     k->book = logbook_open(k->b, &cli_sink);
-    if (k->file == NULL) logbook_built(k->book, k->b, k->image);
+    if (k->file == NULL) {
+        logbook_together(k->book, true);
+        logbook_built(k->book, k->b, k->image);
+        logbook_together(k->book, false);
+    }
     work_turn(k, k->index, 1);
     return EXIT_GOOD;
 }

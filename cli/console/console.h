@@ -56,6 +56,8 @@ void console_end_monitor(console *k);
 void console_clear_breakpoints(console *k);
 /* Does the simulated board's CPU stand, so that nothing on the board hears the line? */
 bool console_cpu_stands(const console *k);
+/* Does a program wait in Eyelet, as far as is known without asking? */
+bool console_program_waits(const console *k);
 /* load FILE [PLACE] and save RANGE FILE. False: it failed, and that was told. */
 bool console_load(console *k, int count, char **word);
 bool console_save(console *k, char **word);

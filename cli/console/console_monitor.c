@@ -137,6 +137,11 @@ bool console_cpu_stands(const console *k)
     return k->c->sim != NULL && k->c->sim->sim.stop != BL_STOP_NOT;
 }
 
+bool console_program_waits(const console *k)
+{
+    return k->monitor != NULL && k->eyelet.state_count > 1 && !k->eyelet.runs;
+}
+
 /* The program goes on when the console ends, without breakpoints. */
 void console_end_monitor(console *k)
 {

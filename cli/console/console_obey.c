@@ -29,8 +29,8 @@ static void transfer(console *k, int count, char **word, bool compare)
 {
     payload l;
     bool run = count > 1 && strcmp(word[count - 1], "run") == 0;
-    bool hold = k->monitor != NULL && k->eyelet.state_count > 1 && !k->eyelet.runs;
-    transfer_wish w = {.compare = compare, .run = run, .hold = hold, .stay = true};
+    transfer_wish w = {
+        .compare = compare, .run = run, .hold = console_program_waits(k), .stay = true};
     if (run) count--;
     char *name = count > 1 ? g_strdup(word[1]) : only_ram_piece(k->c->b);
     if (name == NULL) {

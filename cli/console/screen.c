@@ -82,6 +82,7 @@ void console_screen(console *k)
     SCREEN *terminal = output != NULL ? newterm(NULL, output, stdin) : NULL;
     if (terminal == NULL) {
         fail("this terminal cannot be drawn on (TERM=%s)", g_getenv("TERM"));
+        if (output != NULL) fclose(output);
         k->failed = true;
         k->screen = NULL;
         g_free(s);

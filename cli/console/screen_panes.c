@@ -65,10 +65,9 @@ void screen_look_again(screen *s)
 void screen_look(screen *s)
 {
     monitor *m = console_monitor(s->k);
-    bool asks_line = s->k->c->sim == NULL; /* a question down the line stops a program */
+    /* A question down the line would stop a program. */
     s->stands =
-        asks_line ? s->k->eyelet.state_count > 1 && !s->k->eyelet.runs : console_cpu_stands(s->k);
-    s->stands = s->stands && monitor_stands_at(m, &s->pc);
+        (console_cpu_stands(s->k) || console_program_waits(s->k)) && monitor_stands_at(m, &s->pc);
     if (s->stands) s->cursor = s->pc;
     screen_clear_text(&s->registers);
     if (s->stands) g_free(screen_ask(s, &s->registers, "registers"));

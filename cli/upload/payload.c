@@ -52,13 +52,6 @@ int payload_begin(const bench *b, const char *name, const char *at, const projec
     return EXIT_GOOD;
 }
 
-char *payload_stem(const payload *l)
-{
-    char *base = g_path_get_basename(l->name), *dot = strrchr(base, '.');
-    if (dot != NULL && dot != base) *dot = '\0';
-    return base;
-}
-
 int payload_store(const bench *b, payload *l)
 {
     char *why = NULL;

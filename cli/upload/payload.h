@@ -22,8 +22,6 @@ int payload_begin(const bench *b, const char *name, const char *at, const projec
 void payload_end(payload *l);
 /* Keeps only what lies in a range. False: nothing does, and it is as it was. */
 bool payload_cut(payload *l, bl_range range);
-/* "lamp" of src/lamp.asm. Free with g_free. */
-char *payload_stem(const payload *l);
 /* Makes it a program that is kept and starts at power-on. Returns an exit code, after telling. */
 int payload_store(const bench *b, payload *l);
 /* An address that may be a symbol of the payload. Returns an exit code, after telling. */

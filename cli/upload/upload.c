@@ -48,6 +48,17 @@ static int run_job(const bench *b, payload *l, bl_transfer_options *o, connectio
     return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
+/* What was proved to be there: its bytes, and as a piece with its symbols. */
+static void note_sent(logbook *book, const bench *b, const char *line, const payload *l)
+{
+    char *stem = host_stem(l->name);
+    logbook_together(book, true);
+    if (l->program != NULL) logbook_piece(book, b, stem, l->program);
+    logbook_sent(book, b, line, l->image);
+    logbook_together(book, false);
+    g_free(stem);
+}
+
 /* Sends with what is believed to be there, and keeps what was proved for the next time. */
 static int send_with_book(const bench *b, payload *l, bl_transfer_options *o, connection *c,
                           bl_transfer *job)
@@ -59,13 +70,8 @@ static int send_with_book(const bench *b, payload *l, bl_transfer_options *o, co
     bl_piece *known = pieces_of(last, &o->known_count);
     o->known = known;
     int code = run_job(b, l, o, c, job);
-    if (code == EXIT_GOOD && l->program != NULL) {
-        char *stem = payload_stem(l);
-        logbook_piece(book, b, stem, l->program);
-        g_free(stem);
-    }
     if (code == EXIT_GOOD)
-        logbook_sent(book, b, line, l->image);
+        note_sent(book, b, line, l);
     else if (job->result.bytes_written > 0)
         logbook_forget_sent(book, b, line); /* so that the next looks, and keeps what is right */
     g_free(known);

@@ -355,8 +355,7 @@ static void take_pieces(reader *r)
 static void take_folders(reader *r)
 {
     bench *b = r->b;
-    char *stem = g_path_get_basename(b->path), *dot = strrchr(stem, '.');
-    if (dot != NULL && dot != stem) *dot = '\0';
+    char *stem = host_stem(b->path);
     bool usual = strcmp(stem, "bench") == 0;
     char *out = usual ? g_strdup("out") : g_strconcat("out-", stem, NULL),
          *state = usual ? g_strdup("state") : g_strconcat("state-", stem, NULL);

@@ -85,6 +85,13 @@ static bl_status read_stream(FILE *in, char **text, size_t *length)
     return BL_OK;
 }
 
+char *host_stem(const char *path)
+{
+    char *base = g_path_get_basename(path), *dot = strrchr(base, '.');
+    if (dot != NULL && dot != base) *dot = '\0';
+    return base;
+}
+
 char *host_path_in(const char *folder, const char *name)
 {
     if (g_path_is_absolute(name) || strcmp(folder, ".") == 0) return g_strdup(name);

@@ -11,6 +11,8 @@ extern const bl_memory host_memory;
 
 /* The path of a file that is named as seen from a folder. Free it with g_free. */
 char *host_path_in(const char *folder, const char *name);
+/* "lamp" of src/lamp.asm. Free with g_free. */
+char *host_stem(const char *path);
 
 /* Reads a whole file ("-": standard input); free it with g_free. Faults are reported. Of a file
  * that was read host_output_end knows that it must not be written to. */

@@ -98,11 +98,8 @@ static bool break_at_line(monitor *m, bl_text file, uint32_t line, int64_t count
 
 size_t monitor_breakpoint_at(const monitor *m, uint32_t address)
 {
-    for (size_t i = 0; i < BL_DEBUG_BREAKPOINTS; i++) {
-        const bl_breakpoint *b = &m->debug.breakpoints[i];
-        if (b->used && !b->off && b->address == address) return i + 1;
-    }
-    return 0;
+    size_t i = bl_debug_breakpoint_at(&m->debug, address);
+    return i < BL_DEBUG_BREAKPOINTS ? i + 1 : 0;
 }
 
 bool monitor_do_breakpoint(monitor *m)

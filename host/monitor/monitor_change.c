@@ -68,7 +68,7 @@ bl_status monitor_write(monitor *m, uint32_t address, const uint8_t *bytes, size
     return status;
 }
 
-static bool tell_written(monitor *m, bl_status status, uint32_t address, size_t count)
+static bool told_written(monitor *m, bl_status status, uint32_t address, size_t count)
 {
     if (status != BL_OK) {
         char what[40];
@@ -90,7 +90,7 @@ bool monitor_do_put(monitor *m)
     if (!monitor_take_address(m, 1, &at) || !monitor_take_bytes(m, 2, &bytes)) return false;
     bool good = at + (uint64_t)bytes->len <= MONITOR_SPACE ||
                 monitor_fail(m, "that is more than there are addresses");
-    if (good) good = tell_written(m, monitor_write(m, at, bytes->data, bytes->len), at, bytes->len);
+    if (good) good = told_written(m, monitor_write(m, at, bytes->data, bytes->len), at, bytes->len);
     g_byte_array_free(bytes, TRUE);
     return good;
 }
@@ -104,7 +104,7 @@ bool monitor_do_fill(monitor *m)
     uint8_t *bytes = g_malloc(count);
     for (size_t i = 0; i < count; i++)
         bytes[i] = pattern->data[i % pattern->len];
-    bool good = tell_written(m, monitor_write(m, range.first, bytes, count), range.first, count);
+    bool good = told_written(m, monitor_write(m, range.first, bytes, count), range.first, count);
     g_byte_array_free(pattern, TRUE);
     g_free(bytes);
     return good;
@@ -124,7 +124,7 @@ bool monitor_do_copy(monitor *m)
     uint8_t *bytes = g_malloc(count);
     bl_status status = monitor_read(m, range.first, bytes, count);
     bool good = status == BL_OK || monitor_fail_status(m, "memory", status);
-    if (good) good = tell_written(m, monitor_write(m, to, bytes, count), to, count);
+    if (good) good = told_written(m, monitor_write(m, to, bytes, count), to, count);
     g_free(bytes);
     return good;
 }
@@ -138,7 +138,7 @@ bool monitor_do_undo(monitor *m)
     if (m->journal->len == 0) return monitor_fail(m, "nothing was changed here");
     for (; count > 0 && m->journal->len > 0; count--) {
         change *c = &g_array_index(m->journal, change, m->journal->len - 1);
-        if (!tell_written(m, write_and_look(m, c->address, c->before, c->count), c->address,
+        if (!told_written(m, write_and_look(m, c->address, c->before, c->count), c->address,
                           c->count))
             return false;
         g_free(c->before);

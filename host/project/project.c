@@ -93,10 +93,7 @@ static char *source_name(const bench *b, const bench_piece *piece)
 
 static char *stem_of(const bench_piece *piece)
 {
-    char *base = g_path_get_basename(piece->firmware != NULL ? piece->firmware : piece->source);
-    char *dot = strrchr(base, '.');
-    if (dot != NULL && dot != base) *dot = '\0';
-    return base;
+    return host_stem(piece->firmware != NULL ? piece->firmware : piece->source);
 }
 
 static bl_status add_to_chips(project *p, bl_program *program, const char *name,

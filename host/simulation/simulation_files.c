@@ -165,16 +165,20 @@ static bool load_ram(simulation *s, const bl_sink *sink)
     return good;
 }
 
-/* Some of its memory outlives the power, and was written once. */
+/* Does some of its memory outlive the power? */
 static bool has_battery(const simulation *s)
 {
-    bool any = false;
-    for (uint32_t i = 0; i < sizeof s->sim.board.ram && !any; i++)
-        any = sim_board_keeps(&s->sim.board, i);
+    for (size_t i = 0; i < s->b->area_count; i++)
+        if (s->b->areas[i].keeps) return true;
+    return false;
+}
+
+static bool has_ram_file(const simulation *s)
+{
     char *path = simulation_path(s, "ram", ".bin");
-    any = any && g_file_test(path, G_FILE_TEST_EXISTS);
+    bool there = g_file_test(path, G_FILE_TEST_EXISTS);
     g_free(path);
-    return any;
+    return there;
 }
 
 static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
@@ -190,7 +194,7 @@ static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
     bool on = get_number(l, "bench", "powered", 1) != 0;
     if (l->wrong[0] != '\0') return BL_E_SYNTAX;
     if (on && !load_ram(s, sink)) return BL_E_IO; /* told */
-    if (!on && has_battery(s) && !load_ram(s, sink)) return BL_E_IO;
+    if (!on && has_battery(s) && has_ram_file(s) && !load_ram(s, sink)) return BL_E_IO;
     return !on || load_powered(s, l) ? BL_OK : BL_E_SYNTAX;
 }
 
@@ -267,7 +271,7 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
         sim_state_visit visit = {f, save_number, save_row};
         sim_state_board(&s->sim, &visit);
     }
-    if (s->sim.powered || s->sim.board.ram_kept)
+    if (s->sim.powered || (has_battery(s) && s->sim.board.ram_kept))
         add_state_file(&v, "ram", ".bin", s->sim.board.ram, sizeof s->sim.board.ram);
     gsize length;
     char *text = g_key_file_to_data(f, &length, NULL);

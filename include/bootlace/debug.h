@@ -108,6 +108,8 @@ bl_status bl_debug_break(bl_debug *debug, uint32_t address, uint32_t count, bl_t
 /* Switches one off, or on again. BL_E_NOT_FOUND: there is none with this index. */
 bl_status bl_debug_break_off(bl_debug *debug, size_t index, bool off);
 bl_status bl_debug_unbreak(bl_debug *debug, size_t index);
+/* Which of them is at an address and on; BL_DEBUG_BREAKPOINTS: none. */
+size_t bl_debug_breakpoint_at(const bl_debug *debug, uint32_t address);
 
 /* ---- running ---- */
 

@@ -1,7 +1,7 @@
 /* breakpoint.c - breakpoints: set, counted, their conditions. */
 #include "debug_parts.h"
 
-size_t debug_breakpoint_at(const bl_debug *d, uint32_t address)
+size_t bl_debug_breakpoint_at(const bl_debug *d, uint32_t address)
 {
     size_t i = 0;
     while (i < BL_DEBUG_BREAKPOINTS && (!d->breakpoints[i].used || d->breakpoints[i].off ||

@@ -41,8 +41,6 @@ bool debug_lead(debug_source *s, bl_text *formulas, uint32_t *place, bl_status *
 /* The first formula of the sheet's plainest return, or length 0. */
 bl_text debug_return_formula(const bl_debug *d);
 
-/* breakpoint.c: which of them is at an address and on; BL_DEBUG_BREAKPOINTS: none. */
-size_t debug_breakpoint_at(const bl_debug *d, uint32_t address);
 /* Has the CPU come to a breakpoint that it is to stop at? */
 bl_status debug_breakpoint_stops(bl_debug *d, size_t index, bool *stops);
 

@@ -31,7 +31,7 @@ static bl_status mark_goal(bl_debug *d, const goal *g, bool on)
     bl_status worst = BL_OK;
     if (d->target.set_breakpoint == NULL) return BL_E_UNSUPPORTED;
     for (size_t i = 0; i < g->count; i++) {
-        if (debug_breakpoint_at(d, g->places[i]) != BL_DEBUG_BREAKPOINTS) continue;
+        if (bl_debug_breakpoint_at(d, g->places[i]) != BL_DEBUG_BREAKPOINTS) continue;
         bl_status status = d->target.set_breakpoint(d->target.context, g->places[i], on);
         if (status != BL_OK) worst = status;
         if (status != BL_OK && on) return status;
@@ -48,7 +48,7 @@ static bool is_goal(const bl_debug *d, const goal *g, uint32_t pc)
 static bool user_stops(bl_debug *d, bl_debug_result *r)
 {
     bool stops = false;
-    size_t index = debug_breakpoint_at(d, r->pc);
+    size_t index = bl_debug_breakpoint_at(d, r->pc);
     if (index == BL_DEBUG_BREAKPOINTS) return false;
     bl_status status = debug_breakpoint_stops(d, index, &stops);
     if (status == BL_OK && !stops) return false;
@@ -117,7 +117,7 @@ static bl_status step_off(bl_debug *d, const bl_debug_next *next, const bl_debug
     r->why = BL_DEBUG_DONE;
     if (g.count == 0 && next->count == 1 && !next->repeats) return BL_OK;
     if (g.count == 0) g.places[g.count++] = from;
-    bool broken = debug_breakpoint_at(d, from) != BL_DEBUG_BREAKPOINTS;
+    bool broken = bl_debug_breakpoint_at(d, from) != BL_DEBUG_BREAKPOINTS;
     if (broken) status = d->target.set_breakpoint(d->target.context, from, false);
     if (status == BL_OK) status = mark_goal(d, &g, true);
     if (status == BL_OK) status = run_marked(d, NULL, &g, w, r);
@@ -134,7 +134,7 @@ static bl_status step_off(bl_debug *d, const bl_debug_next *next, const bl_debug
 static bool stands_on_breakpoint(bl_debug *d, const goal *g, bl_debug_result *r)
 {
     if (!d->target.breakpoints_are_code || debug_program_counter(d, &r->pc) != BL_OK) return false;
-    return debug_breakpoint_at(d, r->pc) != BL_DEBUG_BREAKPOINTS ||
+    return bl_debug_breakpoint_at(d, r->pc) != BL_DEBUG_BREAKPOINTS ||
            debug_is_among(g->places, g->count, r->pc);
 }
 
@@ -233,7 +233,7 @@ static bl_status step_by_marks(bl_debug *d, const bl_debug_next *next, const bl_
 }
 
 /* Where the CPU stands, and where the instruction there can go. */
-static bl_status look_ahead(const bl_debug *d, bl_debug_result *r, bl_debug_next *next)
+static bl_status look_at_next(const bl_debug *d, bl_debug_result *r, bl_debug_next *next)
 {
     bl_debug_instruction i;
     memset(next, 0, sizeof *next);
@@ -255,7 +255,7 @@ static bl_status step_known(bl_debug *d, bl_status known, const bl_debug_next *n
 static bl_status step_at(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r)
 {
     bl_debug_next next;
-    bl_status known = look_ahead(d, r, &next);
+    bl_status known = look_at_next(d, r, &next);
     return step_known(d, known, &next, w, r);
 }
 
@@ -272,7 +272,7 @@ bl_status bl_debug_step(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r
 static bl_status over_at(bl_debug *d, const bl_debug_watch *w, bl_debug_result *r,
                          bl_debug_next *next)
 {
-    bl_status known = look_ahead(d, r, next);
+    bl_status known = look_at_next(d, r, next);
     if (known != BL_OK || !next->calls) return step_known(d, known, next, w, r);
     goal g = goal_at(next->behind, stack_now(d));
     return run_to(d, NULL, &g, w, r);
