@@ -1,5 +1,5 @@
 # packages.sh - what Bootlace needs from Debian; sourced by demo.sh and test.sh.
-BUILD_PACKAGES="gcc libc6-dev make cmake ninja-build pkg-config libglib2.0-dev libcyaml-dev libyaml-dev libjansson-dev libcairo2-dev libsqlite3-dev libreadline-dev libncurses-dev"
+BUILD_PACKAGES="gcc libc6-dev make cmake ninja-build pkg-config libglib2.0-dev libcyaml-dev libyaml-dev libjansson-dev libcairo2-dev libsqlite3-dev libreadline-dev libncurses-dev libsndfile1-dev"
 TEST_PACKAGES="clang clang-format libclang-rt-14-dev git"
 
 # install_packages NAMES: installs those that are missing, with apt-get when root and sudo when not.
