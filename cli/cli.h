@@ -147,5 +147,6 @@ int command_fetch(int argc, char **argv);
 int command_image(int argc, char **argv);
 int command_panel(int argc, char **argv);
 int command_send(int argc, char **argv);
+int command_tape(int argc, char **argv);
 
 #endif

@@ -46,7 +46,7 @@ static bl_status collect_output(void *context, const void *bytes, size_t count)
 /* Paths of files that were read: what is written must be none of them. */
 static GPtrArray *inputs;
 
-static void note_input(const char *path)
+void host_note_read(const char *path)
 {
     if (inputs == NULL) inputs = g_ptr_array_new_with_free_func(g_free);
     for (guint i = 0; i < inputs->len; i++)
@@ -111,7 +111,7 @@ bl_status host_read_file(const char *path, char **text, size_t *length, const bl
         return status;
     }
     if (g_file_get_contents(path, text, &n, &error)) {
-        note_input(path);
+        host_note_read(path);
         *length = n;
         return BL_OK;
     }

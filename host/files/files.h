@@ -18,6 +18,8 @@ char *host_stem(const char *path);
  * that was read host_output_end knows that it must not be written to. */
 bl_status host_read_file(const char *path, char **text, size_t *length, const bl_sink *sink);
 
+/* This file was read, by other means. */
+void host_note_read(const char *path);
 /* Was this file read, by whatever name? */
 bool host_was_read(const char *path);
 /* From now on nothing was read: what follows is another piece of work. */

@@ -80,6 +80,7 @@ static bl_status allocate(bl_demodulator *d)
     d->sums = room_for(m, (uint64_t)d->room + 1, sizeof *d->sums);
     d->track.speed = room_for(m, d->track.room, sizeof *d->track.speed);
     d->track.purity = room_for(m, speeds, sizeof *d->track.purity);
+    d->track.pure = room_for(m, d->track.room, sizeof *d->track.pure);
     d->track.from = room_for(m, speeds, 1);
     d->tones.place = room_for(m, steps, sizeof *d->tones.place);
     for (unsigned v = 0; v < 2; v++)
@@ -87,9 +88,9 @@ static bl_status allocate(bl_demodulator *d)
     d->tones.level = room_for(m, steps / BL_LEVEL_STEPS + 2, sizeof *d->tones.level);
     d->path.from = room_for(m, steps, BL_PATH_STATES);
     d->path.bytes = room_for(m, d->path.room, sizeof *d->path.bytes);
-    return d->sums && d->track.speed && d->track.purity && d->track.from && d->tones.place &&
-                   d->tones.score[0] && d->tones.score[1] && d->tones.level && d->path.from &&
-                   d->path.bytes
+    return d->sums && d->track.speed && d->track.pure && d->track.purity && d->track.from &&
+                   d->tones.place && d->tones.score[0] && d->tones.score[1] && d->tones.level &&
+                   d->path.from && d->path.bytes
                ? BL_OK
                : BL_E_MEMORY;
 }
@@ -137,17 +138,9 @@ void bl_demodulator_close(bl_demodulator *d)
             shared = shared || d->banks[j].wave == d->banks[i].wave;
         if (!shared) bl_release(&m, d->banks[i].wave);
     }
-    void *blocks[] = {d->sums,
-                      d->track.speed,
-                      d->track.purity,
-                      d->track.from,
-                      d->tones.place,
-                      d->tones.score[0],
-                      d->tones.level,
-                      d->tones.score[1],
-                      d->path.from,
-                      d->path.bytes,
-                      d};
+    void *blocks[] = {d->track.pure,     d->sums,        d->track.speed,    d->track.purity,
+                      d->track.from,     d->tones.place, d->tones.score[0], d->tones.level,
+                      d->tones.score[1], d->path.from,   d->path.bytes,     d};
     for (size_t i = 0; i < sizeof blocks / sizeof blocks[0]; i++)
         bl_release(&m, blocks[i]);
 }
@@ -252,11 +245,7 @@ static void tell_stretches(bl_demodulator *d, uint64_t from, uint64_t to)
         uint64_t at = d->start + (h * d->track.hop >> 32);
         uint64_t next = d->start + ((h + 1) * d->track.hop >> 32);
         if (at < from || at >= to) continue;
-        const uint16_t *purity = d->track.purity + h * BL_SPEEDS;
-        unsigned pure = 0;
         uint32_t low = 0, high = d->tones.count, place = (uint32_t)(at - d->start) << 12;
-        for (unsigned k = 0; k < BL_SPEEDS; k++)
-            pure = purity[k] > pure ? purity[k] : pure;
         while (high - low > 1) /* the step there */
             if (d->tones.place[(low + high) / 2] <= place)
                 low = (low + high) / 2;
@@ -269,7 +258,7 @@ static void tell_stretches(bl_demodulator *d, uint64_t from, uint64_t to)
             .length = (uint32_t)((next - at) * 1000000 / d->rate),
             .level = (uint16_t)((uint64_t)peak * d->tones.to_level / 1000),
             .speed = (uint16_t)((uint64_t)d->track.speed[h] * 1000 / BL_SPEED_ONE),
-            .purity = (uint8_t)(pure * 100 / 1024),
+            .purity = (uint8_t)(d->track.pure[h] * 100 / 1024),
         };
         d->listener.stretch(d->listener.context, &told);
     }

@@ -6,7 +6,7 @@
 #define FIRST ((uint32_t)51773) /* 0.79 of BL_SPEED_ONE */
 
 enum {
-    STEP = 950,  /* 0.0145 */
+    STEP = 950,  /* 0.0145; there are waves for its halves, too */
     REACH = 3,   /* how many steps a hop may change it */
     CHANGE = 24, /* what a step costs, of 1024 */
     FAINT = 112, /* of 1024: less may be anything, and turns nothing */
@@ -22,10 +22,10 @@ void bl_speed_bank_fill(bl_speed_bank *bank, const uint32_t hz[2])
     uint32_t higher = hz[0] > hz[1] ? hz[0] : hz[1];
     bank->hz[0] = hz[0], bank->hz[1] = hz[1];
     bank->rate = 4 * higher;
-    for (unsigned k = 0; k < BL_SPEEDS; k++)
+    for (unsigned k = 0; k < 2 * BL_SPEEDS - 1; k++)
         for (unsigned tone = 0; tone < 2; tone++) {
             uint64_t cycles =
-                (uint64_t)hz[tone] * (FIRST + k * (uint32_t)STEP); /* of 2^16 a second */
+                (uint64_t)hz[tone] * (FIRST + k * (uint32_t)STEP / 2); /* of 2^16 a second */
             uint32_t step = (uint32_t)((cycles << 16) / bank->rate);
             int16_t *wave = bank->wave + wave_of(k, tone);
             for (unsigned i = 0; i < BL_SPEED_HOP; i++) {
@@ -58,23 +58,25 @@ static uint32_t power(const int16_t *sound, const int16_t *cosine)
     return (uint32_t)(c * c) + (uint32_t)(s * s);
 }
 
-/* How much of a hop's power the two tones have, at each speed. */
-static void measure(const bl_speed_bank *bank, bl_sound_reader *reader, uint64_t width,
-                    uint16_t purity[BL_SPEEDS])
+/* The samples of a hop; returns its energy. */
+static uint32_t read_hop(bl_sound_reader *reader, uint64_t width, int16_t sound[BL_SPEED_HOP])
 {
-    int16_t sound[BL_SPEED_HOP];
     uint32_t energy = 0;
     for (unsigned i = 0; i < BL_SPEED_HOP; i++) {
         sound[i] = (int16_t)(bl_sound_read(reader, width) / 2);
         energy += (uint32_t)(sound[i] * (int32_t)sound[i]);
     }
-    for (unsigned k = 0; k < BL_SPEEDS; k++) {
-        uint32_t tones =
-            power(sound, bank->wave + wave_of(k, 0)) + power(sound, bank->wave + wave_of(k, 1));
-        uint32_t of = energy >> 13;
-        uint32_t q = of == 0 ? 0 : tones / of;
-        purity[k] = (uint16_t)(q > 1024 ? 1024 : q);
-    }
+    return energy;
+}
+
+/* How much of a hop's power the two tones have at a speed, in half steps; of 1024. */
+static uint16_t purity_at(const bl_speed_bank *bank, const int16_t *sound, uint32_t energy,
+                          unsigned halves)
+{
+    uint32_t tones = power(sound, bank->wave + wave_of(halves, 0)) +
+                     power(sound, bank->wave + wave_of(halves, 1));
+    uint32_t of = energy >> 13, q = of == 0 ? 0 : tones / of;
+    return (uint16_t)(q > 1024 ? 1024 : q);
 }
 
 /* The way through the hops that has most of the power and changes least. */
@@ -110,30 +112,47 @@ static void choose_path(bl_speed_track *track)
     }
 }
 
-/* Between the speeds that were tried: where a parabola through three of them has its top. */
-static uint32_t refined(const bl_speed_track *track, uint32_t h)
+/* Between the speeds that were tried, the one that was chosen and half a step to each side: where a
+ * parabola through the best of them and its neighbours has its top. */
+static void refine(const bl_speed_bank *bank, bl_speed_track *track, uint32_t h,
+                   const int16_t *sound, uint32_t energy)
 {
     uint32_t k = track->speed[h];
     const uint16_t *p = track->purity + h * BL_SPEEDS + k;
     int32_t between = 0;
+    track->pure[h] = p[0];
     if (k > 0 && k + 1 < BL_SPEEDS && p[0] > FAINT) {
-        int32_t bend = 2 * p[0] - p[-1] - p[1];
-        if (bend > 0 && p[0] >= p[-1] && p[0] >= p[1]) between = (p[1] - p[-1]) * STEP / 2 / bend;
+        int32_t five[5] = {p[-1], purity_at(bank, sound, energy, 2 * k - 1), p[0],
+                           purity_at(bank, sound, energy, 2 * k + 1), p[1]};
+        int top = five[1] > five[2] ? 1 : 2;
+        if (five[3] > five[top]) top = 3;
+        int32_t bend = 2 * five[top] - five[top - 1] - five[top + 1], half = STEP / 2;
+        if (bend > 0) between = (five[top + 1] - five[top - 1]) * half / 2 / bend;
+        between = between > half ? half : between < -half ? -half : between;
+        between += (top - 2) * half;
+        track->pure[h] = (uint16_t)five[top];
     }
-    return (uint32_t)((int32_t)(FIRST + k * (uint32_t)STEP) + between);
+    track->speed[h] = (uint32_t)((int32_t)(FIRST + k * (uint32_t)STEP) + between);
 }
 
 void bl_speed_follow(const bl_speed_bank *bank, const bl_sound *sound, bl_speed_track *track)
 {
     uint64_t width = width_of(bank, sound);
+    int16_t hop[BL_SPEED_HOP];
     bl_sound_reader reader;
-    bl_sound_read_from(&reader, sound, 0, width);
     track->hop = width * BL_SPEED_HOP;
-    for (uint32_t h = 0; h < track->hops; h++)
-        measure(bank, &reader, width, track->purity + h * BL_SPEEDS);
+    bl_sound_read_from(&reader, sound, 0, width);
+    for (uint32_t h = 0; h < track->hops; h++) {
+        uint32_t energy = read_hop(&reader, width, hop);
+        for (unsigned k = 0; k < BL_SPEEDS; k++)
+            track->purity[h * BL_SPEEDS + k] = purity_at(bank, hop, energy, 2 * k);
+    }
     choose_path(track);
-    for (uint32_t h = 0; h < track->hops; h++)
-        track->speed[h] = refined(track, h);
+    bl_sound_read_from(&reader, sound, 0, width);
+    for (uint32_t h = 0; h < track->hops; h++) {
+        uint32_t energy = read_hop(&reader, width, hop);
+        refine(bank, track, h, hop, energy);
+    }
 }
 
 uint32_t bl_speed_at(const bl_speed_track *track, uint64_t place)

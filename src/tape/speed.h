@@ -18,9 +18,10 @@ enum {
 typedef struct bl_speed_bank {
     uint32_t hz[2];
     uint32_t rate;
-    int16_t *wave; /* BL_SPEED_WAVES rows of BL_SPEED_HOP: speed, tone, cosine and sine */
+    int16_t
+        *wave; /* BL_SPEED_WAVES rows of BL_SPEED_HOP: speed, in half steps; tone; cosine, sine */
 } bl_speed_bank;
-enum { BL_SPEED_WAVES = BL_SPEEDS * 4 };
+enum { BL_SPEED_WAVES = (2 * BL_SPEEDS - 1) * 4 };
 
 /* wave has room. */
 void bl_speed_bank_fill(bl_speed_bank *bank, const uint32_t hz[2]);
@@ -29,6 +30,7 @@ void bl_speed_bank_fill(bl_speed_bank *bank, const uint32_t hz[2]);
 typedef struct bl_speed_track {
     uint32_t *speed;  /* of each hop, BL_SPEED_ONE is nominal */
     uint16_t *purity; /* [hop][BL_SPEEDS]: of 1024, how much of the power the tones would have */
+    uint16_t *pure;   /* of each hop, at the speed that was chosen */
     uint8_t *from;    /* [hop][BL_SPEEDS] */
     uint32_t hops, room;
     uint64_t hop; /* samples of the sound, 32 bits of fraction */

@@ -1,0 +1,345 @@
+/* tape_read.c - bootlace tape read. */
+#include <string.h>
+
+#include "files/replace.h"
+#include "tape/tape_records.h"
+#include "tape_commands.h"
+#include "where.h"
+
+static struct {
+    char *framing, *at, *against, *name;
+    int baud, number;
+} options = {.number = -1};
+
+static const GOptionEntry entries[] = {
+    {"as", 0, 0, G_OPTION_ARG_STRING, &options.framing,
+     "what it is on the tape: bare, records or blocks (default: found out)", "bare|records|blocks"},
+    {"baud", 0, 0, G_OPTION_ARG_INT, &options.baud, "its rate (default: found out)", "N"},
+    {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where bare bytes belong", "ADDRESS"},
+    {"against", 0, 0, G_OPTION_ARG_FILENAME, &options.against,
+     "compare with this image, or file; -o may be left out then", "IMAGE"},
+    {"name", 0, 0, G_OPTION_ARG_STRING, &options.name, "of several programs the one of this name",
+     "NAME"},
+    {"number", 0, 0, G_OPTION_ARG_INT, &options.number,
+     "of several programs the one of this number", "N"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+
+/* What was read, however it was framed. */
+typedef struct reading {
+    bench *b;
+    GPtrArray *takes;
+    GPtrArray *programs;
+    bl_image *image;   /* of a program, records, or bare bytes with --at; or NULL */
+    GByteArray *bytes; /* of data, texts and bare bytes; or NULL */
+    bool whole;        /* nothing is doubtful or missing */
+    json_t *json;
+} reading;
+
+static void reading_end(reading *r)
+{
+    g_ptr_array_unref(r->takes);
+    if (r->programs != NULL) g_ptr_array_unref(r->programs);
+    if (r->bytes != NULL) g_byte_array_unref(r->bytes);
+    bl_image_close(r->image);
+    bench_close(r->b);
+}
+
+static int check_options(void)
+{
+    static const char *const names[] = {"bare", "records", "blocks"};
+    bool known = options.framing == NULL;
+    for (unsigned i = 0; i < G_N_ELEMENTS(names); i++)
+        known = known || strcmp(options.framing, names[i]) == 0;
+    if (!known) return cli_usage("--as %s: bare, records or blocks", options.framing);
+    if (given.out == NULL && options.against == NULL)
+        return cli_usage("nowhere to write to: -o OUT, or --against IMAGE to compare only");
+    if (options.number < -1 || options.number > 255)
+        return cli_usage("--number %d: programs have numbers of 0 to 255", options.number);
+    return EXIT_GOOD;
+}
+
+/* ---- blocks ---- */
+
+static bool is_chosen(const tape_program *p)
+{
+    if (options.number >= 0 && p->number != options.number) return false;
+    return options.name == NULL || strcmp(options.name, tape_program_name(p)) == 0;
+}
+
+static const tape_program *choose_program(const reading *r, int *code)
+{
+    const tape_program *found = NULL;
+    guint count = 0;
+    for (guint i = 0; i < r->programs->len; i++) {
+        const tape_program *p = g_ptr_array_index(r->programs, i);
+        if (!is_chosen(p)) continue;
+        found = p;
+        count++;
+    }
+    *code = EXIT_GOOD;
+    if (count == 1) return found;
+    *code = count == 0 ? fail("there is no such program on the tape: bootlace tape list shows them")
+                       : fail("%u programs are on the tape: --number or --name says which", count);
+    return NULL;
+}
+
+static int read_blocks(reading *r)
+{
+    int code;
+    const tape_program *p = choose_program(r, &code);
+    if (p == NULL) return code;
+    char *state = tape_state(p);
+    r->whole = p->outcome == TAPE_PROVEN;
+    if (given.json) {
+        r->json = tape_program_json(r->b, p);
+    } else {
+        cli_print("%s%u %s: %s, %s", p->outcome == TAPE_PROVEN ? "" : "not whole: ", p->number,
+                  tape_program_name(p), tape_what(r->b, p), state);
+        tape_say_blocks(p);
+    }
+    g_free(state);
+    if (p->head_known && p->head.content != BL_TAPE_PROGRAM)
+        r->bytes = tape_program_bytes(p);
+    else
+        r->image = tape_program_image(p);
+    if (r->image == NULL && (r->bytes == NULL || r->bytes->len == 0))
+        return fail("nothing of it is good");
+    return EXIT_GOOD;
+}
+
+/* ---- records and bare bytes ---- */
+
+static int read_records(reading *r, const tape_records *found)
+{
+    uint32_t where = 0;
+    guint open = 0;
+    bl_status status = tape_records_image(found, &r->image, &where, &open);
+    if (status == BL_E_OVERLAP)
+        return fail("records are at odds about the byte at %s", cli_address(r->b, where));
+    if (status != BL_OK) return fail("records: %s", bl_status_text(status));
+    r->whole = open == 0 && found->ended;
+    if (given.json) {
+        r->json = json_pack("{ss si si sb}", "what", "records", "records", found->count, "doubtful",
+                            open, "ended", found->ended);
+        return EXIT_GOOD;
+    }
+    cli_print("%u good records of %s, %lu bytes%s", found->count, bl_filetype_text(found->type),
+              (unsigned long)bl_image_size(r->image),
+              found->ended ? "" : "; the end record is missing");
+    for (guint i = 0; i < found->faults->len && open > 0; i++) {
+        const tape_record_fault *f = &g_array_index(found->faults, tape_record_fault, i);
+        cli_print("    at %s: no good record: %s", tape_time(f->at), f->line);
+    }
+    return EXIT_GOOD;
+}
+
+/* Bytes in doubt, a line for each run of them, up to ten. */
+static guint say_doubtful(const GArray *row)
+{
+    guint doubtful = 0, told = 0;
+    for (guint i = 0, next; i < row->len; i = next) {
+        for (next = i; next < row->len && tape_sum_doubtful(&g_array_index(row, tape_sum, next));)
+            next++;
+        if (next == i) {
+            next++;
+            continue;
+        }
+        doubtful += next - i;
+        if (given.json || ++told > 10) continue;
+        cli_print("    at %s: byte %u%s doubtful", tape_time(g_array_index(row, tape_sum, i).at), i,
+                  next - i > 1 ? " and those behind it are" : " is");
+    }
+    if (told > 10 && !given.json) cli_print("    and %u places more", told - 10);
+    return doubtful;
+}
+
+/* A pause between bytes where some could have been lost. */
+static guint say_pauses(const GArray *row)
+{
+    guint count = 0;
+    for (guint i = 2; i < row->len; i++) {
+        const tape_sum *a = &g_array_index(row, tape_sum, i - 2);
+        const tape_sum *b = &g_array_index(row, tape_sum, i - 1);
+        const tape_sum *c = &g_array_index(row, tape_sum, i);
+        if (a->take != b->take || b->take != c->take || c->at < b->at) continue;
+        if (c->at - b->at < (b->at - a->at) * 3 / 2 || b->at <= a->at) continue;
+        if (++count <= 10 && !given.json)
+            cli_print("    at %s: a pause of %.3f seconds before byte %u", tape_time(b->at),
+                      (double)(c->at - b->at) / 1e6, i);
+    }
+    return count;
+}
+
+static int read_bare(reading *r, const GArray *row)
+{
+    uint32_t first = 0;
+    if (row->len == 0) return fail("no bytes are heard");
+    if (!given.json) cli_print("%u bare bytes", row->len);
+    guint doubtful = say_doubtful(row), pauses = say_pauses(row);
+    r->whole = doubtful == 0;
+    r->bytes = g_byte_array_new();
+    for (guint i = 0; i < row->len; i++) {
+        uint8_t value = tape_sum_value(&g_array_index(row, tape_sum, i));
+        g_byte_array_append(r->bytes, &value, 1);
+    }
+    r->json = json_pack("{ss si si si}", "what", "bare", "bytes", row->len, "doubtful", doubtful,
+                        "pauses", pauses);
+    if (options.at == NULL) return EXIT_GOOD;
+    places p = {.b = r->b, .count = r->b != NULL ? PLACES_UNITS : PLACES_FILE};
+    int code = where_address(&p, "--at", options.at, &first);
+    if (code != EXIT_GOOD) return code;
+    if (r->b != NULL) first = bench_bytes(r->b, (bl_range){first, 1}).first;
+    if (bl_image_open(&host_memory, &r->image) != BL_OK ||
+        bl_image_put(r->image, first, r->bytes->data, r->bytes->len, (bl_origin){0, 0}) != BL_OK)
+        return fail("--at %s: %u bytes do not fit there", options.at, r->bytes->len);
+    return EXIT_GOOD;
+}
+
+/* What it is, unless --as says so: blocks of ours, or else records, or else bytes. */
+static int read_framed(reading *r)
+{
+    const char *as = options.framing;
+    guint used;
+    r->programs = tape_programs_find((take *const *)r->takes->pdata, r->takes->len);
+    if (as != NULL ? strcmp(as, "blocks") == 0 : r->programs->len > 0) {
+        if (r->programs->len == 0) return fail("no blocks of ours are on it");
+        return read_blocks(r);
+    }
+    GArray *row = tape_bytes_merge((take *const *)r->takes->pdata, r->takes->len, &used);
+    tape_records found;
+    tape_records_find(row, &found);
+    if (used < r->takes->len)
+        say("%u of %u takes have nothing in common with the first, and are left out",
+            r->takes->len - used, r->takes->len);
+    int code;
+    if (as != NULL ? strcmp(as, "records") == 0 : found.count > 0)
+        code = found.count > 0 ? read_records(r, &found) : fail("no good record is on it");
+    else
+        code = read_bare(r, row);
+    tape_records_clear(&found);
+    g_array_unref(row);
+    return code;
+}
+
+/* ---- what comes of it ---- */
+
+static int save(const reading *r)
+{
+    if (given.out == NULL) return EXIT_GOOD;
+    const char *const none[] = {NULL};
+    int code = cli_check_outputs(&(cli_output){"-o", given.out}, 1, none);
+    if (code != EXIT_GOOD) return code;
+    if (r->image == NULL || (r->bytes != NULL && cli_output_type() == BL_FILE_BIN)) {
+        if (given.format != NULL ||
+            bl_filetype_of((bl_text){given.out, strlen(given.out)}) > BL_FILE_BIN)
+            return cli_usage("%s: bare bytes have no addresses: --at says where they begin",
+                             given.out);
+        if (replace_one(given.out, r->bytes->data, r->bytes->len, &cli_sink) != BL_OK)
+            return EXIT_FAILED;
+        say("%s: %u bytes%s", given.out, r->bytes->len, r->whole ? "" : ", not whole");
+        return EXIT_GOOD;
+    }
+    code = cli_save_image(given.out, cli_output_type(), r->image, "tape");
+    if (code == EXIT_GOOD)
+        say("%s: %lu bytes as %s%s", given.out, (unsigned long)bl_image_size(r->image),
+            bl_filetype_text(cli_output_type()), r->whole ? "" : ", not whole");
+    return code;
+}
+
+/* How many bytes of the two differ, or are in one of them only; the first of them in *first. */
+static size_t differences(const bl_image *read, const bl_image *meant, uint32_t *first)
+{
+    const bl_image *sides[2] = {meant, read};
+    size_t count = 0;
+    *first = UINT32_MAX;
+    for (unsigned side = 0; side < 2; side++)
+        for (size_t i = 0; i < bl_image_pieces(sides[side]); i++) {
+            bl_piece p = bl_image_piece(sides[side], i);
+            for (size_t j = 0; j < p.count; j++) {
+                uint8_t other;
+                uint32_t at = (uint32_t)(p.first + j);
+                bool there = bl_image_get(sides[1 - side], at, &other);
+                if (there && (side == 1 || other == p.bytes[j])) continue;
+                count++;
+                if (at < *first) *first = at;
+            }
+        }
+    return count;
+}
+
+static int compare_bytes(const reading *r)
+{
+    char *text;
+    size_t length, i = 0;
+    if (host_read_file(options.against, &text, &length, &cli_sink) != BL_OK) return EXIT_FAILED;
+    while (i < length && i < r->bytes->len && (uint8_t)text[i] == r->bytes->data[i])
+        i++;
+    g_free(text);
+    if (i == length && i == r->bytes->len) {
+        if (!given.json) cli_print("%s the same as %s", cli_verified(), options.against);
+        return EXIT_GOOD;
+    }
+    return fail("byte %lu differs from %s (%lu bytes; %u were read)", (unsigned long)i,
+                options.against, (unsigned long)length, r->bytes->len);
+}
+
+static int compare(const reading *r)
+{
+    bl_image *meant = NULL;
+    uint32_t first;
+    if (options.against == NULL) return EXIT_GOOD;
+    if (r->image == NULL) return compare_bytes(r);
+    int code = cli_read_image(r->b, options.against, options.at, &meant);
+    if (code == EXIT_GOOD) {
+        size_t count = differences(r->image, meant, &first);
+        if (count != 0)
+            code = fail("%lu bytes differ from %s, or are missing; the first is at %s",
+                        (unsigned long)count, options.against, cli_address(r->b, first));
+        else if (!given.json)
+            cli_print("%s the same as %s", cli_verified(), options.against);
+    }
+    bl_image_close(meant);
+    return code;
+}
+
+static int read_tape(int argc, char **argv)
+{
+    bl_keying keying;
+    take_keyings keyings;
+    reading r = {.takes = tape_takes_new()};
+    int code =
+        argc < 2 ? cli_usage("no take given: bootlace tape read TAKE... -o OUT") : check_options();
+    if (code == EXIT_GOOD) code = tape_keyings(options.baud, &keying, &keyings);
+    if (code == EXIT_GOOD) code = cli_bench(false, &r.b);
+    if (code == EXIT_GOOD) code = tape_takes(argv + 1, argc - 1, keyings, r.takes);
+    for (guint i = 0; code == EXIT_GOOD && i < r.takes->len; i++)
+        tape_say_take(g_ptr_array_index(r.takes, i));
+    if (code == EXIT_GOOD) code = read_framed(&r);
+    if (code == EXIT_GOOD) code = save(&r);
+    if (code == EXIT_GOOD) code = compare(&r);
+    if (code == EXIT_GOOD && !r.whole) code = EXIT_FAILED;
+    if (given.json && r.json != NULL) {
+        json_object_set_new(r.json, "whole", json_boolean(r.whole));
+        answer(r.json);
+    } else {
+        json_decref(r.json);
+    }
+    reading_end(&r);
+    return code;
+}
+
+const subcommand tape_read = {
+    .name = "read",
+    .words =
+        {"tape read TAKE... -o OUT",
+         "Reads recordings of a tape: finds the signal by itself, puts several takes together, "
+         "says what is doubtful or missing and saves what is good.",
+         "  bootlace tape read take.wav -o lamp.hex\n"
+         "  bootlace tape read take1.wav take2.flac -o lamp.hex --against out/lamp.hex\n"
+         "  bootlace tape read old.wav --as bare -o old.bin"},
+    .tables =
+        (const GOptionEntry *const[]){output_options, entries, bench_options, json_options, NULL},
+    .run = read_tape,
+    .brief = "what is on a recording, and how surely",
+};
