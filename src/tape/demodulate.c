@@ -14,7 +14,9 @@ enum {
     PERFECT = 250,   /* of 256: no more can be asked for */
     CLEAR = 235,     /* of 256: of bytes where there seemed to be none */
     AUDIBLE = 64,    /* of 256: of a tone that goes on and on */
-    BELIEVED = 90,   /* of 256: less, and what sounds like bytes is noise */
+    FAINT = 112,     /* of 1024: less of the tones tells no speed */
+    FAINT_PHASED = 450, /* the same where data have no steady part: a leader has */
+    BELIEVED = 90,      /* of 256: less, and what sounds like bytes is noise */
 };
 
 struct bl_demodulator {
@@ -172,8 +174,9 @@ static void hear(bl_demodulator *d, size_t keying, uint32_t first, uint32_t end)
     bl_sound sound = {d->sums + first, end - first, d->rate, 0};
     sound.loudest = loudest(sound.sums, sound.count, d->rate);
     d->track.hops = bl_speed_hops(&d->banks[keying], &sound);
-    bl_speed_follow(&d->banks[keying], &sound, &d->track);
     bl_pace_begin(&d->tones.pace, &d->keyings[keying]);
+    d->track.faint = d->tones.pace.phased ? FAINT_PHASED : FAINT;
+    bl_speed_follow(&d->banks[keying], &sound, &d->track);
     bl_tones_hear(&d->tones, &sound, &d->track, d->nco);
     bl_tones_judge(&d->tones);
     bl_path_find(&d->path, &d->tones);

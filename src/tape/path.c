@@ -16,7 +16,7 @@ enum {
     FROM_SILENCE,
     FROM_STOP,           /* + 0, 1, 2: the last stop bit, short, right, long */
     FROM_EARLY_STOP = 5, /* one stop bit less than there should be */
-    FROM_REST_BIT,       /* a whole bit of rest */
+    FROM_REST_BIT,       /* + 0, 1, 2: a whole bit of rest, short, right, long */
     /* how a bit was reached: 0, 1, 2 short, right, long; + 4 when it is a 1 */
     IS_ONE = 4,
 };
@@ -27,6 +27,9 @@ enum {
     APPEAR = BIT * 3, /* silence ends, or begins */
     START = BIT / 2,  /* so that noise at rest is no start bit */
     EARLY = BIT / 2,
+    /* Where bits are half a cycle every edge between two looks like the middle of a 1: what is
+     * heard half a bit off is all rest, as likely as the bytes that are there. */
+    BYTES_FIRST = BIT * 3 / 4,
     WINDOW = 256, /* steps whose scores are kept */
 };
 #define IMPOSSIBLE (-((int32_t)1 << 29))
@@ -74,10 +77,12 @@ typedef struct search {
     int32_t best[WINDOW][STATES]; /* the score of the best way to each state */
 } search;
 
-/* What a bit that ends at step t is worth, d steps longer than it should be. */
+/* What a bit that ends at step t is worth, d steps longer than it should be. Where the phase counts
+ * nothing else tells the speed, and bits out of time are nothing special. */
 static int32_t worth(const search *s, unsigned v, uint32_t begin, int32_t d)
 {
-    return s->tones->score[v][begin] * (BL_BIT_STEPS + d) - (d != 0 ? OUT_OF_TIME : 0);
+    int32_t cost = s->tones->pace.phased ? OUT_OF_TIME / 3 : OUT_OF_TIME;
+    return s->tones->score[v][begin] * (BL_BIT_STEPS + d) - (d != 0 ? cost : 0);
 }
 
 /* The best way to be behind a bit of a value, which ends at step t. */
@@ -136,7 +141,7 @@ static int32_t best_bits(search *s, uint32_t t, uint8_t *from, uint8_t *way)
     unsigned last = s->form.bits - 1;
     arrive_data(s, t, &data);
     now[AFTER_BIT] = best_bit(s, s->form.first[0], REST, t, &from[AFTER_BIT]);
-    if (!s->tones->pace.phased) now[AFTER_BIT] -= START;
+    now[AFTER_BIT] += s->tones->pace.phased ? BYTES_FIRST : -START;
     for (unsigned bit = 1; bit < last; bit++) {
         unsigned state = AFTER_BIT + bit;
         if (s->form.first[bit] == s->form.last[bit])
@@ -162,12 +167,11 @@ static void best_between(search *s, uint32_t t, uint8_t *from, int32_t stop, uin
     int32_t rest = before[REST] + tone * BL_BIT_STEPS / (int32_t)s->tones->pace.steps[s->idle];
     unsigned last = s->form.bits - 1;
     from[REST] = FROM_REST;
-    uint32_t steps = s->tones->pace.steps[s->idle];
-    if (s->tones->pace.phased &&
-        t >= steps) { /* a bit is worth more than its steps where its phase counts */
-        int32_t bit = s->best[(t - steps) % WINDOW][REST] +
-                      s->tones->score[s->idle][t - steps] * BL_BIT_STEPS;
-        if (bit > rest) rest = bit, from[REST] = FROM_REST_BIT;
+    if (s->tones->pace.phased) { /* rest comes in bits; what is between them is out of time */
+        uint8_t bit_way;
+        int32_t bit = best_bit(s, s->idle, REST, t, &bit_way);
+        rest = before[REST] - OUT_OF_TIME / 3;
+        if (bit > rest) rest = bit, from[REST] = (uint8_t)(FROM_REST_BIT + bit_way);
     }
     if (stop >= rest) rest = stop, from[REST] = (uint8_t)(FROM_STOP + (way & 3));
     if (s->form.may_stop_early && now[AFTER_BIT + last - 1] - EARLY > rest)
@@ -263,8 +267,8 @@ static void trace_back(const search *s, bl_path *path)
             state = way == REST ? REST : SILENT, t--;
         } else if (way == FROM_REST) {
             t--;
-        } else if (way == FROM_REST_BIT) {
-            t -= s->tones->pace.steps[s->idle];
+        } else if (way >= FROM_REST_BIT) {
+            t -= s->tones->pace.steps[s->idle] + (uint32_t)(way - FROM_REST_BIT) - 1;
         } else if (way == FROM_SILENCE) {
             if (path->first < path->room) path->bytes[path->first].joined = false;
             state = SILENT, t--;

@@ -9,7 +9,6 @@ enum {
     STEP = 950,  /* 0.0145; there are waves for its halves, too */
     REACH = 3,   /* how many steps a hop may change it */
     CHANGE = 24, /* what a step costs, of 1024 */
-    FAINT = 112, /* of 1024: less may be anything, and turns nothing */
 };
 
 static size_t wave_of(unsigned speed, unsigned tone)
@@ -94,7 +93,7 @@ static void choose_path(bl_speed_track *track)
             }
             int cost = from < k ? (k - from) * CHANGE : (from - k) * CHANGE;
             int32_t pure = track->purity[h * BL_SPEEDS + (uint32_t)k];
-            next[k] = best[from] - cost + (pure > FAINT ? pure : FAINT);
+            next[k] = best[from] - cost + (pure > track->faint ? pure : track->faint);
             track->from[h * BL_SPEEDS + (uint32_t)k] = (uint8_t)from;
         }
         int32_t least = next[0];
@@ -121,7 +120,7 @@ static void refine(const bl_speed_bank *bank, bl_speed_track *track, uint32_t h,
     const uint16_t *p = track->purity + h * BL_SPEEDS + k;
     int32_t between = 0;
     track->pure[h] = p[0];
-    if (k > 0 && k + 1 < BL_SPEEDS && p[0] > FAINT) {
+    if (k > 0 && k + 1 < BL_SPEEDS && p[0] > track->faint) {
         int32_t five[5] = {p[-1], purity_at(bank, sound, energy, 2 * k - 1), p[0],
                            purity_at(bank, sound, energy, 2 * k + 1), p[1]};
         int top = five[1] > five[2] ? 1 : 2;

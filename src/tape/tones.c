@@ -17,7 +17,8 @@ void bl_pace_begin(bl_pace *pace, const bl_keying *k)
     while (steps_a_second * pace->per_step < 8 * (uint64_t)higher)
         pace->per_step++;
     pace->rate = (uint32_t)steps_a_second * pace->per_step;
-    pace->phased = k->half_cycles[0] == 1 || k->half_cycles[1] == 1;
+    for (unsigned v = 0; v < 2; v++) /* less than a cycle of the other tone fits in */
+        if (k->half_cycles[v] * k->hz[1 - v] < 2 * k->hz[v]) pace->phased = true;
     for (unsigned v = 0; v < 2; v++)
         pace->steps[v] = (uint32_t)((ns[v] * BL_BIT_STEPS + shorter / 2) / shorter);
 }
@@ -73,8 +74,8 @@ static void correlator_next(correlator *c, int32_t sample, const int16_t nco[102
     }
 }
 
-/* The amplitude of a tone over a bit that ends at a step. Half a cycle looks much like a piece of
- * the other tone: there only waves count that cross zero where the bit begins. */
+/* The amplitude of a tone over a bit that ends at a step. Where bits are so short that one is like
+ * a piece of the other, only waves count that cross zero where the bit begins. */
 static uint32_t correlator_amplitude(const correlator *c, const bl_pace *pace, unsigned tone,
                                      uint32_t end, const int16_t nco[1024])
 {
