@@ -30,7 +30,8 @@ typedef struct reading {
     bench *b;
     GPtrArray *takes;
     GPtrArray *programs;
-    bl_image *image;   /* of a program, records, or bare bytes with --at; or NULL */
+    bl_image *image;   /* of a program (which owns it), records, or bare bytes with --at; or NULL */
+    bl_image *owned;   /* the same, if it is nobody else's */
     GByteArray *bytes; /* of data, texts and bare bytes; or NULL */
     bool whole;        /* nothing is doubtful or missing */
     json_t *json;
@@ -41,7 +42,7 @@ static void reading_end(reading *r)
     g_ptr_array_unref(r->takes);
     if (r->programs != NULL) g_ptr_array_unref(r->programs);
     if (r->bytes != NULL) g_byte_array_unref(r->bytes);
-    bl_image_close(r->image);
+    bl_image_close(r->owned);
     bench_close(r->b);
 }
 
@@ -99,12 +100,13 @@ static int read_blocks(reading *r)
         tape_say_blocks(p);
     }
     g_free(state);
-    if (p->head_known && p->head.content != BL_TAPE_PROGRAM)
-        r->bytes = tape_program_bytes(p);
-    else
-        r->image = tape_program_image(p);
-    if (r->image == NULL && (r->bytes == NULL || r->bytes->len == 0))
+    bool file = p->head_known && p->head.content != BL_TAPE_PROGRAM;
+    if (file ? p->bytes->len == 0 : bl_image_size(p->image) == 0)
         return fail("nothing of it is good");
+    if (file)
+        r->bytes = g_byte_array_ref(p->bytes);
+    else
+        r->image = p->image;
     return EXIT_GOOD;
 }
 
@@ -114,7 +116,8 @@ static int read_records(reading *r, const tape_records *found)
 {
     uint32_t where = 0;
     guint open = 0;
-    bl_status status = tape_records_image(found, &r->image, &where, &open);
+    bl_status status = tape_records_image(found, &r->owned, &where, &open);
+    r->image = r->owned;
     if (status == BL_E_OVERLAP)
         return fail("records are at odds about the byte at %s", cli_address(r->b, where));
     if (status != BL_OK) return fail("records: %s", bl_status_text(status));
@@ -190,9 +193,10 @@ static int read_bare(reading *r, const GArray *row)
     int code = where_address(&p, "--at", options.at, &first);
     if (code != EXIT_GOOD) return code;
     if (r->b != NULL) first = bench_bytes(r->b, (bl_range){first, 1}).first;
-    if (bl_image_open(&host_memory, &r->image) != BL_OK ||
-        bl_image_put(r->image, first, r->bytes->data, r->bytes->len, (bl_origin){0, 0}) != BL_OK)
+    if (bl_image_open(&host_memory, &r->owned) != BL_OK ||
+        bl_image_put(r->owned, first, r->bytes->data, r->bytes->len, (bl_origin){0, 0}) != BL_OK)
         return fail("--at %s: %u bytes do not fit there", options.at, r->bytes->len);
+    r->image = r->owned;
     return EXIT_GOOD;
 }
 

@@ -138,6 +138,8 @@ char *tape_state(const tape_program *p)
     if (p->mended != 0) g_string_append_printf(s, ", %u mended", p->mended);
     if (p->bad != 0) g_string_append_printf(s, ", %u bad", p->bad);
     if (p->missing != 0) g_string_append_printf(s, ", %u missing", p->missing);
+    if (p->lost != 0)
+        g_string_append_printf(s, ", %u cannot be unpacked without those before them", p->lost);
     const char *outcome = p->outcome == TAPE_PROVEN  ? ", CRC-32 right"
                           : p->outcome == TAPE_WRONG ? ", CRC-32 of the whole is wrong"
                           : p->outcome == TAPE_UNPROVEN

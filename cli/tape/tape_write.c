@@ -9,6 +9,7 @@
 static struct {
     char *framing, *wave, *leader, *name, *at;
     int baud, rate, bits, number, times;
+    gboolean compress;
 } options = {.number = -1};
 
 static const GOptionEntry entries[] = {
@@ -30,6 +31,8 @@ static const GOptionEntry entries[] = {
      "of the program, up to 16 characters (default that of the file)", "NAME"},
     {"number", 0, 0, G_OPTION_ARG_INT, &options.number,
      "of the first program, 0 to 255 (default 1)", "N"},
+    {"compress", 0, 0, G_OPTION_ARG_NONE, &options.compress,
+     "packed blocks: they are played faster, and unpacked as they are loaded", NULL},
     {"times", 0, 0, G_OPTION_ARG_INT, &options.times, "how often all is recorded (default 1)", "N"},
     {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary belongs", "ADDRESS"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
@@ -129,6 +132,8 @@ static int check_options(job *j, int operands)
     if (options.name != NULL && (options.name[0] == '\0' || strlen(options.name) > BL_TAPE_NAME))
         return cli_usage("--name %s: 1 to %d characters", options.name, BL_TAPE_NAME);
     int code = option_framing(j);
+    if (code == EXIT_GOOD && options.compress && j->framing != TAPE_BLOCKS)
+        code = cli_usage("--compress goes with blocks");
     if (code == EXIT_GOOD) code = option_wave(j);
     if (code == EXIT_GOOD) code = option_leader(j);
     if (code == EXIT_GOOD) code = tape_keyings(options.baud, &j->keying, &unused);
@@ -228,7 +233,7 @@ static int plan_source(job *j, source *s)
     s->at = j->plan.length / 1000;
     if (j->framing == TAPE_RECORDS) return plan_records(j, s);
     if (j->framing == TAPE_BLOCKS) {
-        s->blocks = tape_plan_blocks(&j->plan, &s->item);
+        s->blocks = tape_plan_blocks(&j->plan, &s->item, options.compress);
     } else if (tape_plan_bare(&j->plan, &s->item) != BL_OK)
         return fail(
             "%s: there are gaps in it, and bare bytes have no addresses; cut it (image cut), "

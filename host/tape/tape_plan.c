@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "bootlace/crc.h"
+#include "bootlace/pack.h"
 #include "files/files.h"
 
 void tape_plan_begin(tape_plan *p, const bl_keying *keying)
@@ -37,6 +38,39 @@ void tape_plan_bytes(tape_plan *p, const void *bytes, size_t count)
         p->length += bl_keying_byte_ns(&p->keying, each[i]);
 }
 
+/* A data block in the making. */
+typedef struct made_block {
+    bl_block_label label;
+    uint8_t data[BL_BLOCK_DATA];
+} made_block;
+
+/* The next block of a piece: packed, if that takes less. Returns how many bytes are in it. */
+static size_t make_block(made_block *b, const bl_piece *piece, size_t done, bool packs)
+{
+    size_t rest = piece->count - done, taken = 0, made = 0;
+    b->label.kind = BL_BLOCK_PACKED;
+    if (packs && bl_pack(&host_memory, piece->bytes + done, done, rest, b->data, BL_BLOCK_DATA,
+                         &taken, &made) != BL_OK)
+        taken = 0;
+    if (taken <= made) {
+        b->label.kind = BL_BLOCK_PLAIN;
+        taken = made = MIN(rest, BL_BLOCK_DATA);
+        memcpy(b->data, piece->bytes + done, made);
+    }
+    b->label.count = (uint16_t)made;
+    b->label.address = (uint16_t)(piece->first + done);
+    return taken;
+}
+
+static void make_blocks(GArray *blocks, const tape_item *item, const bl_piece *piece, bool packs)
+{
+    for (size_t done = 0; done < piece->count;) {
+        made_block b = {.label = {.number = item->number, .index = (uint16_t)(blocks->len + 1)}};
+        done += make_block(&b, piece, done, packs);
+        g_array_append_val(blocks, b);
+    }
+}
+
 static void put_block(tape_plan *p, const bl_block_label *label, const uint8_t *data)
 {
     uint8_t bytes[BL_BLOCK_MOST];
@@ -44,64 +78,42 @@ static void put_block(tape_plan *p, const bl_block_label *label, const uint8_t *
     tape_plan_bytes(p, bytes, bl_block_write(label, data, bytes));
 }
 
-/* The data blocks of one piece of memory. */
-static void put_piece(tape_plan *p, bl_block_label *label, const uint8_t *bytes, size_t count,
-                      uint32_t address)
-{
-    for (size_t done = 0; done < count; done += label->count) {
-        label->kind = BL_BLOCK_PLAIN;
-        label->index++;
-        label->count = (uint16_t)MIN(count - done, BL_BLOCK_DATA);
-        label->address = (uint16_t)(address + done);
-        put_block(p, label, bytes + done);
-    }
-}
-
-static guint blocks_of(size_t count)
-{
-    return (guint)((count + BL_BLOCK_DATA - 1) / BL_BLOCK_DATA);
-}
-
 /* A file is a piece of memory whose addresses count its bytes. */
-static guint pieces_of(const tape_item *item, bl_piece *one, size_t index, bl_piece *piece)
+static bl_piece piece_of(const tape_item *item, size_t index)
 {
-    *one = (bl_piece){0, item->count, item->bytes};
-    if (item->image == NULL) {
-        *piece = *one;
-        return 1;
-    }
-    *piece =
-        index < bl_image_pieces(item->image) ? bl_image_piece(item->image, index) : (bl_piece){0};
-    return (guint)bl_image_pieces(item->image);
+    if (item->image != NULL) return bl_image_piece(item->image, index);
+    return (bl_piece){0, item->count, item->bytes};
 }
 
-guint tape_plan_blocks(tape_plan *p, const tape_item *item)
+guint tape_plan_blocks(tape_plan *p, const tape_item *item, bool packs)
 {
     bl_tape_head head = {.content = (uint8_t)item->content};
     bl_block_label label = {.kind = BL_BLOCK_HEAD, .number = item->number};
+    size_t pieces = item->image != NULL ? bl_image_pieces(item->image) : 1;
+    GArray *blocks = g_array_new(FALSE, FALSE, sizeof(made_block));
     uint32_t entry = 0;
     uint8_t data[BL_TAPE_HEAD_MOST];
-    bl_piece piece, one;
-    guint pieces = pieces_of(item, &one, 0, &piece);
-    label.address = (uint16_t)piece.first;
-    for (guint i = 0; i < pieces; i++) {
-        pieces_of(item, &one, i, &piece);
+    for (size_t i = 0; i < pieces; i++) {
+        bl_piece piece = piece_of(item, i);
+        if (i == 0) label.address = (uint16_t)piece.first;
         head.size += (uint32_t)piece.count;
         head.crc32 = bl_crc32(head.crc32, piece.bytes, piece.count);
-        head.blocks = (uint16_t)(head.blocks + blocks_of(piece.count));
+        make_blocks(blocks, item, &piece, packs);
     }
-    if (item->image != NULL) head.has_entry = bl_image_entry(item->image, &entry);
+    head.blocks = (uint16_t)blocks->len;
+    head.has_entry = item->image != NULL && bl_image_entry(item->image, &entry);
     head.starts = head.has_entry;
     g_strlcpy(head.name, item->name, sizeof head.name);
     label.count = (uint16_t)bl_tape_head_write(&head, data);
     put_block(p, &label, data);
-    for (guint i = 0; i < pieces; i++) {
-        pieces_of(item, &one, i, &piece);
-        put_piece(p, &label, piece.bytes, piece.count, piece.first);
+    for (guint i = 0; i < blocks->len; i++) {
+        const made_block *b = &g_array_index(blocks, made_block, i);
+        put_block(p, &b->label, b->data);
     }
-    label.kind = BL_BLOCK_END, label.index++, label.address = (uint16_t)entry;
-    label.count = (uint16_t)bl_tape_head_write(&head, data);
+    label.kind = BL_BLOCK_END, label.index = (uint16_t)(blocks->len + 1);
+    label.address = (uint16_t)entry;
     put_block(p, &label, data);
+    g_array_unref(blocks);
     return head.blocks;
 }
 

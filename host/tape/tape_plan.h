@@ -45,8 +45,9 @@ void tape_plan_begin(tape_plan *p, const bl_keying *keying);
 void tape_plan_end(tape_plan *p);
 void tape_plan_rest(tape_plan *p, tape_segment_kind kind, uint32_t milliseconds);
 void tape_plan_bytes(tape_plan *p, const void *bytes, size_t count);
-/* Appends an item in our blocks. Returns how many data blocks. */
-guint tape_plan_blocks(tape_plan *p, const tape_item *item);
+/* Appends an item in our blocks; packs: packed, where that takes less. Returns how many data
+ * blocks. */
+guint tape_plan_blocks(tape_plan *p, const tape_item *item, bool packs);
 /* Appends the bytes of a program, or a file, as they are. BL_E_RANGE: the program has gaps. */
 bl_status tape_plan_bare(tape_plan *p, const tape_item *item);
 

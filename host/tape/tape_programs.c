@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "bootlace/crc.h"
+#include "bootlace/pack.h"
 #include "files/files.h"
 
 /* Blocks that follow one another in a take: a program, or what was heard of one. */
@@ -27,6 +28,8 @@ static void program_free(void *data)
 {
     tape_program *p = data;
     g_ptr_array_unref(p->parts);
+    g_byte_array_unref(p->bytes);
+    bl_image_close(p->image);
     g_free(p);
 }
 
@@ -114,6 +117,7 @@ static tape_program *program_for(GPtrArray *programs, const passage *s)
     tape_program *p = g_new0(tape_program, 1);
     p->number = first->label.number, p->take = s->take, p->at = first->at, p->end = first->end;
     p->parts = g_ptr_array_new_with_free_func(g_free);
+    p->bytes = g_byte_array_new();
     g_ptr_array_add(programs, p);
     return p;
 }
@@ -180,9 +184,67 @@ static guint data_expected(const tape_program *p)
     return p->parts->len - (last->block.label.kind == BL_BLOCK_END ? 2u : 1u);
 }
 
-static void judge_program(tape_program *p)
+/* Memory, as blocks are put into it. */
+typedef struct memory {
+    uint8_t bytes[0x10000];
+    uint8_t known[0x10000];
+} memory;
+
+/* Puts the data of a block where they belong. Returns how many bytes they are, or 0: what they copy
+ * from is not there, or they reach beyond the last address. */
+static size_t put_part(memory *m, const tape_part *part)
 {
+    const bl_block_label *l = &part->block.label;
+    uint8_t data[BL_BLOCK_DATA];
+    size_t before = 0, count = l->count;
+    for (size_t j = 0; j < l->count; j++)
+        data[j] = bl_block_byte(&part->block, j, NULL);
+    if (l->kind == BL_BLOCK_PACKED) {
+        while (before < l->address && m->known[l->address - before - 1] != 0)
+            before++;
+        if (bl_unpack(data, l->count, m->bytes + l->address, before, 0x10000u - l->address,
+                      &count) != BL_OK)
+            return 0;
+    } else {
+        if (l->address + count > 0x10000) return 0;
+        memcpy(m->bytes + l->address, data, count);
+    }
+    memset(m->known + l->address, 1, count);
+    return count;
+}
+
+/* Puts all blocks together that are good, and those that were mended if they are believed. Returns
+ * whether that is the whole: its CRC-32 is that of the head. */
+static bool assemble(tape_program *p, bool believe)
+{
+    memory *m = g_new0(memory, 1);
     uint32_t crc = 0, size = 0;
+    p->lost = 0;
+    g_byte_array_set_size(p->bytes, 0);
+    bl_image_close(p->image);
+    p->image = NULL;
+    bool first_part = true, status = bl_image_open(&host_memory, &p->image) == BL_OK;
+    for (guint i = 1; i <= p->data && status; i++) {
+        const tape_part *part = data_part(p, i);
+        bool use = part != NULL && (part->block.state == BL_BLOCK_GOOD ||
+                                    (believe && part->block.state == BL_BLOCK_MENDED));
+        size_t count = use ? put_part(m, part) : 0;
+        if (use && count == 0) p->lost++;
+        first_part = first_part && count != 0;
+        if (count == 0) continue;
+        const uint8_t *bytes = m->bytes + part->block.label.address;
+        crc = bl_crc32(crc, bytes, count), size += (uint32_t)count;
+        status = bl_image_put(p->image, part->block.label.address, bytes, count,
+                              (bl_origin){0, 0}) == BL_OK; /* blocks that overlap are no whole */
+        if (first_part) g_byte_array_append(p->bytes, bytes, (guint)count);
+    }
+    if (p->entry_known && status) bl_image_set_entry(p->image, p->entry);
+    g_free(m);
+    return status && p->head_known && crc == p->head.crc32 && size == p->head.size;
+}
+
+static void count_parts(tape_program *p)
+{
     p->data = data_expected(p);
     p->good = p->missing = p->bad = p->mended = 0;
     for (guint i = 1; i <= p->data; i++) {
@@ -195,17 +257,23 @@ static void judge_program(tape_program *p)
             p->mended++;
         else
             p->good++;
-        for (size_t j = 0; part != NULL && j < part->block.label.count; j++) {
-            uint8_t byte = bl_block_byte(&part->block, j, NULL);
-            crc = bl_crc32(crc, &byte, 1), size++;
-        }
     }
-    if (p->missing != 0 || p->bad != 0)
-        p->outcome = TAPE_INCOMPLETE;
-    else if (!p->head_known)
-        p->outcome = p->mended != 0 ? TAPE_INCOMPLETE : TAPE_UNPROVEN;
-    else
-        p->outcome = crc == p->head.crc32 && size == p->head.size ? TAPE_PROVEN : TAPE_WRONG;
+}
+
+static void judge_program(tape_program *p)
+{
+    count_parts(p);
+    bool whole = p->missing == 0 && p->bad == 0;
+    bool proven = assemble(p, true);
+    if (whole && proven) {
+        p->outcome = TAPE_PROVEN;
+        return;
+    }
+    assemble(p, false);
+    p->outcome = !whole || p->lost != 0 ? TAPE_INCOMPLETE
+                 : p->head_known        ? TAPE_WRONG
+                 : p->mended != 0       ? TAPE_INCOMPLETE
+                                        : TAPE_UNPROVEN;
 }
 
 GPtrArray *tape_programs_find(take *const *takes, guint count)
@@ -222,47 +290,6 @@ GPtrArray *tape_programs_find(take *const *takes, guint count)
         judge_program(g_ptr_array_index(programs, i));
     g_ptr_array_unref(passages);
     return programs;
-}
-
-/* ---- what comes of it ---- */
-
-static bool usable(const tape_program *p, const tape_part *part)
-{
-    if (part == NULL || part->block.state == BL_BLOCK_BAD) return false;
-    return part->block.state == BL_BLOCK_GOOD || p->outcome == TAPE_PROVEN;
-}
-
-bl_image *tape_program_image(const tape_program *p)
-{
-    bl_image *image = NULL;
-    if (bl_image_open(&host_memory, &image) != BL_OK) return NULL;
-    for (guint i = 1; i <= p->data; i++) {
-        const tape_part *part = data_part(p, i);
-        uint8_t bytes[BL_BLOCK_DATA];
-        if (!usable(p, part)) continue;
-        for (size_t j = 0; j < part->block.label.count; j++)
-            bytes[j] = bl_block_byte(&part->block, j, NULL);
-        bl_image_put(image, part->block.label.address, bytes, part->block.label.count,
-                     (bl_origin){0, 0});
-    }
-    if (p->entry_known) bl_image_set_entry(image, p->entry);
-    if (bl_image_size(image) > 0) return image;
-    bl_image_close(image);
-    return NULL;
-}
-
-GByteArray *tape_program_bytes(const tape_program *p)
-{
-    GByteArray *all = g_byte_array_new();
-    for (guint i = 1; i <= p->data; i++) {
-        const tape_part *part = data_part(p, i);
-        if (!usable(p, part)) break;
-        for (size_t j = 0; j < part->block.label.count; j++) {
-            uint8_t byte = bl_block_byte(&part->block, j, NULL);
-            g_byte_array_append(all, &byte, 1);
-        }
-    }
-    return all;
 }
 
 const char *tape_program_name(const tape_program *p)

@@ -33,7 +33,10 @@ typedef struct tape_program {
                          nothing was heard */
     guint data;       /* data blocks there should be, as far as is known */
     guint good, missing, bad, mended;
+    guint lost; /* good, but packed, and what they copy from is not there */
     tape_outcome outcome;
+    bl_image *image;   /* what of it is good, where it belongs; of a proven one all */
+    GByteArray *bytes; /* the same in the order of the blocks, up to the first that is not good */
 } tape_program;
 
 /* All programs of some takes, in the order in which they were heard first. Programs that are alike
@@ -41,11 +44,6 @@ typedef struct tape_program {
  */
 GPtrArray *tape_programs_find(take *const *takes, guint count);
 
-/* What of it is good, as an image; of one that is wrong, what seemed so. NULL: nothing is. */
-bl_image *tape_program_image(const tape_program *p);
-/* The same as bytes in the order of the blocks, for data and texts: up to the first that is not
- * good. */
-GByteArray *tape_program_bytes(const tape_program *p);
 /* "boathook", or "" when no name was heard. */
 const char *tape_program_name(const tape_program *p);
 

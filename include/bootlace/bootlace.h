@@ -46,6 +46,7 @@
 #include "method.h"
 #include "modulate.h"
 #include "number.h"
+#include "pack.h"
 #include "packets.h"
 #include "panel.h"
 #include "parallel.h"

@@ -116,7 +116,7 @@ static void choose_path(bl_speed_track *track)
 static void refine(const bl_speed_bank *bank, bl_speed_track *track, uint32_t h,
                    const int16_t *sound, uint32_t energy)
 {
-    uint32_t k = track->speed[h];
+    unsigned k = (unsigned)track->speed[h];
     const uint16_t *p = track->purity + h * BL_SPEEDS + k;
     int32_t between = 0;
     track->pure[h] = p[0];
