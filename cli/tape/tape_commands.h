@@ -12,9 +12,9 @@ extern const subcommand tape_write, tape_read, tape_list;
 
 /* "1:20.4". Static text, valid until eight calls later. */
 const char *tape_time(uint64_t microseconds);
-/* Which keyings a take may have: that of baud, or if that is 0 all. Returns an exit code, after
- * telling. keying is where one is kept. */
-int tape_keyings(int baud, bl_keying *keying, take_keyings *keyings);
+/* Which keyings a take may have: that of baud; or if that is 0 the bench file's, and then all
+ * standards. Returns an exit code, after telling. room is where they are kept. */
+int tape_keyings(const bench *b, int baud, bl_keying room[TAKE_KEYINGS], take_keyings *keyings);
 /* Reads all takes, with progress on a terminal. Returns an exit code, after telling; takes holds
  * those that were read in any case. Free it with g_ptr_array_unref. */
 int tape_takes(char **paths, int count, take_keyings keyings, GPtrArray *takes);

@@ -27,12 +27,12 @@ static void print_catalogue(const bench *b, const GPtrArray *programs)
 /* A catalogue is right only if everything on the tape is. */
 static int list_tape(int argc, char **argv)
 {
-    bl_keying keying;
+    bl_keying room[TAKE_KEYINGS];
     take_keyings keyings;
     bench *b = NULL;
     if (argc < 2) return cli_usage("no take given: bootlace tape list TAKE...");
-    int code = tape_keyings(options.baud, &keying, &keyings);
-    if (code == EXIT_GOOD) code = cli_bench(false, &b);
+    int code = cli_bench(false, &b);
+    if (code == EXIT_GOOD) code = tape_keyings(b, options.baud, room, &keyings);
     GPtrArray *takes = tape_takes_new();
     if (code == EXIT_GOOD) code = tape_takes(argv + 1, argc - 1, keyings, takes);
     if (code == EXIT_GOOD) {

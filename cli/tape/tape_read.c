@@ -309,13 +309,13 @@ static int compare(const reading *r)
 
 static int read_tape(int argc, char **argv)
 {
-    bl_keying keying;
+    bl_keying room[TAKE_KEYINGS];
     take_keyings keyings;
     reading r = {.takes = tape_takes_new()};
     int code =
         argc < 2 ? cli_usage("no take given: bootlace tape read TAKE... -o OUT") : check_options();
-    if (code == EXIT_GOOD) code = tape_keyings(options.baud, &keying, &keyings);
     if (code == EXIT_GOOD) code = cli_bench(false, &r.b);
+    if (code == EXIT_GOOD) code = tape_keyings(r.b, options.baud, room, &keyings);
     if (code == EXIT_GOOD) code = tape_takes(argv + 1, argc - 1, keyings, r.takes);
     for (guint i = 0; code == EXIT_GOOD && i < r.takes->len; i++)
         tape_say_take(g_ptr_array_index(r.takes, i));

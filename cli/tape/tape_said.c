@@ -14,14 +14,24 @@ const char *tape_time(uint64_t microseconds)
     return text;
 }
 
-int tape_keyings(int baud, bl_keying *keying, take_keyings *keyings)
+int tape_keyings(const bench *b, int baud, bl_keying room[TAKE_KEYINGS], take_keyings *keyings)
 {
-    *keyings = (take_keyings){NULL, 0};
-    if (baud == 0) return EXIT_GOOD;
-    const bl_keying *standard = baud > 0 ? bl_keying_standard((uint32_t)baud) : NULL;
-    if (standard == NULL) return cli_usage("--baud %d: 300, 600, 1200 and 2400 are known", baud);
-    *keying = *standard;
-    *keyings = (take_keyings){keying, 1};
+    size_t count = 0;
+    if (baud != 0) {
+        const bl_keying *standard = baud > 0 ? bl_keying_standard((uint32_t)baud) : NULL;
+        if (standard == NULL)
+            return cli_usage(
+                "--baud %d: 300, 600, 1200 and 2400 are known; others are described in the "
+                "bench file, under tape",
+                baud);
+        room[count++] = *standard;
+    } else {
+        if (b != NULL && b->tape.given) room[count++] = b->tape.keying;
+        for (size_t i = 0; bl_keying_at(i) != NULL; i++)
+            if (count == 0 || memcmp(&room[0], bl_keying_at(i), sizeof room[0]) != 0)
+                room[count++] = *bl_keying_at(i);
+    }
+    *keyings = (take_keyings){room, count};
     return EXIT_GOOD;
 }
 

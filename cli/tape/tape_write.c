@@ -20,7 +20,8 @@ static const GOptionEntry entries[] = {
      "bare|records|blocks"},
     {"format", 'f', 0, G_OPTION_ARG_STRING, &given.format, "of records: hex (default) or srec",
      "FORMAT"},
-    {"baud", 0, 0, G_OPTION_ARG_INT, &options.baud, "300 (default), 600, 1200 or 2400", "N"},
+    {"baud", 0, 0, G_OPTION_ARG_INT, &options.baud,
+     "300, 600, 1200 or 2400 (default the bench file's, or 300)", "N"},
     {"rate", 0, 0, G_OPTION_ARG_INT, &options.rate,
      "samples a second, 8000 to 96000 (default 44100)", "HZ"},
     {"bits", 0, 0, G_OPTION_ARG_INT, &options.bits, "of a sample (default 16)", "8|16|24"},
@@ -98,7 +99,7 @@ static int option_wave(job *j)
 static int option_leader(job *j)
 {
     char *end;
-    j->leader = 5000;
+    j->leader = j->b != NULL ? j->b->tape.leader_ms : 5000;
     if (options.leader == NULL) return EXIT_GOOD;
     double seconds = g_ascii_strtod(options.leader, &end);
     if (*end != '\0' || end == options.leader || !(seconds >= 0.1 && seconds <= 600))
@@ -107,14 +108,22 @@ static int option_leader(job *j)
     return EXIT_GOOD;
 }
 
+/* As --baud says, or the bench file; or else 300 baud. */
+static int option_keying(job *j)
+{
+    bl_keying room[TAKE_KEYINGS];
+    take_keyings keyings;
+    int code = tape_keyings(j->b, options.baud, room, &keyings);
+    if (code == EXIT_GOOD) j->keying = keyings.at[0];
+    return code;
+}
+
 static int check_options(job *j, int operands)
 {
-    take_keyings unused;
     if (operands < 1) return cli_usage("nothing to write: bootlace tape write FILE... -o TAPE");
     if (given.out == NULL) return cli_usage("no recording named: -o TAPE");
     if (sound_type_of(given.out) == SOUND_NONE)
         return cli_usage("-o %s: a recording ends in .wav or .flac", given.out);
-    if (options.baud == 0) options.baud = 300;
     if (options.rate == 0) options.rate = 44100;
     if (options.bits == 0) options.bits = 16;
     if (options.times == 0) options.times = 1;
@@ -135,8 +144,6 @@ static int check_options(job *j, int operands)
     if (code == EXIT_GOOD && options.compress && j->framing != TAPE_BLOCKS)
         code = cli_usage("--compress goes with blocks");
     if (code == EXIT_GOOD) code = option_wave(j);
-    if (code == EXIT_GOOD) code = option_leader(j);
-    if (code == EXIT_GOOD) code = tape_keyings(options.baud, &j->keying, &unused);
     return code;
 }
 
@@ -198,6 +205,8 @@ static int load_sources(job *j, guint count, char **paths)
         source_given =
             source_given || (is_program(paths[i]) && !payload_is_image(paths[i], options.at));
     int code = cli_bench(source_given, &j->b);
+    if (code == EXIT_GOOD) code = option_leader(j);
+    if (code == EXIT_GOOD) code = option_keying(j);
     j->sources = g_new0(source, count);
     for (guint i = 0; i < count && code == EXIT_GOOD; i++) {
         j->count++;
@@ -246,6 +255,7 @@ static int plan_all(job *j)
 {
     int code = EXIT_GOOD;
     tape_plan_begin(&j->plan, &j->keying);
+    if (j->b != NULL) j->plan.gap = j->b->tape.gap_ms;
     for (int turn = 0; turn < options.times; turn++)
         for (int i = 0; i < j->count && code == EXIT_GOOD; i++)
             code = plan_source(j, &j->sources[i]);

@@ -461,6 +461,7 @@ static bl_status read_sections(reader *r, const char *text, size_t length)
     if (r->yaml.faults == 0) bench_check_rom(r);
     bench_take_link(r);
     take_programmer(r);
+    bench_take_tape(r);
     take_pieces(r);
     bench_take_defines(r);
     return r->yaml.faults > 0 ? BL_E_SYNTAX : BL_OK;

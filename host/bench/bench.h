@@ -27,6 +27,13 @@ typedef struct bench_piece {
     uint32_t line;        /* of the bench file */
 } bench_piece;
 
+/* How cassettes are recorded. */
+typedef struct bench_tape {
+    bool given; /* there is such a section; else it is the Kansas City standard */
+    bl_keying keying;
+    uint32_t leader_ms, gap_ms; /* before a program, between its blocks */
+} bench_tape;
+
 typedef struct bench {
     const char *path;
     const char *folder; /* that the bench file lies in */
@@ -62,8 +69,9 @@ typedef struct bench {
     uint32_t programmer_baud;
     uint8_t programmer_vpp; /* tenths of a volt that its supply can make */
     bl_dialogue *dialogue;  /* the programmer is not ours, and speaks so; or NULL */
-    uint16_t decode_ns;     /* the board's address decoder */
-    void *owned;            /* everything above lives in here */
+    bench_tape tape;
+    uint16_t decode_ns; /* the board's address decoder */
+    void *owned;        /* everything above lives in here */
 } bench;
 
 /* Reads and checks a bench file; hardware need not outlive the call, what it describes must. All

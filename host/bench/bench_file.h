@@ -45,6 +45,12 @@ typedef struct file_programmer {
     char *baud, *vpp, *dialogue;
 } file_programmer;
 
+typedef struct file_tape {
+    char *baud, *data_bits, *stop_bits, *parity, *order, *rest, *leader, *gap;
+    char **tones, **cycles, **duration; /* of a 0, of a 1 */
+    unsigned tones_count, cycles_count, duration_count;
+} file_tape;
+
 typedef struct file_piece {
     char *source, *firmware, *for_what;
 } file_piece;
@@ -61,6 +67,7 @@ typedef struct file_bench {
     unsigned chips_count;
     file_link *link;
     file_programmer *programmer;
+    file_tape *tape;
     file_piece *build;
     unsigned build_count;
 } file_bench;

@@ -58,5 +58,6 @@ void bench_take_link(reader *r);
 void bench_take_parts(reader *r);
 void bench_take_chips(reader *r);
 void bench_check_rom(reader *r);
+void bench_take_tape(reader *r);
 
 #endif

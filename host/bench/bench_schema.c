@@ -87,6 +87,19 @@ static const cyaml_schema_field_t programmer_fields[] = {
     OPTIONAL_TEXT("baud", file_programmer, baud), OPTIONAL_TEXT("vpp", file_programmer, vpp),
     OPTIONAL_TEXT("dialogue", file_programmer, dialogue), CYAML_FIELD_END};
 
+static const cyaml_schema_field_t tape_fields[] = {OPTIONAL_TEXT("baud", file_tape, baud),
+                                                   LIST("tones", file_tape, tones, &text),
+                                                   LIST("cycles", file_tape, cycles, &text),
+                                                   LIST("duration", file_tape, duration, &text),
+                                                   OPTIONAL_TEXT("data_bits", file_tape, data_bits),
+                                                   OPTIONAL_TEXT("stop_bits", file_tape, stop_bits),
+                                                   OPTIONAL_TEXT("parity", file_tape, parity),
+                                                   OPTIONAL_TEXT("order", file_tape, order),
+                                                   OPTIONAL_TEXT("rest", file_tape, rest),
+                                                   OPTIONAL_TEXT("leader", file_tape, leader),
+                                                   OPTIONAL_TEXT("gap", file_tape, gap),
+                                                   CYAML_FIELD_END};
+
 static const cyaml_schema_field_t piece_fields[] = {
     OPTIONAL_TEXT("source", file_piece, source), OPTIONAL_TEXT("firmware", file_piece, firmware),
     TEXT("for", file_piece, for_what), CYAML_FIELD_END};
@@ -111,6 +124,8 @@ static const cyaml_schema_field_t bench_fields[] = {
                             link_fields),
     CYAML_FIELD_MAPPING_PTR("programmer", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_bench,
                             programmer, programmer_fields),
+    CYAML_FIELD_MAPPING_PTR("tape", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_bench, tape,
+                            tape_fields),
     LIST("build", file_bench, build, &piece),
     CYAML_FIELD_END};
 
