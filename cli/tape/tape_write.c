@@ -256,6 +256,7 @@ static int plan_all(job *j)
     int code = EXIT_GOOD;
     tape_plan_begin(&j->plan, &j->keying);
     if (j->b != NULL) j->plan.gap = j->b->tape.gap_ms;
+    if (j->b != NULL && j->b->clock != 0) j->plan.clock = j->b->clock;
     for (int turn = 0; turn < options.times; turn++)
         for (int i = 0; i < j->count && code == EXIT_GOOD; i++)
             code = plan_source(j, &j->sources[i]);

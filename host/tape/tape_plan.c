@@ -7,9 +7,11 @@
 #include "bootlace/pack.h"
 #include "files/files.h"
 
+enum { PACKED_CLOCKS = 300, UNPACKED_CLOCKS = 60 };
+
 void tape_plan_begin(tape_plan *p, const bl_keying *keying)
 {
-    *p = (tape_plan){.keying = *keying, .gap = TAPE_GAP};
+    *p = (tape_plan){.keying = *keying, .gap = TAPE_GAP, .clock = 1000000};
     p->segments = g_array_new(FALSE, FALSE, sizeof(tape_segment));
     p->bytes = g_byte_array_new();
 }
@@ -41,6 +43,7 @@ void tape_plan_bytes(tape_plan *p, const void *bytes, size_t count)
 /* A data block in the making. */
 typedef struct made_block {
     bl_block_label label;
+    size_t unpacked; /* bytes */
     uint8_t data[BL_BLOCK_DATA];
 } made_block;
 
@@ -57,7 +60,7 @@ static size_t make_block(made_block *b, const bl_piece *piece, size_t done, bool
         taken = made = MIN(rest, BL_BLOCK_DATA);
         memcpy(b->data, piece->bytes + done, made);
     }
-    b->label.count = (uint16_t)made;
+    b->label.count = (uint16_t)made, b->unpacked = taken;
     b->label.address = (uint16_t)(piece->first + done);
     return taken;
 }
@@ -69,6 +72,13 @@ static void make_blocks(GArray *blocks, const tape_item *item, const bl_piece *p
         done += make_block(&b, piece, done, packs);
         g_array_append_val(blocks, b);
     }
+}
+
+/* Milliseconds that a first-stage loader takes to unpack a block: so many clocks for a byte of each
+ * kind, on the slowest CPU that we have one for. */
+static uint32_t unpacking(const tape_plan *p, size_t packed, size_t unpacked)
+{
+    return (uint32_t)((packed * PACKED_CLOCKS + unpacked * UNPACKED_CLOCKS) * 1000 / p->clock);
 }
 
 static void put_block(tape_plan *p, const bl_block_label *label, const uint8_t *data)
@@ -109,6 +119,8 @@ guint tape_plan_blocks(tape_plan *p, const tape_item *item, bool packs)
     for (guint i = 0; i < blocks->len; i++) {
         const made_block *b = &g_array_index(blocks, made_block, i);
         put_block(p, &b->label, b->data);
+        if (b->label.kind == BL_BLOCK_PACKED)
+            tape_plan_rest(p, TAPE_IDLE, unpacking(p, b->label.count, b->unpacked));
     }
     label.kind = BL_BLOCK_END, label.index = (uint16_t)(blocks->len + 1);
     label.address = (uint16_t)entry;

@@ -30,7 +30,8 @@ typedef struct tape_segment {
 
 typedef struct tape_plan {
     bl_keying keying;
-    uint32_t gap; /* milliseconds at rest between blocks */
+    uint32_t gap;   /* milliseconds at rest between blocks */
+    uint32_t clock; /* of the machine, Hz: after a packed block it must have time to unpack */
     GArray *segments;
     GByteArray *bytes;
     uint64_t length; /* nanoseconds so far */

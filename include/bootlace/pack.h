@@ -4,8 +4,8 @@
  *   1                         and a byte: that byte
  *   0 1, number, byte, number the distance is (first number - 1) * 256 + byte + 1, from now on; as
  * many bytes as the second number says, and one, are copied from there 0 0, number               so
- * many bytes are copied from the same distance as before A number from 1 up is written as its bits
- * behind the highest, each after a 0, and a 1 at the end (Elias's gamma code, its bits
+ * many bytes are copied from the same distance as before A number from 1 to 255 is written as its
+ * bits behind the highest, each after a 0, and a 1 at the end (Elias's gamma code, its bits
  * interleaved). A byte is taken from the row where it is needed: the next one of which no bit was
  * used. The distance is 1 at the begin of each block. Copies may reach back before the block, and
  * into what they write. Bits that are left over at the end are 1: a byte would have to follow, and

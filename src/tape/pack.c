@@ -10,7 +10,8 @@ typedef struct bit_reader {
     size_t count, used;
     uint8_t bits;
     unsigned left;
-    bool ended; /* a byte was asked for, and there was none */
+    bool ended;   /* a byte was asked for, and there was none */
+    bool invalid; /* a number was none */
 } bit_reader;
 
 static unsigned next_byte(bit_reader *r)
@@ -28,11 +29,14 @@ static unsigned next_bit(bit_reader *r)
     return r->bits >> --r->left & 1;
 }
 
+enum { MOST = 255 /* that a number can be */ };
+
 static uint32_t next_number(bit_reader *r)
 {
     uint32_t value = 1;
-    while (!r->ended && value < 0x10000 && next_bit(r) == 0)
+    while (!r->ended && value <= MOST && next_bit(r) == 0)
         value = value << 1 | next_bit(r);
+    if (value > MOST) r->invalid = true;
     return value;
 }
 
@@ -40,7 +44,7 @@ bl_status bl_unpack(const uint8_t *packed, size_t count, uint8_t *bytes, size_t 
                     size_t capacity, size_t *made)
 {
     bit_reader r = {.at = packed, .count = count};
-    uint32_t distance = 1, length;
+    uint32_t distance = 0, length;
     *made = 0;
     for (;;) {
         unsigned plain = next_bit(&r);
@@ -59,7 +63,7 @@ bl_status bl_unpack(const uint8_t *packed, size_t count, uint8_t *bytes, size_t 
         } else {
             length = next_number(&r);
         }
-        if (r.ended || distance > before + *made) return BL_E_SYNTAX;
+        if (r.ended || r.invalid || distance == 0 || distance > before + *made) return BL_E_SYNTAX;
         if (length > capacity - *made) return BL_E_RANGE;
         for (; length > 0; length--, (*made)++)
             bytes[*made] =
@@ -70,9 +74,9 @@ bl_status bl_unpack(const uint8_t *packed, size_t count, uint8_t *bytes, size_t 
 /* ---- packing ---- */
 
 enum {
-    AHEAD = 4096,   /* bytes that one block may become */
-    LONGEST = 1024, /* bytes of one copy */
-    TRIES = 2000,   /* places that are looked at for a copy */
+    AHEAD = 4096,  /* bytes that one block may become */
+    LONGEST = 255, /* bytes of one copy */
+    TRIES = 2000,  /* places that are looked at for a copy */
 };
 
 /* The cheapest way to have packed so many bytes: its last step. */
@@ -116,7 +120,7 @@ static void offer_all(pack_step *steps, const uint8_t *bytes, size_t before, siz
     const pack_step *from = &steps[i];
     size_t most = count - i < LONGEST ? count - i : LONGEST, longest = 1;
     offer(&steps[i + 1], from, 9, 0, 1, false);
-    if (from->last <= before + i) {
+    if (from->last != 0 && from->last <= before + i) {
         size_t length = alike(here, here - from->last, most);
         for (size_t n = 1; n <= length; n++)
             offer(&steps[i + n], from, 2 + number_bits((uint32_t)n), from->last, n, true);
@@ -205,7 +209,7 @@ bl_status bl_pack(const bl_memory *memory, const uint8_t *bytes, size_t before, 
     if (steps == NULL) return BL_E_MEMORY;
     for (size_t i = 0; i <= ahead; i++)
         steps[i] = (pack_step){.bits = UINT32_MAX / 2};
-    steps[0] = (pack_step){.last = 1};
+    steps[0] = (pack_step){0};
     for (size_t i = 0; i < ahead && steps[i].bits <= room * 8; i++)
         offer_all(steps, bytes, before, i, ahead);
     for (size_t i = 1; i <= ahead; i++)

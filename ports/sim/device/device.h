@@ -55,9 +55,10 @@ struct sim_device {
     const sim_device_kind *kind;
     uint16_t at; /* an address, or a port */
     bool in_ports;
-    uint16_t size;      /* registers */
-    bool pulls;         /* the interrupt line, when last looked at */
-    sim_wire *in, *out; /* its line, or NULL */
+    uint16_t size;         /* registers */
+    bool pulls;            /* the interrupt line, when last looked at */
+    sim_wire *in, *out;    /* its line, or NULL */
+    struct sim_deck *deck; /* the recorder at it, or NULL */
     union {
         uint64_t alignment;
         uint8_t bytes[SIM_DEVICE_STATE];
