@@ -66,17 +66,28 @@ int tape_takes(char **paths, int count, take_keyings keyings, GPtrArray *takes)
     return EXIT_GOOD;
 }
 
-/* The slowest and the fastest speed while there was a signal, in thousandths; false: there was
- * none. */
+static int compare_speeds(gconstpointer a, gconstpointer b)
+{
+    return (int)*(const uint16_t *)a - (int)*(const uint16_t *)b;
+}
+
+/* The speeds that all but a twentieth of the signal is above, and below, in thousandths; false:
+ * there was none. */
 static bool speeds_of(const take *t, unsigned *slow, unsigned *fast)
 {
-    *slow = 9999, *fast = 0;
+    GArray *speeds = g_array_new(FALSE, FALSE, sizeof(uint16_t));
     for (guint i = 0; i < t->stretches->len; i++) {
         const bl_tape_stretch *s = &g_array_index(t->stretches, bl_tape_stretch, i);
-        if (s->purity < 30) continue;
-        *slow = MIN(*slow, s->speed), *fast = MAX(*fast, s->speed);
+        if (s->purity >= 30) g_array_append_val(speeds, s->speed);
     }
-    return *fast != 0;
+    g_array_sort(speeds, compare_speeds);
+    bool any = speeds->len > 0;
+    if (any) {
+        *slow = g_array_index(speeds, uint16_t, speeds->len / 20);
+        *fast = g_array_index(speeds, uint16_t, speeds->len - 1 - speeds->len / 20);
+    }
+    g_array_unref(speeds);
+    return any;
 }
 
 /* Baud rates that were heard, "300, 1200". */
@@ -115,29 +126,16 @@ void tape_say_take(const take *t)
     g_string_free(line, TRUE);
 }
 
-/* Where the data blocks that were heard begin and end. */
-static bool range_of(const tape_program *p, uint32_t *first, uint32_t *last)
-{
-    *first = UINT32_MAX, *last = 0;
-    for (guint i = 1; i < p->parts->len; i++) {
-        const tape_part *part = g_ptr_array_index(p->parts, i);
-        if (part == NULL || part->block.state == BL_BLOCK_BAD) continue;
-        const bl_block_label *l = &part->block.label;
-        if (l->kind != BL_BLOCK_PLAIN && l->kind != BL_BLOCK_PACKED) continue;
-        *first = MIN(*first, l->address);
-        *last = MAX(*last, l->address + l->count - 1u);
-    }
-    return *first <= *last;
-}
-
 const char *tape_what(const bench *b, const tape_program *p)
 {
     static char text[64];
-    uint32_t first, last;
+    size_t pieces = bl_image_pieces(p->image);
     if (p->head_known && p->head.content == BL_TAPE_TEXT) return "text";
     if (p->head_known && p->head.content == BL_TAPE_DATA) return "data";
-    if (!range_of(p, &first, &last)) return "program";
-    g_snprintf(text, sizeof text, "%s..%s", cli_address(b, first), cli_address(b, last));
+    if (pieces == 0) return "program";
+    bl_piece first = bl_image_piece(p->image, 0), last = bl_image_piece(p->image, pieces - 1);
+    g_snprintf(text, sizeof text, "%s..%s", cli_address(b, first.first),
+               cli_address(b, (uint32_t)(last.first + last.count - 1)));
     return text;
 }
 

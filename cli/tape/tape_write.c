@@ -2,6 +2,7 @@
 #include <string.h>
 
 #include "tape/tape_plan.h"
+#include "tape/tape_stage.h"
 #include "tape_commands.h"
 #include "upload/payload.h"
 #include "where.h"
@@ -16,8 +17,9 @@ static const GOptionEntry entries[] = {
     {"output", 'o', 0, G_OPTION_ARG_FILENAME, &given.out,
      "the recording: WAV or FLAC by the ending; - is a WAV on standard output", "TAPE"},
     {"as", 0, 0, G_OPTION_ARG_STRING, &options.framing,
-     "what it is on the tape: blocks (default), bare bytes, or records (hexadecimal text)",
-     "bare|records|blocks"},
+     "what it is on the tape: blocks (default), bare bytes, records (hexadecimal text), or a "
+     "loader for the machine and then blocks",
+     "bare|records|blocks|staged"},
     {"format", 'f', 0, G_OPTION_ARG_STRING, &given.format, "of records: hex (default) or srec",
      "FORMAT"},
     {"baud", 0, 0, G_OPTION_ARG_INT, &options.baud,
@@ -59,6 +61,8 @@ typedef struct job {
     source *sources;
     int count;
     tape_plan plan;
+    tape_stage stage;
+    size_t stage_bytes; /* of the loader, as they are on the tape */
 } job;
 
 static void job_end(job *j)
@@ -70,12 +74,19 @@ static void job_end(job *j)
     }
     g_free(j->sources);
     tape_plan_end(&j->plan);
+    tape_stage_end(&j->stage);
     bench_close(j->b);
+}
+
+/* Has the tape blocks of ours? */
+static bool in_blocks(const job *j)
+{
+    return j->framing == TAPE_BLOCKS || j->framing == TAPE_STAGED;
 }
 
 static int option_framing(job *j)
 {
-    static const char *const names[] = {"bare", "records", "blocks"};
+    static const char *const names[] = {"bare", "records", "blocks", "staged"};
     j->framing = TAPE_BLOCKS;
     if (options.framing == NULL) return EXIT_GOOD;
     for (unsigned i = 0; i < G_N_ELEMENTS(names); i++)
@@ -83,7 +94,7 @@ static int option_framing(job *j)
             j->framing = (tape_framing)i;
             return EXIT_GOOD;
         }
-    return cli_usage("--as %s: bare, records or blocks", options.framing);
+    return cli_usage("--as %s: bare, records, blocks or staged", options.framing);
 }
 
 static int option_wave(job *j)
@@ -141,8 +152,8 @@ static int check_options(job *j, int operands)
     if (options.name != NULL && (options.name[0] == '\0' || strlen(options.name) > BL_TAPE_NAME))
         return cli_usage("--name %s: 1 to %d characters", options.name, BL_TAPE_NAME);
     int code = option_framing(j);
-    if (code == EXIT_GOOD && options.compress && j->framing != TAPE_BLOCKS)
-        code = cli_usage("--compress goes with blocks");
+    if (code == EXIT_GOOD && options.compress && !in_blocks(j))
+        code = cli_usage("--compress goes with blocks, or staged");
     if (code == EXIT_GOOD) code = option_wave(j);
     return code;
 }
@@ -177,7 +188,7 @@ static int load_source(job *j, const char *path, source *s)
 {
     char *stem = host_stem(path);
     s->name = g_strndup(options.name != NULL ? options.name : stem, BL_TAPE_NAME);
-    if (options.name == NULL && strlen(stem) > BL_TAPE_NAME && j->framing == TAPE_BLOCKS)
+    if (options.name == NULL && strlen(stem) > BL_TAPE_NAME && in_blocks(j))
         say("%s: its name on the tape is '%s', without the rest; --name gives another", path,
             s->name);
     g_free(stem);
@@ -204,7 +215,7 @@ static int load_sources(job *j, guint count, char **paths)
     for (guint i = 0; i < count; i++)
         source_given =
             source_given || (is_program(paths[i]) && !payload_is_image(paths[i], options.at));
-    int code = cli_bench(source_given, &j->b);
+    int code = cli_bench(source_given || j->framing == TAPE_STAGED, &j->b);
     if (code == EXIT_GOOD) code = option_leader(j);
     if (code == EXIT_GOOD) code = option_keying(j);
     j->sources = g_new0(source, count);
@@ -218,7 +229,8 @@ static int load_sources(job *j, guint count, char **paths)
 
 /* ---- on the tape ---- */
 
-static int plan_records(job *j, source *s)
+/* Appends an image as records. */
+static int plan_records(job *j, const bl_image *image, const char *name)
 {
     host_output out;
     bl_writer writer;
@@ -227,27 +239,62 @@ static int plan_records(job *j, source *s)
         type = bl_filetype_named((bl_text){given.format, strlen(given.format)});
     if (type != BL_FILE_HEX && type != BL_FILE_SREC)
         return cli_usage("-f %s: records are hex or srec", given.format);
-    if (s->item.image == NULL) return fail("%s: records need addresses; it is no program", s->name);
     host_output_begin(&out, &writer);
-    bl_status status = bl_imagefile_write(type, s->item.image, 0xFF, s->name, &writer);
+    bl_status status = bl_imagefile_write(type, image, 0xFF, name, &writer);
     bl_text text = host_output_text(&out);
     if (status == BL_OK) tape_plan_bytes(&j->plan, text.at, text.length);
     host_output_drop(&out);
-    return status == BL_OK ? EXIT_GOOD : fail("%s: %s", s->name, bl_status_text(status));
+    return status == BL_OK ? EXIT_GOOD : fail("%s: %s", name, bl_status_text(status));
+}
+
+/* The loader, as the machine's ROM can load it, and the time to start it. */
+static int plan_stage(job *j)
+{
+    const bench_tape *t = &j->b->tape;
+    size_t before = j->plan.bytes->len;
+    int code = EXIT_GOOD;
+    if (t->records)
+        code = plan_records(j, j->stage.image, "loader");
+    else if (tape_plan_bare(&j->plan, &(tape_item){.image = j->stage.image}) != BL_OK)
+        code = fail("the loader has gaps: it must lie in one piece (area loader)");
+    j->stage_bytes = j->plan.bytes->len - before;
+    tape_plan_rest(&j->plan, TAPE_IDLE, t->start_ms);
+    return code;
+}
+
+/* Our loader takes bytes with one stop bit; up to 1200 baud it has time enough for each. */
+static int plan_staged(job *j, source *s)
+{
+    uint32_t where;
+    uint8_t stops = j->plan.keying.stop_bits;
+    if (s->item.image == NULL) return fail("%s: it is no program, and cannot be started", s->name);
+    if (!tape_stage_allows(&j->stage, s->item.image, &where))
+        return fail("%s: the byte at %s lies where the loader works", s->load.name,
+                    cli_address(j->b, where));
+    int code = plan_stage(j);
+    s->at = j->plan.length / 1000;
+    if (bl_keying_baud(&j->keying) <= 1200) j->plan.keying.stop_bits = 1;
+    if (code == EXIT_GOOD) s->blocks = tape_plan_blocks(&j->plan, &s->item, options.compress);
+    j->plan.keying.stop_bits = stops;
+    return code;
 }
 
 static int plan_source(job *j, source *s)
 {
     tape_plan_rest(&j->plan, TAPE_IDLE, j->leader);
     s->at = j->plan.length / 1000;
-    if (j->framing == TAPE_RECORDS) return plan_records(j, s);
+    if (j->framing == TAPE_STAGED) return plan_staged(j, s);
+    if (j->framing == TAPE_RECORDS) {
+        if (s->item.image == NULL)
+            return fail("%s: records need addresses; it is no program", s->name);
+        return plan_records(j, s->item.image, s->name);
+    }
     if (j->framing == TAPE_BLOCKS) {
         s->blocks = tape_plan_blocks(&j->plan, &s->item, options.compress);
     } else if (tape_plan_bare(&j->plan, &s->item) != BL_OK)
-        return fail(
-            "%s: there are gaps in it, and bare bytes have no addresses; cut it (image cut), "
-            "or write blocks or records",
-            s->load.name);
+        return fail("%s: there are gaps in it, and bare bytes have no addresses; cut it (image "
+                    "cut), or write blocks or records",
+                    s->load.name);
     return EXIT_GOOD;
 }
 
@@ -257,6 +304,9 @@ static int plan_all(job *j)
     tape_plan_begin(&j->plan, &j->keying);
     if (j->b != NULL) j->plan.gap = j->b->tape.gap_ms;
     if (j->b != NULL && j->b->clock != 0) j->plan.clock = j->b->clock;
+    if (j->framing == TAPE_STAGED &&
+        tape_stage_begin(j->b, options.compress, &cli_sink, &j->stage) != BL_OK)
+        return EXIT_FAILED;
     for (int turn = 0; turn < options.times; turn++)
         for (int i = 0; i < j->count && code == EXIT_GOOD; i++)
             code = plan_source(j, &j->sources[i]);
@@ -270,7 +320,7 @@ static void say_source(const job *j, const source *s)
     GString *line = g_string_new(NULL);
     uint32_t entry;
     g_string_append_printf(line, "%8s  ", tape_time(s->at));
-    if (j->framing == TAPE_BLOCKS)
+    if (in_blocks(j))
         g_string_append_printf(line, "%u %s: ", s->item.number, s->name);
     else
         g_string_append_printf(line, "%s: ", s->name);
@@ -281,7 +331,7 @@ static void say_source(const job *j, const source *s)
                                cli_address(j->b, (uint32_t)(last.first + last.count - 1)));
     }
     g_string_append_printf(line, "%lu bytes", (unsigned long)bytes);
-    if (j->framing == TAPE_BLOCKS)
+    if (in_blocks(j))
         g_string_append_printf(line, ", %u block%s", s->blocks, s->blocks == 1 ? "" : "s");
     if (s->item.image != NULL && j->framing != TAPE_BARE && bl_image_entry(s->item.image, &entry))
         g_string_append_printf(line, ", begins at %s", cli_address(j->b, entry));
@@ -289,13 +339,25 @@ static void say_source(const job *j, const source *s)
     g_string_free(line, TRUE);
 }
 
+static const char *stage_entry(const job *j)
+{
+    uint32_t entry = 0;
+    bool has = bl_image_entry(j->stage.image, &entry);
+    return has ? cli_address(j->b, entry) : "its begin";
+}
+
 static void say_plan(const job *j)
 {
-    static const char *const names[] = {"bare bytes", "records", "blocks"};
+    static const char *const names[] = {"bare bytes", "records", "blocks", "a loader and blocks"};
     cli_print("%s: %s at %u baud, %s%s", given.out, tape_time(j->plan.length / 1000),
               (unsigned)bl_keying_baud(&j->keying), names[j->framing],
               options.times > 1 ? ", several times; the last is at" : "");
     cli_print("%8s  leader, %u.%u seconds", tape_time(0), j->leader / 1000, j->leader / 100 % 10);
+    if (j->framing == TAPE_STAGED)
+        cli_print("%8s  the loader: %lu bytes as %s; then %u.%u seconds to start it at %s",
+                  tape_time((uint64_t)j->leader * 1000), (unsigned long)j->stage_bytes,
+                  j->b->tape.records ? "records" : "they are", j->b->tape.start_ms / 1000,
+                  j->b->tape.start_ms / 100 % 10, stage_entry(j));
     for (int i = 0; i < j->count; i++)
         say_source(j, &j->sources[i]);
     cli_print("%8s  end", tape_time(j->plan.length / 1000));

@@ -32,6 +32,8 @@ typedef struct bench_tape {
     bool given; /* there is such a section; else it is the Kansas City standard */
     bl_keying keying;
     uint32_t leader_ms, gap_ms; /* before a program, between its blocks */
+    bool records;               /* what the machine's ROM can load: records; or else bare bytes */
+    uint32_t start_ms;          /* how long it takes somebody to start what was loaded */
 } bench_tape;
 
 typedef struct bench {

@@ -46,7 +46,7 @@ typedef struct file_programmer {
 } file_programmer;
 
 typedef struct file_tape {
-    char *baud, *data_bits, *stop_bits, *parity, *order, *rest, *leader, *gap;
+    char *baud, *data_bits, *stop_bits, *parity, *order, *rest, *leader, *gap, *first, *start;
     char **tones, **cycles, **duration; /* of a 0, of a 1 */
     unsigned tones_count, cycles_count, duration_count;
 } file_tape;

@@ -98,6 +98,8 @@ static const cyaml_schema_field_t tape_fields[] = {OPTIONAL_TEXT("baud", file_ta
                                                    OPTIONAL_TEXT("rest", file_tape, rest),
                                                    OPTIONAL_TEXT("leader", file_tape, leader),
                                                    OPTIONAL_TEXT("gap", file_tape, gap),
+                                                   OPTIONAL_TEXT("first", file_tape, first),
+                                                   OPTIONAL_TEXT("start", file_tape, start),
                                                    CYAML_FIELD_END};
 
 static const cyaml_schema_field_t piece_fields[] = {

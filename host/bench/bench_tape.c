@@ -122,7 +122,8 @@ void bench_take_tape(reader *r)
 {
     const file_tape *f = r->file->tape;
     bench_tape *t = &r->b->tape;
-    *t = (bench_tape){.keying = *bl_keying_standard(300), .leader_ms = 5000, .gap_ms = 120};
+    *t = (bench_tape){
+        .keying = *bl_keying_standard(300), .leader_ms = 5000, .gap_ms = 120, .start_ms = 3000};
     if (f == NULL) return;
     t->given = true;
     if (f->baud != NULL) {
@@ -145,5 +146,9 @@ void bench_take_tape(reader *r)
                    "this is no keying");
     t->leader_ms = milliseconds(r, "leader", f->leader, t->leader_ms);
     t->gap_ms = milliseconds(r, "gap", f->gap, t->gap_ms);
+    t->start_ms = milliseconds(r, "start", f->start, t->start_ms);
+    static const char *const firsts[] = {"bare", "records", NULL};
+    if (f->first != NULL)
+        t->records = word_of(r, "first", f->first, firsts, "bare or records") == 1;
     define_keying(r, &t->keying);
 }

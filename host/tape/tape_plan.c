@@ -33,6 +33,7 @@ void tape_plan_rest(tape_plan *p, tape_segment_kind kind, uint32_t milliseconds)
 void tape_plan_bytes(tape_plan *p, const void *bytes, size_t count)
 {
     tape_segment s = {.kind = TAPE_BYTES, .first = p->bytes->len, .count = count};
+    s.stop_bits = p->keying.stop_bits;
     const uint8_t *each = bytes;
     g_byte_array_append(p->bytes, bytes, (guint)count);
     g_array_append_val(p->segments, s);
@@ -147,6 +148,7 @@ bl_status tape_plan_play(const tape_plan *p, bl_modulator *m)
         const tape_segment *s = &g_array_index(p->segments, tape_segment, i);
         if (s->kind == TAPE_IDLE) status = bl_modulator_idle(m, s->milliseconds);
         if (s->kind == TAPE_SILENCE) status = bl_modulator_silence(m, s->milliseconds);
+        if (s->kind == TAPE_BYTES) bl_modulator_stop_bits(m, s->stop_bits);
         for (size_t j = 0; s->kind == TAPE_BYTES && j < s->count && status == BL_OK; j++)
             status = bl_modulator_byte(m, p->bytes->data[s->first + j]);
     }

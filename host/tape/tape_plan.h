@@ -8,7 +8,7 @@
 #include "bootlace/modulate.h"
 #include "bootlace/tapeblock.h"
 
-typedef enum tape_framing { TAPE_BARE, TAPE_RECORDS, TAPE_BLOCKS } tape_framing;
+typedef enum tape_framing { TAPE_BARE, TAPE_RECORDS, TAPE_BLOCKS, TAPE_STAGED } tape_framing;
 
 /* Something for the tape: a program, which has addresses, or a file, which has none. */
 typedef struct tape_item {
@@ -26,12 +26,13 @@ typedef struct tape_segment {
     tape_segment_kind kind;
     uint32_t milliseconds;
     size_t first, count; /* in the plan's bytes */
+    uint8_t stop_bits;
 } tape_segment;
 
 typedef struct tape_plan {
-    bl_keying keying;
-    uint32_t gap;   /* milliseconds at rest between blocks */
-    uint32_t clock; /* of the machine, Hz: after a packed block it must have time to unpack */
+    bl_keying keying; /* its stop bits are those of what is appended next */
+    uint32_t gap;     /* milliseconds at rest between blocks */
+    uint32_t clock;   /* of the machine, Hz: after a packed block it must have time to unpack */
     GArray *segments;
     GByteArray *bytes;
     uint64_t length; /* nanoseconds so far */
@@ -39,7 +40,7 @@ typedef struct tape_plan {
 
 enum {
     TAPE_GAP = 120,   /* milliseconds between blocks */
-    TAPE_TAIL = 1000, /* milliseconds at rest at the end */
+    TAPE_TAIL = 500,  /* milliseconds at rest at the end */
 };
 
 void tape_plan_begin(tape_plan *p, const bl_keying *keying);

@@ -44,6 +44,8 @@ typedef struct bl_modulator {
  * so, or as bl_keying_check. */
 bl_status bl_modulator_begin(bl_modulator *m, const bl_keying *keying, uint32_t rate, bl_wave wave,
                              int level, bl_sample_sink sink);
+/* From now on bytes end with so many stop bits, 1 to 3. */
+void bl_modulator_stop_bits(bl_modulator *m, uint8_t stop_bits);
 /* All return what the sink did when it failed, now or before. */
 bl_status bl_modulator_bit(bl_modulator *m, unsigned value);
 bl_status bl_modulator_byte(bl_modulator *m, uint8_t byte);

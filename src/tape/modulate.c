@@ -22,6 +22,12 @@ bl_status bl_modulator_begin(bl_modulator *m, const bl_keying *keying, uint32_t 
     return BL_OK;
 }
 
+void bl_modulator_stop_bits(bl_modulator *m, uint8_t stop_bits)
+{
+    BL_ASSERT(stop_bits >= 1 && stop_bits <= 3);
+    m->keying.stop_bits = stop_bits;
+}
+
 static void flush(bl_modulator *m)
 {
     if (m->status == BL_OK && m->waiting != 0)

@@ -26,7 +26,7 @@ enum {
     OUT_OF_TIME = BIT / 10,
     APPEAR = BIT * 3, /* silence ends, or begins */
     START = BIT / 2,  /* so that noise at rest is no start bit */
-    EARLY = BIT / 2,
+    EARLY = BIT / 16, /* there are recordings with a stop bit less than their standard has */
     /* Where bits are half a cycle every edge between two looks like the middle of a 1: what is
      * heard half a bit off is all rest, as likely as the bytes that are there. */
     BYTES_FIRST = BIT * 3 / 4,
@@ -174,8 +174,8 @@ static void best_between(search *s, uint32_t t, uint8_t *from, int32_t stop, uin
         if (bit > rest) rest = bit, from[REST] = (uint8_t)(FROM_REST_BIT + bit_way);
     }
     if (stop >= rest) rest = stop, from[REST] = (uint8_t)(FROM_STOP + (way & 3));
-    if (s->form.may_stop_early && now[AFTER_BIT + last - 1] - EARLY > rest)
-        rest = now[AFTER_BIT + last - 1] - EARLY, from[REST] = FROM_EARLY_STOP;
+    int32_t early = now[AFTER_BIT + last - 1] - (s->tones->pace.phased ? EARLY * 8 : EARLY);
+    if (s->form.may_stop_early && early > rest) rest = early, from[REST] = FROM_EARLY_STOP;
     if (before[SILENT] - APPEAR > rest) rest = before[SILENT] - APPEAR, from[REST] = FROM_SILENCE;
     now[REST] = rest;
     now[SILENT] = before[SILENT], from[SILENT] = SILENT;
