@@ -10,6 +10,8 @@ extern const subcommand tape_write, tape_read, tape_list;
 
 /* tape_said.c */
 
+/* A line of the result; on standard error when -o - has standard output for itself. */
+void tape_print(const char *message, ...) G_GNUC_PRINTF(1, 2);
 /* "1:20.4". Static text, valid until eight calls later. */
 const char *tape_time(uint64_t microseconds);
 /* Which keyings a take may have: that of baud; or if that is 0 the bench file's, and then all

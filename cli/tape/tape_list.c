@@ -12,13 +12,13 @@ static const GOptionEntry entries[] = {
 
 static void print_catalogue(const bench *b, const GPtrArray *programs)
 {
-    cli_print("%8s %4s  %-16s  %-14s  %s", "time", "no", "name", "what", "state");
+    tape_print("%8s %4s  %-16s  %-14s  %s", "time", "no", "name", "what", "state");
     for (guint i = 0; i < programs->len; i++) {
         const tape_program *p = g_ptr_array_index(programs, i);
         char *state = tape_state(p);
-        cli_print("%8s %4u  %-16s  %-14s  %s%s%s", tape_time(p->at), p->number,
-                  tape_program_name(p), tape_what(b, p),
-                  p->outcome == TAPE_PROVEN ? cli_green() : cli_yellow(), state, cli_plain());
+        tape_print("%8s %4u  %-16s  %-14s  %s%s%s", tape_time(p->at), p->number,
+                   tape_program_name(p), tape_what(b, p),
+                   p->outcome == TAPE_PROVEN ? cli_green() : cli_yellow(), state, cli_plain());
         tape_say_blocks(p);
         g_free(state);
     }

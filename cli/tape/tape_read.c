@@ -55,6 +55,8 @@ static int check_options(void)
     if (!known) return cli_usage("--as %s: bare, records or blocks", options.framing);
     if (given.out == NULL && options.against == NULL)
         return cli_usage("nowhere to write to: -o OUT, or --against IMAGE to compare only");
+    if (given.format != NULL && cli_output_type() == BL_FILE_UNKNOWN)
+        return cli_usage("-f %s: bin, hex or srec", given.format);
     if (options.number < -1 || options.number > 255)
         return cli_usage("--number %d: programs have numbers of 0 to 255", options.number);
     return EXIT_GOOD;
@@ -95,8 +97,8 @@ static int read_blocks(reading *r)
     if (given.json) {
         r->json = tape_program_json(r->b, p);
     } else {
-        cli_print("%s%u %s: %s, %s", p->outcome == TAPE_PROVEN ? "" : "not whole: ", p->number,
-                  tape_program_name(p), tape_what(r->b, p), state);
+        tape_print("%s%u %s: %s, %s", p->outcome == TAPE_PROVEN ? "" : "not whole: ", p->number,
+                   tape_program_name(p), tape_what(r->b, p), state);
         tape_say_blocks(p);
     }
     g_free(state);
@@ -127,12 +129,12 @@ static int read_records(reading *r, const tape_records *found)
                             open, "ended", found->ended);
         return EXIT_GOOD;
     }
-    cli_print("%u good records of %s, %lu bytes%s", found->count, bl_filetype_text(found->type),
-              (unsigned long)bl_image_size(r->image),
-              found->ended ? "" : "; the end record is missing");
+    tape_print("%u good records of %s, %lu bytes%s", found->count, bl_filetype_text(found->type),
+               (unsigned long)bl_image_size(r->image),
+               found->ended ? "" : "; the end record is missing");
     for (guint i = 0; i < found->faults->len && open > 0; i++) {
         const tape_record_fault *f = &g_array_index(found->faults, tape_record_fault, i);
-        cli_print("    at %s: no good record: %s", tape_time(f->at), f->line);
+        tape_print("    at %s: no good record: %s", tape_time(f->at), f->line);
     }
     return EXIT_GOOD;
 }
@@ -150,10 +152,10 @@ static guint say_doubtful(const GArray *row)
         }
         doubtful += next - i;
         if (given.json || ++told > 10) continue;
-        cli_print("    at %s: byte %u%s doubtful", tape_time(g_array_index(row, tape_sum, i).at), i,
-                  next - i > 1 ? " and those behind it are" : " is");
+        tape_print("    at %s: byte %u%s doubtful", tape_time(g_array_index(row, tape_sum, i).at),
+                   i, next - i > 1 ? " and those behind it are" : " is");
     }
-    if (told > 10 && !given.json) cli_print("    and %u places more", told - 10);
+    if (told > 10 && !given.json) tape_print("    and %u places more", told - 10);
     return doubtful;
 }
 
@@ -168,8 +170,8 @@ static guint say_pauses(const GArray *row)
         if (a->take != b->take || b->take != c->take || c->at < b->at) continue;
         if (c->at - b->at < (b->at - a->at) * 3 / 2 || b->at <= a->at) continue;
         if (++count <= 10 && !given.json)
-            cli_print("    at %s: a pause of %.3f seconds before byte %u", tape_time(b->at),
-                      (double)(c->at - b->at) / 1e6, i);
+            tape_print("    at %s: a pause of %.3f seconds before byte %u", tape_time(b->at),
+                       (double)(c->at - b->at) / 1e6, i);
     }
     return count;
 }
@@ -178,7 +180,7 @@ static int read_bare(reading *r, const GArray *row)
 {
     uint32_t first = 0;
     if (row->len == 0) return fail("no bytes are heard");
-    if (!given.json) cli_print("%u bare bytes", row->len);
+    if (!given.json) tape_print("%u bare bytes", row->len);
     guint doubtful = say_doubtful(row), pauses = say_pauses(row);
     r->whole = doubtful == 0;
     r->bytes = g_byte_array_new();
@@ -213,6 +215,12 @@ static int read_framed(reading *r)
     GArray *row = tape_bytes_merge((take *const *)r->takes->pdata, r->takes->len, &used);
     tape_records found;
     tape_records_find(row, &found);
+    for (guint i = 0; r->takes->len > 1 && i < r->takes->len; i++) {
+        guint one;
+        GArray *single = tape_bytes_merge((take *const *)&r->takes->pdata[i], 1, &one);
+        tape_records_more(single, &found);
+        g_array_unref(single);
+    }
     if (used < r->takes->len)
         say("%u of %u takes have nothing in common with the first, and are left out",
             r->takes->len - used, r->takes->len);
@@ -228,26 +236,35 @@ static int read_framed(reading *r)
 
 /* ---- what comes of it ---- */
 
+static int save_bytes(const reading *r)
+{
+    if (replace_one(given.out, r->bytes->data, r->bytes->len, &cli_sink) != BL_OK)
+        return EXIT_FAILED;
+    say("%s: %u bytes%s", given.out, r->bytes->len, r->whole ? "" : ", not whole");
+    return EXIT_GOOD;
+}
+
+/* Data, texts and bare bytes go as they are; what has addresses by the ending, or -f. */
 static int save(const reading *r)
 {
-    if (given.out == NULL) return EXIT_GOOD;
     const char *const none[] = {NULL};
+    if (given.out == NULL) return EXIT_GOOD;
+    bl_filetype type =
+        strcmp(given.out, "-") == 0 && given.format == NULL ? BL_FILE_BIN : cli_output_type();
     int code = cli_check_outputs(&(cli_output){"-o", given.out}, 1, none);
     if (code != EXIT_GOOD) return code;
-    if (r->image == NULL || (r->bytes != NULL && cli_output_type() == BL_FILE_BIN)) {
-        if (given.format != NULL ||
-            bl_filetype_of((bl_text){given.out, strlen(given.out)}) > BL_FILE_BIN)
-            return cli_usage("%s: bare bytes have no addresses: --at says where they begin",
+    if (r->bytes != NULL && (r->image == NULL || type == BL_FILE_BIN)) {
+        if (type == BL_FILE_HEX || type == BL_FILE_SREC)
+            return cli_usage("%s: these bytes have no addresses: --at says where they begin",
                              given.out);
-        if (replace_one(given.out, r->bytes->data, r->bytes->len, &cli_sink) != BL_OK)
-            return EXIT_FAILED;
-        say("%s: %u bytes%s", given.out, r->bytes->len, r->whole ? "" : ", not whole");
-        return EXIT_GOOD;
+        return save_bytes(r);
     }
-    code = cli_save_image(given.out, cli_output_type(), r->image, "tape");
+    if (type == BL_FILE_UNKNOWN)
+        return cli_usage("-o %s: unknown format: .bin, .hex or .srec, or -f", given.out);
+    code = cli_save_image(given.out, type, r->image, "tape");
     if (code == EXIT_GOOD)
         say("%s: %lu bytes as %s%s", given.out, (unsigned long)bl_image_size(r->image),
-            bl_filetype_text(cli_output_type()), r->whole ? "" : ", not whole");
+            bl_filetype_text(type), r->whole ? "" : ", not whole");
     return code;
 }
 
@@ -281,7 +298,7 @@ static int compare_bytes(const reading *r)
         i++;
     g_free(text);
     if (i == length && i == r->bytes->len) {
-        if (!given.json) cli_print("%s the same as %s", cli_verified(), options.against);
+        if (!given.json) tape_print("%s the same as %s", cli_verified(), options.against);
         return EXIT_GOOD;
     }
     return fail("byte %lu differs from %s (%lu bytes; %u were read)", (unsigned long)i,
@@ -301,7 +318,7 @@ static int compare(const reading *r)
             code = fail("%lu bytes differ from %s, or are missing; the first is at %s",
                         (unsigned long)count, options.against, cli_address(r->b, first));
         else if (!given.json)
-            cli_print("%s the same as %s", cli_verified(), options.against);
+            tape_print("%s the same as %s", cli_verified(), options.against);
     }
     bl_image_close(meant);
     return code;

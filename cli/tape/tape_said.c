@@ -3,6 +3,19 @@
 
 #include "tape_commands.h"
 
+void tape_print(const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    char *line = g_strdup_vprintf(message, list);
+    va_end(list);
+    if (given.out != NULL && strcmp(given.out, "-") == 0)
+        say("%s", line);
+    else
+        cli_print("%s", line);
+    g_free(line);
+}
+
 const char *tape_time(uint64_t microseconds)
 {
     static char texts[8][24];
@@ -119,7 +132,10 @@ void tape_say_take(const take *t)
         g_string_append(line, ", no bytes are heard");
     else
         g_string_append_printf(line, ", %u bytes at %s baud", t->bytes->len, bauds);
-    if (speeds_of(t, &slow, &fast))
+    bool known = speeds_of(t, &slow, &fast);
+    if (known && slow == fast)
+        g_string_append_printf(line, ", speed %u.%u %%", slow / 10, slow % 10);
+    else if (known)
         g_string_append_printf(line, ", speed %u.%u %% to %u.%u %%", slow / 10, slow % 10,
                                fast / 10, fast % 10);
     say("%s", line->str);
@@ -163,20 +179,21 @@ void tape_say_blocks(const tape_program *p)
     for (guint i = 1; i <= p->data; i++) {
         const tape_part *part = i < p->parts->len ? g_ptr_array_index(p->parts, i) : NULL;
         if (part == NULL) {
-            cli_print("    block %u: not heard", i);
+            tape_print("    block %u: not heard", i);
             continue;
         }
         const bl_tape_block *b = &part->block;
         if (b->state == BL_BLOCK_MENDED)
-            cli_print("    block %u at %s: mended, %u bits turned", i, tape_time(b->at), b->mended);
+            tape_print("    block %u at %s: mended, %u bits turned", i, tape_time(b->at),
+                       b->mended);
         if (b->state == BL_BLOCK_GOOD && part->merged)
-            cli_print("    block %u: good only when %u copies are added up", i, part->heard);
+            tape_print("    block %u: good only when %u copies are added up", i, part->heard);
         if (b->state == BL_BLOCK_BAD && b->worst < BL_BLOCK_BEFORE)
-            cli_print("    block %u at %s: bad, doubtful before its data", i, tape_time(b->at));
+            tape_print("    block %u at %s: bad, doubtful before its data", i, tape_time(b->at));
         else if (b->state == BL_BLOCK_BAD)
-            cli_print("    block %u at %s: bad, most doubtful is byte %u of %u at %s", i,
-                      tape_time(b->at), b->worst - BL_BLOCK_BEFORE + 1u, b->label.count,
-                      tape_time(b->at + (b->end - b->at) * (b->worst + 2u) / (b->slots + 2u)));
+            tape_print("    block %u at %s: bad, most doubtful is byte %u of %u at %s", i,
+                       tape_time(b->at), b->worst - BL_BLOCK_BEFORE + 1u, b->label.count,
+                       tape_time(b->at + (b->end - b->at) * (b->worst + 2u) / (b->slots + 2u)));
     }
 }
 

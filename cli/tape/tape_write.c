@@ -335,7 +335,7 @@ static void say_source(const job *j, const source *s)
         g_string_append_printf(line, ", %u block%s", s->blocks, s->blocks == 1 ? "" : "s");
     if (s->item.image != NULL && j->framing != TAPE_BARE && bl_image_entry(s->item.image, &entry))
         g_string_append_printf(line, ", begins at %s", cli_address(j->b, entry));
-    cli_print("%s", line->str);
+    tape_print("%s", line->str);
     g_string_free(line, TRUE);
 }
 
@@ -349,18 +349,18 @@ static const char *stage_entry(const job *j)
 static void say_plan(const job *j)
 {
     static const char *const names[] = {"bare bytes", "records", "blocks", "a loader and blocks"};
-    cli_print("%s: %s at %u baud, %s%s", given.out, tape_time(j->plan.length / 1000),
-              (unsigned)bl_keying_baud(&j->keying), names[j->framing],
-              options.times > 1 ? ", several times; the last is at" : "");
-    cli_print("%8s  leader, %u.%u seconds", tape_time(0), j->leader / 1000, j->leader / 100 % 10);
+    tape_print("%s: %s at %u baud, %s%s", given.out, tape_time(j->plan.length / 1000),
+               (unsigned)bl_keying_baud(&j->keying), names[j->framing],
+               options.times > 1 ? ", several times; the last is at" : "");
+    tape_print("%8s  leader, %u.%u seconds", tape_time(0), j->leader / 1000, j->leader / 100 % 10);
     if (j->framing == TAPE_STAGED)
-        cli_print("%8s  the loader: %lu bytes as %s; then %u.%u seconds to start it at %s",
-                  tape_time((uint64_t)j->leader * 1000), (unsigned long)j->stage_bytes,
-                  j->b->tape.records ? "records" : "they are", j->b->tape.start_ms / 1000,
-                  j->b->tape.start_ms / 100 % 10, stage_entry(j));
+        tape_print("%8s  the loader: %lu bytes as %s; then %u.%u seconds to start it at %s",
+                   tape_time((uint64_t)j->leader * 1000), (unsigned long)j->stage_bytes,
+                   j->b->tape.records ? "records" : "they are", j->b->tape.start_ms / 1000,
+                   j->b->tape.start_ms / 100 % 10, stage_entry(j));
     for (int i = 0; i < j->count; i++)
         say_source(j, &j->sources[i]);
-    cli_print("%8s  end", tape_time(j->plan.length / 1000));
+    tape_print("%8s  end", tape_time(j->plan.length / 1000));
 }
 
 static json_t *plan_json(const job *j)
@@ -429,12 +429,12 @@ static int write_tape(int argc, char **argv)
     if (code == EXIT_GOOD && strcmp(given.out, "-") != 0)
         code = cli_check_outputs(&(cli_output){"-o", given.out}, 1, none);
     if (code == EXIT_GOOD) code = plan_all(&j);
-    bool talk = code == EXIT_GOOD && !given.json && strcmp(given.out, "-") != 0;
+    bool talk = code == EXIT_GOOD && !given.json;
     if (talk) say_plan(&j);
     if (code == EXIT_GOOD) code = record(&j);
     if (code == EXIT_GOOD && talk)
-        cli_print("%s every byte of the recording was read back", cli_verified());
-    if (code == EXIT_GOOD && given.json) answer(plan_json(&j));
+        tape_print("%s every byte of the recording was read back", cli_verified());
+    if (code == EXIT_GOOD && given.json && strcmp(given.out, "-") != 0) answer(plan_json(&j));
     job_end(&j);
     return code;
 }

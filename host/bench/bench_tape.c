@@ -124,7 +124,10 @@ void bench_take_tape(reader *r)
     bench_tape *t = &r->b->tape;
     *t = (bench_tape){
         .keying = *bl_keying_standard(300), .leader_ms = 5000, .gap_ms = 120, .start_ms = 3000};
-    if (f == NULL) return;
+    if (f == NULL) {
+        define_keying(r, &t->keying);
+        return;
+    }
     t->given = true;
     if (f->baud != NULL) {
         uint32_t baud = 0;

@@ -104,8 +104,12 @@ static void judge_line(tape_records *r, search *s, const tape_sum *where, const 
         add_fault(r, where, line, length, s->after);
         return;
     }
-    g_string_append_len(s->copy, line, (gssize)length);
-    g_string_append_c(s->copy, '\n');
+    bool counts =
+        !hex && (line[1] == '5' || line[1] == '6'); /* how many there were is told by gaps */
+    if (!counts) {
+        g_string_append_len(s->copy, line, (gssize)length);
+        g_string_append_c(s->copy, '\n');
+    }
     r->count++;
     if (found.is_data) close_faults(r, found.address), s->after = found.address + found.count;
     if (!found.ends) return;
@@ -123,13 +127,21 @@ static bool begins(const GArray *row, guint i)
     return next >= '0' && next <= '9';
 }
 
-void tape_records_find(const GArray *row, tape_records *r)
+/* A copy whose end record was lost gets one, or it would be no file. */
+static void close_copy(tape_records *r, search *s)
 {
-    char line[LINE];
+    if (s->copy->len > 0) {
+        g_string_append(s->copy, r->type == BL_FILE_HEX ? ":00000001FF\n" : "S9030000FC\n");
+        g_ptr_array_add(r->copies, g_string_free(s->copy, FALSE));
+    } else {
+        g_string_free(s->copy, TRUE);
+    }
+}
+
+static void find_lines(const GArray *row, tape_records *r)
+{
     search s = {g_string_new(NULL), UINT32_MAX};
-    *r = (tape_records){.copies = g_ptr_array_new_with_free_func(g_free)};
-    r->faults = g_array_new(FALSE, FALSE, sizeof(tape_record_fault));
-    g_array_set_clear_func(r->faults, clear_fault);
+    char line[LINE];
     for (guint i = 0, next; i < row->len; i = next) {
         size_t length = 0;
         next = i + 1;
@@ -142,22 +154,23 @@ void tape_records_find(const GArray *row, tape_records *r)
         }
         judge_line(r, &s, &g_array_index(row, tape_sum, i), line, length);
     }
-    r->unended = s.copy->len > 0;
-    if (r->unended)
-        g_ptr_array_add(r->copies, g_string_free(s.copy, FALSE));
-    else
-        g_string_free(s.copy, TRUE);
+    close_copy(r, &s);
 }
 
-/* A copy whose end record was lost gets one, or it would be no file. */
-static bl_status read_copy(const tape_records *r, guint index, bl_image *image)
+void tape_records_find(const GArray *row, tape_records *r)
 {
-    bool lost = r->unended && index + 1 == r->copies->len;
-    const char *end = r->type == BL_FILE_HEX ? ":00000001FF\n" : "S9030000FC\n";
-    char *text = g_strconcat(g_ptr_array_index(r->copies, index), lost ? end : "", NULL);
-    bl_status status = bl_imagefile_read(r->type, "tape", text, strlen(text), 0, image, NULL);
-    g_free(text);
-    return status;
+    *r = (tape_records){.copies = g_ptr_array_new_with_free_func(g_free)};
+    r->faults = g_array_new(FALSE, FALSE, sizeof(tape_record_fault));
+    g_array_set_clear_func(r->faults, clear_fault);
+    find_lines(row, r);
+}
+
+void tape_records_more(const GArray *row, tape_records *r)
+{
+    guint faults = r->faults->len, count = r->count;
+    find_lines(row, r);
+    g_array_set_size(r->faults, faults);
+    r->count = count;
 }
 
 static bl_status add_copy(bl_image *all, const bl_image *copy, uint32_t *where)
@@ -194,7 +207,9 @@ bl_status tape_records_image(const tape_records *r, bl_image **image, uint32_t *
         bl_image *copy = NULL;
         uint32_t entry;
         status = bl_image_open(&host_memory, &copy);
-        if (status == BL_OK) status = read_copy(r, i, copy);
+        const char *text = g_ptr_array_index(r->copies, i);
+        if (status == BL_OK)
+            status = bl_imagefile_read(r->type, "tape", text, strlen(text), 0, copy, NULL);
         if (status == BL_OK) status = add_copy(*image, copy, where);
         if (status == BL_OK && bl_image_entry(copy, &entry)) bl_image_set_entry(*image, entry);
         bl_image_close(copy);

@@ -19,7 +19,6 @@ typedef struct tape_records {
                           each end record */
     guint count;       /* good records */
     bool ended;        /* an end record is among them */
-    bool unended;      /* the last copy has none */
     GArray *faults;    /* tape_record_fault: lines that begin like a record, and are none */
 } tape_records;
 
@@ -29,6 +28,8 @@ bl_status tape_records_image(const tape_records *r, bl_image **image, uint32_t *
 
 /* The records in a row of bytes (tape_sum). */
 void tape_records_find(const GArray *row, tape_records *r);
+/* Good records of another row of the same, too; its faults are nobody's business. */
+void tape_records_more(const GArray *row, tape_records *r);
 void tape_records_clear(tape_records *r);
 
 #endif
