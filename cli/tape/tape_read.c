@@ -1,13 +1,14 @@
 /* tape_read.c - bootlace tape read. */
 #include <string.h>
 
+#include "figure/figure_tape.h"
 #include "files/replace.h"
 #include "tape/tape_records.h"
 #include "tape_commands.h"
 #include "where.h"
 
 static struct {
-    char *framing, *at, *against, *name;
+    char *framing, *at, *against, *name, *picture;
     int baud, number;
 } options = {.number = -1};
 
@@ -18,6 +19,8 @@ static const GOptionEntry entries[] = {
     {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where bare bytes belong", "ADDRESS"},
     {"against", 0, 0, G_OPTION_ARG_FILENAME, &options.against,
      "compare with this image, or file; -o may be left out then", "IMAGE"},
+    {"picture", 0, 0, G_OPTION_ARG_FILENAME, &options.picture,
+     "draw how good the takes are, and the signal at the first problem: PNG, SVG or PDF", "FILE"},
     {"name", 0, 0, G_OPTION_ARG_STRING, &options.name, "of several programs the one of this name",
      "NAME"},
     {"number", 0, 0, G_OPTION_ARG_INT, &options.number,
@@ -53,8 +56,11 @@ static int check_options(void)
     for (unsigned i = 0; i < G_N_ELEMENTS(names); i++)
         known = known || strcmp(options.framing, names[i]) == 0;
     if (!known) return cli_usage("--as %s: bare, records or blocks", options.framing);
-    if (given.out == NULL && options.against == NULL)
-        return cli_usage("nowhere to write to: -o OUT, or --against IMAGE to compare only");
+    if (given.out == NULL && options.against == NULL && options.picture == NULL)
+        return cli_usage(
+            "nowhere to write to: -o OUT, --against IMAGE to compare only, or --picture");
+    if (options.picture != NULL && figure_type_of(options.picture) == FIGURE_NONE)
+        return cli_usage("--picture %s: a picture ends in .png, .svg or .pdf", options.picture);
     if (given.format != NULL && cli_output_type() == BL_FILE_UNKNOWN)
         return cli_usage("-f %s: bin, hex or srec", given.format);
     if (options.number < -1 || options.number > 255)
@@ -324,6 +330,19 @@ static int compare(const reading *r)
     return code;
 }
 
+/* A picture is drawn of what could not be read, too: then it is wanted most. */
+static int draw(const reading *r, int code)
+{
+    if (options.picture == NULL) return code;
+    const char *const none[] = {NULL};
+    int checked = cli_check_outputs(&(cli_output){"--picture", options.picture}, 1, none);
+    if (checked != EXIT_GOOD) return checked;
+    figure_takes f = {(take *const *)r->takes->pdata, r->takes->len, r->programs};
+    bl_status status = figure_tape(&f, options.picture, &cli_sink);
+    if (status == BL_OK) say("%s: drawn", options.picture);
+    return status == BL_OK ? code : EXIT_FAILED;
+}
+
 static int read_tape(int argc, char **argv)
 {
     bl_keying room[TAKE_KEYINGS];
@@ -337,6 +356,7 @@ static int read_tape(int argc, char **argv)
     for (guint i = 0; code == EXIT_GOOD && i < r.takes->len; i++)
         tape_say_take(g_ptr_array_index(r.takes, i));
     if (code == EXIT_GOOD) code = read_framed(&r);
+    if (r.programs != NULL) code = draw(&r, code);
     if (code == EXIT_GOOD) code = save(&r);
     if (code == EXIT_GOOD) code = compare(&r);
     if (code == EXIT_GOOD && !r.whole) code = EXIT_FAILED;

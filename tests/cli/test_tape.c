@@ -133,6 +133,13 @@ TEST(takes_mend_each_other)
     r = expect_code(1, "bootlace tape read one.wav --json -o part.dat");
     CHECK_CONTAINS(r.out, "\"whole\": false");
     CHECK_CONTAINS(expect_code(0, "bootlace tape list t.wav --json").out, "\"state\": \"proven\"");
+    expect_code(1, "bootlace tape read one.wav two.wav --picture takes.png --number 9");
+    CHECK(test_file_exists("takes.png")); /* it is wanted most when something is wrong */
+    expect_code(
+        0, "bootlace tape read one.wav two.wav --picture takes.svg && grep -q one.wav takes.svg");
+    expect_code(0, "bootlace tape read t.wav --picture takes.pdf");
+    CHECK_CONTAINS(expect_code(2, "bootlace tape read t.wav --picture t.wav").err,
+                   "a picture ends in");
     expect_code(0, "bootlace tape write chart.dat -o twice.wav --baud 1200 --leader 2 --times 2");
     worse("twice.wav", "hurt.wav", 6, 1.5, 1000);
     r = expect_code(0, "bootlace tape read hurt.wav -o back.dat && cmp chart.dat back.dat");
