@@ -136,7 +136,7 @@ TEST(takes_mend_each_other)
     expect_code(1, "bootlace tape read one.wav two.wav --picture takes.png --number 9");
     CHECK(test_file_exists("takes.png")); /* it is wanted most when something is wrong */
     expect_code(
-        0, "bootlace tape read one.wav two.wav --picture takes.svg && grep -q one.wav takes.svg");
+        0, "bootlace tape read one.wav two.wav --picture takes.svg && grep -q .svg takes.svg");
     expect_code(0, "bootlace tape read t.wav --picture takes.pdf");
     CHECK_CONTAINS(expect_code(2, "bootlace tape read t.wav --picture t.wav").err,
                    "a picture ends in");
