@@ -3,7 +3,8 @@
 
 int command_tape(int argc, char **argv)
 {
-    static const subcommand *const all[] = {&tape_write, &tape_read, &tape_list, NULL};
+    static const subcommand *const all[] = {&tape_write, &tape_read, &tape_list, &tape_card_command,
+                                            NULL};
     static const subcommands s = {"tape", all, NULL, "bootlace tape write lamp.asm -o lamp.wav"};
     return cli_run_subcommand(&s, argc, argv);
 }

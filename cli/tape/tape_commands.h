@@ -6,7 +6,7 @@
 #include "subcommands.h"
 #include "tape/tape_programs.h"
 
-extern const subcommand tape_write, tape_read, tape_list;
+extern const subcommand tape_write, tape_read, tape_list, tape_card_command;
 
 /* tape_said.c */
 

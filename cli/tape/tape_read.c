@@ -311,6 +311,24 @@ static int compare_bytes(const reading *r)
                 options.against, (unsigned long)length, r->bytes->len);
 }
 
+static uint32_t last_of(const bl_image *image)
+{
+    bl_piece p = bl_image_piece(image, bl_image_pieces(image) - 1);
+    return (uint32_t)(p.first + p.count - 1);
+}
+
+/* The commonest mistake at a machine's own routine: the last address where the one behind it was
+ * meant, or the other way round. */
+static void say_end(const bl_image *read, const bl_image *meant, size_t count)
+{
+    uint32_t is = last_of(read), should = last_of(meant);
+    if (count == 1 && is + 1 == should)
+        say("only the last byte is missing: the routine that saved it wants the last address + 1");
+    if (count == 1 && is == should + 1)
+        say("one byte too many is at the end: the routine that saved it wants the last address, "
+            "not + 1");
+}
+
 static int compare(const reading *r)
 {
     bl_image *meant = NULL;
@@ -320,11 +338,13 @@ static int compare(const reading *r)
     int code = cli_read_image(r->b, options.against, options.at, &meant);
     if (code == EXIT_GOOD) {
         size_t count = differences(r->image, meant, &first);
-        if (count != 0)
+        if (count != 0) {
             code = fail("%lu bytes differ from %s, or are missing; the first is at %s",
                         (unsigned long)count, options.against, cli_address(r->b, first));
-        else if (!given.json)
+            if (bl_image_size(meant) > 0) say_end(r->image, meant, count);
+        } else if (!given.json) {
             tape_print("%s the same as %s", cli_verified(), options.against);
+        }
     }
     bl_image_close(meant);
     return code;

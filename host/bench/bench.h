@@ -27,12 +27,41 @@ typedef struct bench_piece {
     uint32_t line;        /* of the bench file */
 } bench_piece;
 
+/* What a place must hold before a tape routine of the machine's ROM is started. */
+typedef enum bench_set_what {
+    BENCH_SET_NUMBER, /* a number of its own */
+    BENCH_SET_FIRST_LOW,
+    BENCH_SET_FIRST_HIGH,
+    BENCH_SET_LAST_LOW, /* of the last address */
+    BENCH_SET_LAST_HIGH,
+    BENCH_SET_END_LOW, /* of the address behind it */
+    BENCH_SET_END_HIGH,
+    BENCH_SET_PROGRAM, /* the program's number */
+} bench_set_what;
+
+enum { BENCH_SETS = 16, BENCH_USES = 8 };
+
+typedef struct bench_routine {
+    bool given;
+    struct bench_set {
+        uint32_t at;
+        bench_set_what what;
+        uint8_t value; /* of BENCH_SET_NUMBER */
+    } set[BENCH_SETS];
+    size_t set_count;
+    uint32_t start;
+    const char *shows;         /* when it went well; or NULL */
+    bl_range uses[BENCH_USES]; /* where it works: no program can lie there */
+    size_t uses_count;
+} bench_routine;
+
 /* How cassettes are recorded. */
 typedef struct bench_tape {
     bool given; /* there is such a section; else it is the Kansas City standard */
     bl_keying keying;
     uint32_t leader_ms, gap_ms; /* before a program, between its blocks */
     bool records;               /* what the machine's ROM can load: records; or else bare bytes */
+    bench_routine save, load;   /* of the machine's ROM */
     uint32_t start_ms;          /* how long it takes somebody to start what was loaded */
 } bench_tape;
 

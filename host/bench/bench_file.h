@@ -45,10 +45,23 @@ typedef struct file_programmer {
     char *baud, *vpp, *dialogue;
 } file_programmer;
 
+typedef struct file_set {
+    char *at, *to;
+} file_set;
+
+typedef struct file_routine {
+    file_set *set;
+    unsigned set_count;
+    char *start, *shows;
+    char **uses;
+    unsigned uses_count;
+} file_routine;
+
 typedef struct file_tape {
     char *baud, *data_bits, *stop_bits, *parity, *order, *rest, *leader, *gap, *first, *start;
     char **tones, **cycles, **duration; /* of a 0, of a 1 */
     unsigned tones_count, cycles_count, duration_count;
+    file_routine *save, *load; /* of the machine's ROM */
 } file_tape;
 
 typedef struct file_piece {

@@ -87,20 +87,34 @@ static const cyaml_schema_field_t programmer_fields[] = {
     OPTIONAL_TEXT("baud", file_programmer, baud), OPTIONAL_TEXT("vpp", file_programmer, vpp),
     OPTIONAL_TEXT("dialogue", file_programmer, dialogue), CYAML_FIELD_END};
 
-static const cyaml_schema_field_t tape_fields[] = {OPTIONAL_TEXT("baud", file_tape, baud),
-                                                   LIST("tones", file_tape, tones, &text),
-                                                   LIST("cycles", file_tape, cycles, &text),
-                                                   LIST("duration", file_tape, duration, &text),
-                                                   OPTIONAL_TEXT("data_bits", file_tape, data_bits),
-                                                   OPTIONAL_TEXT("stop_bits", file_tape, stop_bits),
-                                                   OPTIONAL_TEXT("parity", file_tape, parity),
-                                                   OPTIONAL_TEXT("order", file_tape, order),
-                                                   OPTIONAL_TEXT("rest", file_tape, rest),
-                                                   OPTIONAL_TEXT("leader", file_tape, leader),
-                                                   OPTIONAL_TEXT("gap", file_tape, gap),
-                                                   OPTIONAL_TEXT("first", file_tape, first),
-                                                   OPTIONAL_TEXT("start", file_tape, start),
-                                                   CYAML_FIELD_END};
+static const cyaml_schema_field_t set_fields[] = {TEXT("at", file_set, at),
+                                                  TEXT("to", file_set, to), CYAML_FIELD_END};
+static const cyaml_schema_value_t set = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_set, set_fields)};
+static const cyaml_schema_field_t routine_fields[] = {
+    LIST("set", file_routine, set, &set), TEXT("start", file_routine, start),
+    OPTIONAL_TEXT("shows", file_routine, shows), LIST("uses", file_routine, uses, &text),
+    CYAML_FIELD_END};
+
+static const cyaml_schema_field_t tape_fields[] = {
+    OPTIONAL_TEXT("baud", file_tape, baud),
+    LIST("tones", file_tape, tones, &text),
+    LIST("cycles", file_tape, cycles, &text),
+    LIST("duration", file_tape, duration, &text),
+    OPTIONAL_TEXT("data_bits", file_tape, data_bits),
+    OPTIONAL_TEXT("stop_bits", file_tape, stop_bits),
+    OPTIONAL_TEXT("parity", file_tape, parity),
+    OPTIONAL_TEXT("order", file_tape, order),
+    OPTIONAL_TEXT("rest", file_tape, rest),
+    OPTIONAL_TEXT("leader", file_tape, leader),
+    OPTIONAL_TEXT("gap", file_tape, gap),
+    OPTIONAL_TEXT("first", file_tape, first),
+    OPTIONAL_TEXT("start", file_tape, start),
+    CYAML_FIELD_MAPPING_PTR("save", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_tape, save,
+                            routine_fields),
+    CYAML_FIELD_MAPPING_PTR("load", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_tape, load,
+                            routine_fields),
+    CYAML_FIELD_END};
 
 static const cyaml_schema_field_t piece_fields[] = {
     OPTIONAL_TEXT("source", file_piece, source), OPTIONAL_TEXT("firmware", file_piece, firmware),

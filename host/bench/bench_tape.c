@@ -117,6 +117,48 @@ static void define_keying(reader *r, const bl_keying *k)
     bench_define(r, g_strdup("board.tape.high_halves"), k->half_cycles[1]);
 }
 
+/* ---- routines of the machine's ROM ---- */
+
+static const char *const set_words[] = {"first-low", "first-high", "last-low", "last-high",
+                                        "end-low",   "end-high",   "number"};
+
+static void take_set(reader *r, yaml_node_t *node, const file_set *f, struct bench_set *set)
+{
+    uint32_t value = 0;
+    bench_number(r, yaml_key(&r->yaml, node, "at"), f->at, UINT32_MAX, &set->at);
+    for (unsigned i = 0; i < G_N_ELEMENTS(set_words); i++)
+        if (strcmp(f->to, set_words[i]) == 0) {
+            set->what = (bench_set_what)(BENCH_SET_FIRST_LOW + i);
+            return;
+        }
+    if (bl_number_parse(bench_text(f->to), 255, &value) != BL_OK)
+        yaml_fault(
+            &r->yaml, yaml_key(&r->yaml, node, "to"),
+            "first-low, first-high, last-low, last-high, end-low, end-high, number, or a byte",
+            "'%s' is nothing that a place can be set to", f->to);
+    set->what = BENCH_SET_NUMBER, set->value = (uint8_t)value;
+}
+
+static void take_routine(reader *r, const char *key, const file_routine *f, bench_routine *routine)
+{
+    yaml_node_t *node = node_of(r, key), *sets = yaml_key(&r->yaml, node, "set");
+    yaml_node_t *uses = yaml_key(&r->yaml, node, "uses");
+    if (f == NULL) return;
+    routine->given = true;
+    routine->shows = f->shows;
+    bench_number(r, yaml_key(&r->yaml, node, "start"), f->start, UINT32_MAX, &routine->start);
+    if (f->set_count > BENCH_SETS || f->uses_count > BENCH_USES) {
+        yaml_fault(&r->yaml, node, NULL, "at most %d places are set, and %d ranges used",
+                   BENCH_SETS, BENCH_USES);
+        return;
+    }
+    for (unsigned i = 0; i < f->set_count; i++)
+        take_set(r, yaml_item(&r->yaml, sets, i), &f->set[i], &routine->set[i]);
+    for (unsigned i = 0; i < f->uses_count; i++)
+        bench_range(r, yaml_item(&r->yaml, uses, i), f->uses[i], &routine->uses[i]);
+    routine->set_count = f->set_count, routine->uses_count = f->uses_count;
+}
+
 /* Without the section: the Kansas City standard. */
 void bench_take_tape(reader *r)
 {
@@ -153,5 +195,7 @@ void bench_take_tape(reader *r)
     static const char *const firsts[] = {"bare", "records", NULL};
     if (f->first != NULL)
         t->records = word_of(r, "first", f->first, firsts, "bare or records") == 1;
+    take_routine(r, "save", f->save, &t->save);
+    take_routine(r, "load", f->load, &t->load);
     define_keying(r, &t->keying);
 }

@@ -39,8 +39,8 @@ typedef struct tape_plan {
 } tape_plan;
 
 enum {
-    TAPE_GAP = 120,   /* milliseconds between blocks */
-    TAPE_TAIL = 500,  /* milliseconds at rest at the end */
+    TAPE_GAP = 120,  /* milliseconds between blocks */
+    TAPE_TAIL = 500, /* milliseconds at rest at the end */
 };
 
 void tape_plan_begin(tape_plan *p, const bl_keying *keying);

@@ -135,8 +135,8 @@ TEST(takes_mend_each_other)
     CHECK_CONTAINS(expect_code(0, "bootlace tape list t.wav --json").out, "\"state\": \"proven\"");
     expect_code(1, "bootlace tape read one.wav two.wav --picture takes.png --number 9");
     CHECK(test_file_exists("takes.png")); /* it is wanted most when something is wrong */
-    expect_code(
-        0, "bootlace tape read one.wav two.wav --picture takes.svg && grep -q .svg takes.svg");
+    expect_code(0,
+                "bootlace tape read one.wav two.wav --picture takes.svg && grep -q .svg takes.svg");
     expect_code(0, "bootlace tape read t.wav --picture takes.pdf");
     CHECK_CONTAINS(expect_code(2, "bootlace tape read t.wav --picture t.wav").err,
                    "a picture ends in");
@@ -159,6 +159,52 @@ TEST(a_tape_started_too_late)
     CHECK_CONTAINS(
         expect_code(1, "bootlace tape read late.wav --against chart.bin --at 0x4000").err,
         "256 bytes differ from chart.bin, or are missing; the first is at $4000");
+}
+
+/* For machines with tape routines of their own: what to enter, and the mistakes. */
+TEST(a_card_for_the_machines_own_routines)
+{
+    copy_example();
+    CHECK_CONTAINS(expect_code(1, "bootlace tape card lamp.asm").err,
+                   "no tape routines are described");
+    edit("bench.yaml", "link:",
+         "tape:\n  save:\n    set:\n"
+         "      - {at: $17F5, to: first-low}\n      - {at: $17F6, to: first-high}\n"
+         "      - {at: $17F7, to: end-low}\n      - {at: $17F8, to: end-high}\n"
+         "      - {at: $17F9, to: number}\n      - {at: $00F1, to: 0}\n"
+         "    start: $E800\n    shows: the first address\n    uses: [$0300..$030F]\n"
+         "  load:\n    set: [{at: $17F9, to: number}]\n    start: $E873\nlink:");
+    CHECK_CONTAINS(expect_code(1, "bootlace tape card lamp.asm").err,
+                   "lamp.asm: the byte at $0300 lies where the tape routine works");
+    edit("bench.yaml", "$0300..$030F", "$0200..$02FF");
+    test_run r = expect_code(0, "bootlace tape card lamp.asm --number 3");
+    CHECK_CONTAINS(r.out, "3. set $17F7 to $33   (last address + 1, low byte)");
+    CHECK_CONTAINS(r.out, "5. set $17F9 to $03   (number of the program)");
+    CHECK_CONTAINS(r.out, "6. set $00F1 to $00\n");
+    CHECK_CONTAINS(r.out, "8. start at $E800\n  9. when it went well it shows: the first address");
+    CHECK_CONTAINS(r.out, "To check: $0300 holds $A2, $0332 holds $2E");
+    edit("bench.yaml", "radix: hex", "radix: octal");
+    edit("bench.yaml", "to: end-low", "to: last-low");
+    CHECK_CONTAINS(expect_code(0, "bootlace tape card lamp.asm").out,
+                   "3. set 0o013767 to 0o062   (last address, low byte)");
+    CHECK_CONTAINS(expect_code(0, "bootlace tape card lamp.asm --json").out, "\"last_byte\": 46");
+    edit("bench.yaml", "to: last-low", "to: lst");
+    CHECK_CONTAINS(expect_code(1, "bootlace tape card lamp.asm").err, "'lst' is nothing that");
+}
+
+TEST(an_end_address_that_is_off_by_one)
+{
+    copy_example();
+    random_file("meant.bin", 60);
+    expect_code(
+        0, "head -c 59 meant.bin > short.bin && (cat meant.bin; echo) | head -c 61 > long.bin");
+    expect_code(0, "bootlace tape write short.bin --at 0x300 --as bare -o s.wav --leader 1 -q");
+    CHECK_CONTAINS(
+        expect_code(1, "bootlace tape read s.wav --at 0x300 --against meant.bin").err,
+        "only the last byte is missing: the routine that saved it wants the last address + 1");
+    expect_code(0, "bootlace tape write long.bin --at 0x300 --as bare -o l.wav --leader 1 -q");
+    CHECK_CONTAINS(expect_code(1, "bootlace tape read l.wav --at 0x300 --against meant.bin").err,
+                   "one byte too many is at the end");
 }
 
 TEST(a_staged_tape_is_faster_than_the_standard)
