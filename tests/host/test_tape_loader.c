@@ -26,16 +26,28 @@ static bl_status onto_tape(void *context, const int32_t *samples, size_t count)
     return BL_OK;
 }
 
-/* A program of some repeats and some chance, so that packing has both to do: it ends by writing to
- * the lamps what its last byte is. */
-static void make_program(size_t count)
+/* What shows $5A and goes on for ever, for each kind of CPU. */
+static const struct code {
+    const char *cpu;
+    uint8_t bytes[10];
+} codes[] = {
+    {"6502", {0xA9, 0x5A, 0x8D, 0x10, 0x80, 0x4C, 0x05, 0x08}},
+    {"65c", {0xA9, 0x5A, 0x8D, 0x10, 0x80, 0x4C, 0x05, 0x08}},
+    {"z80", {0x3E, 0x5A, 0xD3, 0x10, 0xC3, 0x04, 0x08}},
+    {"808", {0x3E, 0x5A, 0xD3, 0x10, 0xC3, 0x04, 0x08}},
+    {"680", {0x86, 0x5A, 0xB7, 0x80, 0x10, 0x20, 0xFE}},
+};
+
+/* A program of some repeats and some chance, so that packing has both to do. */
+static void make_program(const char *cpu, size_t count)
 {
-    static const uint8_t code[] = {0xA9, 0x5A, 0x8D, 0x10, 0x80, 0x4C, 0x05, 0x08};
     uint8_t *bytes = malloc(count);
     for (size_t i = 0; i < count; i++)
         bytes[i] = (uint8_t)(i % 97 < 40 ? i % 7 : test_random());
     memset(bytes + count / 2, 0, count / 4);
-    memcpy(bytes, code, sizeof code);
+    for (size_t i = 0; i < BL_COUNT(codes); i++)
+        if (strncmp(cpu, codes[i].cpu, strlen(codes[i].cpu)) == 0)
+            memcpy(bytes, codes[i].bytes, sizeof codes[i].bytes);
     CHECK_INT(bl_image_open(&test_memory, &meant), BL_OK);
     CHECK_INT(bl_image_put(meant, FIRST, bytes, count, (bl_origin){0, 0}), BL_OK);
     bl_image_set_entry(meant, FIRST);
@@ -66,24 +78,29 @@ static void record_program(bool packs)
 /* A board of a CPU with the loader in RAM, started; tape: the section of the bench file. */
 static void set_up(const char *cpu, const char *clock, const char *tape, bool unpacks)
 {
-    char text[1200];
+    char text[1500];
+    bool ports = cpu[0] == '8' || cpu[0] == 'z';
+    const char *cassette_at = ports ? "port: $20" : "at: $8020",
+               *lamps_at = ports ? "port: $10" : "at: $8010";
     snprintf(text, sizeof text,
              "bench: Skerry-Tape\ncpu: %s\nclock: %s\nareas:\n"
-             "  - {name: loader_zero, range: $00C0..$00DF, kind: ram}\n"
+             "  - {name: %s, range: $00C0..$00DF, kind: ram}\n"
              "  - {name: stack,       range: $0100..$01FF, kind: ram}\n"
-             "  - {name: loader_page, range: $0200..$02FF, kind: ram}\n"
-             "  - {name: loader,      range: $0300..$047F, kind: ram}\n"
+             "  - {name: loader_page, range: $0200..$0306, kind: ram}\n"
+             "  - {name: loader,      range: $0400..$057F, kind: ram}\n"
              "  - {name: program,     range: $0800..$7FFF, kind: ram}\n"
              "  - {name: io,          range: $8000..$80FF, kind: io}\n"
-             "devices:\n  - {name: cassette, kind: cassette, at: $8020}\n"
-             "  - {name: lamps, kind: latch, at: $8010}\n%s%s"
+             "devices:\n  - {name: cassette, kind: cassette, %s}\n"
+             "  - {name: lamps, kind: latch, %s}\n%s%s"
              "build:\n  - {firmware: tape-loader, for: ram}\n",
-             cpu, clock, unpacks ? "define: {UNPACKS: 1}\n" : "", tape);
+             cpu, clock, strncmp(cpu, "65", 2) == 0 ? "loader_zero" : "loader_data", cassette_at,
+             lamps_at, unpacks ? "define: {UNPACKS: 1}\n" : "", tape);
     test_write_file("bench.yaml", text);
     test_messages_clear();
     if (bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, &b) != BL_OK)
         test_fail(__FILE__, __LINE__, "%s", test_messages());
-    CHECK_INT(project_build(b, PROJECT_FIRMWARE, NULL, &test_sink, &p), BL_OK);
+    if (project_build(b, PROJECT_FIRMWARE, NULL, &test_sink, &p) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
     sim_bench_begin(&sim, sim_cpu_kind_for(cpu, strlen(cpu)), b->clock, b->areas, b->area_count,
                     NULL, NULL, 0, b->link_baud, 115200, 1);
     simulation_add_devices(&sim, b);
@@ -143,7 +160,7 @@ static void expect_loaded(const char *cpu, const char *clock, const char *tape, 
                           size_t count, uint16_t speed)
 {
     set_up(cpu, clock, tape, packs);
-    make_program(count);
+    make_program(cpu, count);
     record_program(packs);
     sim_deck_insert(&deck, &cassette);
     deck.speed = speed;
@@ -168,6 +185,15 @@ TEST(a_loader_of_384_bytes_unpacks)
     expect_loaded("65c02", "2 MHz", "tape: {baud: 1200}\n", true, 6000, 1000);
 }
 
+TEST(loaders_for_other_cpus)
+{
+    expect_loaded("8080", "2 MHz", "tape: {baud: 300}\n", false, 700, 1000);
+    expect_loaded("8085", "3 MHz", "tape: {baud: 1200}\n", false, 1000, 1060);
+    expect_loaded("8080", "2 MHz", "tape: {baud: 1200}\n", true, 3000, 950);
+    expect_loaded("z80", "4 MHz", "tape: {baud: 1200}\n", false, 1000, 1000);
+    expect_loaded("z80", "2500 kHz", "tape: {baud: 600}\n", true, 3000, 1050);
+}
+
 TEST(a_loader_follows_the_speed_of_the_recorder)
 {
     expect_loaded("65c02", "2 MHz", "tape: {baud: 1200}\n", true, 2000, 900);
@@ -179,7 +205,7 @@ TEST(a_loader_follows_the_speed_of_the_recorder)
 TEST(a_damaged_block_is_loaded_from_a_second_play)
 {
     set_up("65c02", "2 MHz", "tape: {baud: 1200}\n", false);
-    make_program(1500);
+    make_program("65c02", 1500);
     record_program(false);
     sim_deck_insert(&deck, &cassette);
     memset(sim.board.ram + FIRST, 0xEE, 1500);
@@ -203,7 +229,7 @@ TEST(a_damaged_block_is_loaded_from_a_second_play)
 TEST(mistakes_at_the_recorder)
 {
     set_up("65c02", "2 MHz", "tape: {baud: 1200}\n", false);
-    make_program(1000);
+    make_program("65c02", 1000);
     record_program(false);
     sim_deck_insert(&deck, &cassette);
     memset(sim.board.ram + FIRST, 0xEE, 1000);
