@@ -62,6 +62,7 @@ static void record_program(bool packs)
     tape_item item = {.name = "buoy", .number = 1, .image = meant};
     tape_plan_begin(&plan, &b->tape.keying);
     plan.clock = b->clock;
+    if (packs) plan.keying.stop_bits = 1; /* as on staged tapes */
     tape_plan_rest(&plan, TAPE_IDLE, 1000);
     tape_plan_blocks(&plan, &item, packs);
     tape_plan_rest(&plan, TAPE_IDLE, 500);
@@ -93,8 +94,8 @@ static void set_up(const char *cpu, const char *clock, const char *tape, bool un
              "devices:\n  - {name: cassette, kind: cassette, %s}\n"
              "  - {name: lamps, kind: latch, %s}\n%s%s"
              "build:\n  - {firmware: tape-loader, for: ram}\n",
-             cpu, clock, strncmp(cpu, "65", 2) == 0 ? "loader_zero" : "loader_data", cassette_at,
-             lamps_at, unpacks ? "define: {UNPACKS: 1}\n" : "", tape);
+             cpu, clock, !ports ? "loader_zero" : "loader_data", cassette_at, lamps_at,
+             unpacks ? "define: {UNPACKS: 1}\n" : "", tape);
     test_write_file("bench.yaml", text);
     test_messages_clear();
     if (bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, &b) != BL_OK)
@@ -191,6 +192,10 @@ TEST(loaders_for_other_cpus)
     expect_loaded("8085", "3 MHz", "tape: {baud: 1200}\n", false, 1000, 1060);
     expect_loaded("8080", "2 MHz", "tape: {baud: 1200}\n", true, 3000, 950);
     expect_loaded("z80", "4 MHz", "tape: {baud: 1200}\n", false, 1000, 1000);
+    expect_loaded("6800", "1 MHz", "tape: {baud: 300}\n", false, 600, 1000);
+    expect_loaded("6800", "1 MHz", "tape: {baud: 1200}\n", true, 3000, 1050);
+    expect_loaded("6809", "1 MHz", "tape: {baud: 1200}\n", false, 1000, 950);
+    expect_loaded("6809", "1 MHz", "tape: {baud: 600}\n", true, 3000, 1000);
     expect_loaded("z80", "2500 kHz", "tape: {baud: 600}\n", true, 3000, 1050);
 }
 
