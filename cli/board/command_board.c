@@ -3,11 +3,14 @@
 
 #include <string.h>
 
+#include "simulation/cassette_file.h"
 #include "simulation/sim_faults.h"
 #include "subcommands.h"
+#include "tape/sound_file.h"
 
 static struct {
-    char *how_long, *typed;
+    char *how_long, *typed, *play, *record;
+    int from;
     gboolean power_cycle;
 } options;
 
@@ -16,6 +19,12 @@ static const GOptionEntry run_entries[] = {
      "how long, in the board's own time: 7s, 250ms (default 5s)", "TIME"},
     {"type", 0, 0, G_OPTION_ARG_STRING, &options.typed,
      "type this at its terminal; \\r is the Enter key", "TEXT"},
+    {"play", 0, 0, G_OPTION_ARG_FILENAME, &options.play,
+     "a recording that the recorder at its cassette input plays meanwhile", "TAPE"},
+    {"from", 0, 0, G_OPTION_ARG_INT, &options.from, "where that is wound to before (default 0)",
+     "SECONDS"},
+    {"record", 0, 0, G_OPTION_ARG_FILENAME, &options.record, "record what its cassette output says",
+     "TAPE"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 static const GOptionEntry board_entries[] = {
@@ -111,6 +120,17 @@ int board_close(bench *b, simulation *s)
     return code;
 }
 
+static int check_recorder(void)
+{
+    if (options.play != NULL && options.record != NULL)
+        return cli_usage("--play or --record: there is one recorder, and one of its cords is in");
+    if (options.from < 0 || (options.from > 0 && options.play == NULL))
+        return cli_usage("--from goes with --play, and is a number of seconds");
+    if (options.record != NULL && sound_type_of(options.record) == SOUND_NONE)
+        return cli_usage("--record %s: a recording ends in .wav or .flac", options.record);
+    return EXIT_GOOD;
+}
+
 /* Typed text goes in before time passes; what is saved in the end is the board as it stands then.
  */
 static int run_board(int argc, char **argv)
@@ -119,12 +139,21 @@ static int run_board(int argc, char **argv)
     bench *b = NULL;
     simulation *s = NULL;
     board_events e;
+    cassette_file recorder;
     uint64_t ns = 0;
     if (!parse_duration(options.how_long != NULL ? options.how_long : "5s", &ns))
         return cli_usage("--for %s is not a time; like 7s or 250ms, at most an hour",
                          options.how_long);
-    int code = board_open(&b, &s);
+    int code = check_recorder();
+    if (code == EXIT_GOOD) code = board_open(&b, &s);
     if (code != EXIT_GOOD) return code;
+    bool recorder_runs = options.play != NULL || options.record != NULL;
+    if (recorder_runs && cassette_file_begin(&recorder, s, options.play, (uint32_t)options.from,
+                                             (uint32_t)(ns / 1000000000) + 2, &cli_sink) != BL_OK) {
+        simulation_close(s);
+        bench_close(b);
+        return EXIT_FAILED;
+    }
     bool was_on = s->sim.powered;
     bl_text cpu = bl_sheet_name(b->sheet);
     char *name = g_ascii_strup(cpu.at, (gssize)cpu.length);
@@ -142,7 +171,10 @@ static int run_board(int argc, char **argv)
     if (e.count == 0) printf("  nothing changed and nothing was said in %g s\n", (double)ns / 1e9);
     show_registers(b, s, (double)ns / 1e9);
     board_events_end(&e, s);
-    return board_close(b, s);
+    bl_status kept = BL_OK;
+    if (recorder_runs) kept = cassette_file_end(&recorder, s, options.record, &cli_sink);
+    code = board_close(b, s);
+    return kept == BL_OK ? code : EXIT_FAILED;
 }
 
 /* ---- its switches ---- */
@@ -199,7 +231,8 @@ static const subcommand run_row = {
     .name = "run",
     .words = {"board run",
               "Lets the simulated board run for a while and shows its lamps and what it says.",
-              "  bootlace board run --for 7s\n  bootlace board run --for 1s --type '?'"},
+              "  bootlace board run --for 7s\n  "
+              "bootlace board run --for 1s --type '?'"},
     .tables = run_tables,
     .run = run_board,
     .bare = true,

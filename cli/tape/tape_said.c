@@ -164,7 +164,8 @@ char *tape_state(const tape_program *p)
     if (p->missing != 0) g_string_append_printf(s, ", %u missing", p->missing);
     if (p->lost != 0)
         g_string_append_printf(s, ", %u cannot be unpacked without those before them", p->lost);
-    const char *outcome = p->outcome == TAPE_PROVEN  ? ", CRC-32 right"
+    const char *outcome = p->outcome == TAPE_PROVEN
+                              ? (p->head.no_crc ? ", as many as there should be" : ", CRC-32 right")
                           : p->outcome == TAPE_WRONG ? ", CRC-32 of the whole is wrong"
                           : p->outcome == TAPE_UNPROVEN
                               ? ", no head: CRC-32 and last block not known"

@@ -240,7 +240,8 @@ static bool assemble(tape_program *p, bool believe)
     }
     if (p->entry_known && status) bl_image_set_entry(p->image, p->entry);
     g_free(m);
-    return status && p->head_known && crc == p->head.crc32 && size == p->head.size;
+    bool right = p->head.no_crc ? p->mended == 0 : crc == p->head.crc32;
+    return status && p->head_known && right && size == p->head.size;
 }
 
 static void count_parts(tape_program *p)

@@ -47,6 +47,7 @@ typedef struct bl_tape_head {
     uint8_t content; /* bl_tape_content */
     bool has_entry;  /* the end's address is where it begins */
     bool starts;     /* it is to be started when all is loaded */
+    bool no_crc;     /* crc32 is not known: a small machine wrote it */
     uint16_t blocks; /* of data */
     uint32_t size;   /* bytes, unpacked */
     uint32_t crc32;  /* of all bytes, unpacked, in the order of the blocks */

@@ -260,7 +260,8 @@ static void tell_stretches(bl_demodulator *d, uint64_t from, uint64_t to)
             .at = at * 1000000 / d->rate,
             .length = (uint32_t)((next - at) * 1000000 / d->rate),
             .level = (uint16_t)((uint64_t)peak * d->tones.to_level / 1000),
-            .speed = (uint16_t)(((uint64_t)d->track.speed[h] * 1000 + BL_SPEED_ONE / 2) / BL_SPEED_ONE),
+            .speed =
+                (uint16_t)(((uint64_t)d->track.speed[h] * 1000 + BL_SPEED_ONE / 2) / BL_SPEED_ONE),
             .purity = (uint8_t)(d->track.pure[h] * 100 / 1024),
         };
         d->listener.stretch(d->listener.context, &told);

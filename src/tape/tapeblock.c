@@ -8,6 +8,7 @@ enum {
     VERSION = 1,
     HAS_ENTRY = 1,
     STARTS = 2,
+    NO_CRC = 4,
     HEAD_FIXED = 13,
     DOUBTFUL_BITS = 8, /* so many may be found by the check */
     MARK_WRONG = 2,    /* bits of a mark that may be wrong, if they are not sure */
@@ -57,7 +58,8 @@ size_t bl_tape_head_write(const bl_tape_head *h, uint8_t *data)
 {
     size_t length = bl_length(h->name);
     data[0] = VERSION, data[1] = h->content;
-    data[2] = (uint8_t)((h->has_entry ? HAS_ENTRY : 0) | (h->starts ? STARTS : 0));
+    data[2] = (uint8_t)((h->has_entry ? HAS_ENTRY : 0) | (h->starts ? STARTS : 0) |
+                        (h->no_crc ? NO_CRC : 0));
     put_little(data + 3, h->blocks, 2);
     put_little(data + 5, h->size, 4);
     put_little(data + 9, h->crc32, 4);
@@ -68,11 +70,12 @@ size_t bl_tape_head_write(const bl_tape_head *h, uint8_t *data)
 bl_status bl_tape_head_read(const uint8_t *data, size_t count, bl_tape_head *h)
 {
     if (count < HEAD_FIXED || count > BL_TAPE_HEAD_MOST || data[0] != VERSION ||
-        data[1] > BL_TAPE_TEXT || data[2] > (HAS_ENTRY | STARTS))
+        data[1] > BL_TAPE_TEXT || data[2] > (HAS_ENTRY | STARTS | NO_CRC))
         return BL_E_SYNTAX;
     *h = (bl_tape_head){.content = data[1],
                         .has_entry = (data[2] & HAS_ENTRY) != 0,
-                        .starts = (data[2] & STARTS) != 0};
+                        .starts = (data[2] & STARTS) != 0,
+                        .no_crc = (data[2] & NO_CRC) != 0};
     h->blocks = (uint16_t)get_little(data + 3, 2);
     h->size = get_little(data + 5, 4);
     h->crc32 = get_little(data + 9, 4);
