@@ -79,6 +79,9 @@ prove bootlace check lamp.asm -p sim
 step "In the monitor: break at a source line, look back, try a byte, put it into the source"
 show "$examples/skerry-65/monitor.sh"
 
+step "An evening with the cassette recorder: wrong end address, forgotten rewind, started too late, two takes, loaded"
+show "$examples/skerry-tape/evening.sh"
+
 step "Faults are found and named, never taken for success"
 notice "expected D0  found 00" bootlace check lamp.asm -p sim --fault poke=0x0313:0
 notice "expected A2  found A0" bootlace chip write U5 -p sim --state worn --fault stuck=0x4000:1:0

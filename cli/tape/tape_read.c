@@ -323,10 +323,11 @@ static void say_end(const bl_image *read, const bl_image *meant, size_t count)
 {
     uint32_t is = last_of(read), should = last_of(meant);
     if (count == 1 && is + 1 == should)
-        say("only the last byte is missing: the routine that saved it wants the last address + 1");
+        say("only the last byte is missing: was the end address one too small when it was saved? "
+            "Routines want the last address, or the one behind it");
     if (count == 1 && is == should + 1)
-        say("one byte too many is at the end: the routine that saved it wants the last address, "
-            "not + 1");
+        say("one byte too many is at the end: was the end address one too large when it was saved? "
+            "Routines want the last address, or the one behind it");
 }
 
 static int compare(const reading *r)
@@ -339,8 +340,9 @@ static int compare(const reading *r)
     if (code == EXIT_GOOD) {
         size_t count = differences(r->image, meant, &first);
         if (count != 0) {
-            code = fail("%lu bytes differ from %s, or are missing; the first is at %s",
-                        (unsigned long)count, options.against, cli_address(r->b, first));
+            code = fail("%lu byte%s of %s differ or are missing; the first is at %s",
+                        (unsigned long)count, count == 1 ? "" : "s", options.against,
+                        cli_address(r->b, first));
             if (bl_image_size(meant) > 0) say_end(r->image, meant, count);
         } else if (!given.json) {
             tape_print("%s the same as %s", cli_verified(), options.against);

@@ -6,9 +6,9 @@
 ;   devices  cassette    the recorder's output, bit 0
 ;   tape                 the keying
 ; Set these first, then call it:
-;   first   (2 bytes)  the first address
-;   last    (2 bytes)  the last address
-;   number             of the program
+;   save_first   (2 bytes)  the first address
+;   save_last    (2 bytes)  the last address
+;   save_number             of the program
 ; Data blocks and an end that says how many there are, and that there is no CRC-32 of the whole.
 
 MARK_1  = $E1
@@ -18,9 +18,9 @@ END     = 4
 NO_CRC  = 4             ; flag in the data of an end
 
         .place saver_zero
-first:  .reserve 2
-last:   .reserve 2
-number: .reserve 1
+save_first:  .reserve 2
+save_last:   .reserve 2
+save_number: .reserve 1
 kind:   .reserve 1
 index:  .reserve 2
 count:  .reserve 1      ; bytes of the block; 0: 256
@@ -46,11 +46,11 @@ start:  cld
         lda #0
         sta index+1
         sec
-        lda last
-        sbc first
+        lda save_last
+        sbc save_first
         sta size
-        lda last+1
-        sbc first+1
+        lda save_last+1
+        sbc save_first+1
         sta size+1
         inc size                ; one more
         bne _lead
@@ -58,11 +58,11 @@ start:  cld
 _lead:  lda #LEADER
         jsr rest
 _block: sec                     ; how many are left, less 1
-        lda last
-        sbc first
+        lda save_last
+        sbc save_first
         tax
-        lda last+1
-        sbc first+1
+        lda save_last+1
+        sbc save_first+1
         bcc _end                ; none
         bne _full
         cpx #255
@@ -73,11 +73,11 @@ _full:  ldx #0
 _some:  lda #PLAIN
         jsr label
 _data:  ldy #0
-        lda (first),y
+        lda (save_first),y
         jsr put
-        inc first
+        inc save_first
         bne _next
-        inc first+1
+        inc save_first+1
 _next:  dec count
         bne _data
         jsr check
@@ -145,7 +145,7 @@ label:  sta kind
         stx crc+1
         lda kind
         jsr put
-        lda number
+        lda save_number
         jsr put
         lda index
         jsr put
@@ -153,9 +153,9 @@ label:  sta kind
         jsr put
         lda count
         jsr put
-        lda first
+        lda save_first
         jsr put
-        lda first+1
+        lda save_first+1
 ; A byte, added to the check and sent: a start bit, eight bits, two stop bits.
 put:    sta byte
         eor crc

@@ -158,7 +158,7 @@ TEST(a_tape_started_too_late)
     CHECK_CONTAINS(expect_code(0, "bootlace image show part.hex").out, "4100");
     CHECK_CONTAINS(
         expect_code(1, "bootlace tape read late.wav --against chart.bin --at 0x4000").err,
-        "256 bytes differ from chart.bin, or are missing; the first is at $4000");
+        "256 bytes of chart.bin differ or are missing; the first is at $4000");
 }
 
 /* For machines with tape routines of their own: what to enter, and the mistakes. */
@@ -199,12 +199,29 @@ TEST(an_end_address_that_is_off_by_one)
     expect_code(
         0, "head -c 59 meant.bin > short.bin && (cat meant.bin; echo) | head -c 61 > long.bin");
     expect_code(0, "bootlace tape write short.bin --at 0x300 --as bare -o s.wav --leader 1 -q");
-    CHECK_CONTAINS(
-        expect_code(1, "bootlace tape read s.wav --at 0x300 --against meant.bin").err,
-        "only the last byte is missing: the routine that saved it wants the last address + 1");
+    CHECK_CONTAINS(expect_code(1, "bootlace tape read s.wav --at 0x300 --against meant.bin").err,
+                   "only the last byte is missing: was the end address one too small");
     expect_code(0, "bootlace tape write long.bin --at 0x300 --as bare -o l.wav --leader 1 -q");
     CHECK_CONTAINS(expect_code(1, "bootlace tape read l.wav --at 0x300 --against meant.bin").err,
                    "one byte too many is at the end");
+}
+
+/* The board saves and loads with its own firmware, and mistakes at the recorder are told. */
+TEST(an_evening_with_the_recorder)
+{
+    test_run r = expect_code(0, "sh %s/examples/skerry-tape/evening.sh .", test_source_folder());
+    CHECK_CONTAINS(r.err, "1 byte of out/buoy.hex differ or are missing; the first is at $083D");
+    CHECK_CONTAINS(r.out, "$0800..$083D, 1 of 1 block good, as many as there should be\n"
+                          "verified: the same as out/buoy.hex");
+    CHECK_CONTAINS(r.out, "block 1: not heard");
+    CHECK_CONTAINS(r.out, "block 9: not heard");
+    CHECK_CONTAINS(r.out, "verified: the same as out/eyelet.hex");
+    CHECK_CONTAINS(r.out, "lamps    ......*.  $02");
+    CHECK_CONTAINS(expect_code(2, "bootlace board run --play a.wav --record b.wav").err, "usage:");
+    CHECK_CONTAINS(expect_code(1, "bootlace board run --play none.wav").err, "No such file");
+    edit("bench.yaml", "kind: cassette,", "kind: latch,   ");
+    CHECK_CONTAINS(expect_code(1, "bootlace board run --play buoy.wav --state other").err,
+                   "the board has no device of kind cassette");
 }
 
 TEST(a_staged_tape_is_faster_than_the_standard)
