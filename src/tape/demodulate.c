@@ -115,6 +115,7 @@ bl_status bl_demodulator_open(const bl_memory *memory, const bl_demodulator_conf
                           .count = config->count,
                           .enough = EXPLAINED};
     memcpy(d->keyings, config->keyings, config->count * sizeof *d->keyings);
+    d->track.before = BL_SPEED_ONE;
     d->piece = (uint32_t)((uint64_t)d->rate * piece / 1000);
     d->overlap = (uint32_t)((uint64_t)d->rate * OVERLAP / 1000);
     d->room = d->piece + 2 * d->overlap;
@@ -300,6 +301,9 @@ static void work(bl_demodulator *d, uint64_t to)
     recognise(d);
     tell_stretches(d, d->border, to);
     tell_bytes(d, d->border, to);
+    if (d->track.hops > 0) /* the next piece begins an overlap before this one's end */
+        d->track.before = bl_speed_at(
+            &d->track, (to > d->start + d->overlap ? to - d->start - d->overlap : 0) << 32);
     d->border = to;
 }
 

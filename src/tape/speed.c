@@ -81,7 +81,11 @@ static uint16_t purity_at(const bl_speed_bank *bank, const int16_t *sound, uint3
 /* The way through the hops that has most of the power and changes least. */
 static void choose_path(bl_speed_track *track)
 {
-    int32_t best[BL_SPEEDS] = {0}, next[BL_SPEEDS];
+    int32_t best[BL_SPEEDS], next[BL_SPEEDS];
+    for (int k = 0; k < BL_SPEEDS; k++) {
+        int32_t off = (int32_t)(FIRST + (uint32_t)k * STEP) - (int32_t)track->before;
+        best[k] = -(off < 0 ? -off : off) * CHANGE / STEP;
+    }
     for (uint32_t h = 0; h < track->hops; h++) {
         for (int k = 0; k < BL_SPEEDS; k++) {
             int from = k;

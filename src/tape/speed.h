@@ -33,6 +33,7 @@ typedef struct bl_speed_track {
     uint16_t *pure;   /* of each hop, at the speed that was chosen */
     uint8_t *from;    /* [hop][BL_SPEEDS] */
     uint32_t hops, room;
+    uint32_t before; /* the speed before the piece: where nothing tells another, it goes on */
     uint16_t faint; /* of 1024: purity below this may be anything, and turns nothing */
     uint64_t hop; /* samples of the sound, 32 bits of fraction */
 } bl_speed_track;

@@ -91,6 +91,22 @@ TEST(two_faults_at_once)
     expect_both(.clip = 0.2, .noise = 3, .level = 0.1);
 }
 
+/* Half cycles have no steady tone in them: without a leader near the speed is what it was. */
+TEST(a_long_recording_of_half_cycles)
+{
+    enum { MANY = 6000 };
+    static uint8_t bytes[MANY];
+    random_bytes(bytes, sizeof bytes);
+    recording r =
+        record_bytes(2400, 2, bytes, sizeof bytes, &(impairment){.speed = 1.06, .noise = 25});
+    heard_bytes h = hear(&r, NULL);
+    CHECK_INT(h.count, sizeof bytes);
+    for (size_t i = 0; i < h.count; i++)
+        CHECK_INT(h.at[i].value, bytes[i]);
+    free(r.samples);
+    free(h.at);
+}
+
 /* Bytes of one kind only say little about which standard it is. */
 TEST(rows_of_one_byte)
 {
