@@ -12,11 +12,15 @@ static const GOptionEntry entries[] = {
 
 static void print_catalogue(const bench *b, const GPtrArray *programs)
 {
-    tape_print("%8s %4s  %-16s  %-14s  %s", "time", "no", "name", "what", "state");
+    uint32_t counter;
+    bool counted = bench_counter(b, 0, &counter);
+    tape_print("%8s%s %4s  %-16s  %-14s  %s", "time", counted ? "  counter" : "", "no", "name",
+               "what", "state");
     for (guint i = 0; i < programs->len; i++) {
         const tape_program *p = g_ptr_array_index(programs, i);
-        char *state = tape_state(p);
-        tape_print("%8s %4u  %-16s  %-14s  %s%s%s", tape_time(p->at), p->number,
+        char *state = tape_state(p), place[16] = "";
+        if (bench_counter(b, p->at, &counter)) g_snprintf(place, sizeof place, "%9u", counter);
+        tape_print("%8s%s %4u  %-16s  %-14s  %s%s%s", tape_time(p->at), place, p->number,
                    tape_program_name(p), tape_what(b, p),
                    p->outcome == TAPE_PROVEN ? cli_green() : cli_yellow(), state, cli_plain());
         tape_say_blocks(p);

@@ -220,7 +220,10 @@ json_t *tape_program_json(const bench *b, const tape_program *p)
                   "what", tape_what(b, p), "seconds", (double)p->at / 1e6, "take", p->take + 1,
                   "good", p->outcome == TAPE_PROVEN, "blocks", blocks);
     json_object_set_new(all, "state", json_string(outcomes[p->outcome]));
+    uint32_t counter;
     if (p->entry_known) json_object_set_new(all, "entry", json_integer(p->entry));
+    if (bench_counter(b, p->at, &counter))
+        json_object_set_new(all, "counter", json_integer(counter));
     return all;
 }
 

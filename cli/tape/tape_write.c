@@ -319,7 +319,9 @@ static void say_source(const job *j, const source *s)
     size_t bytes = s->item.image != NULL ? bl_image_size(s->item.image) : s->item.count;
     GString *line = g_string_new(NULL);
     uint32_t entry;
+    uint32_t counter;
     g_string_append_printf(line, "%8s  ", tape_time(s->at));
+    if (bench_counter(j->b, s->at, &counter)) g_string_append_printf(line, "counter %u  ", counter);
     if (in_blocks(j))
         g_string_append_printf(line, "%u %s: ", s->item.number, s->name);
     else

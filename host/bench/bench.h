@@ -55,6 +55,14 @@ typedef struct bench_routine {
     size_t uses_count;
 } bench_routine;
 
+enum { BENCH_MARKS = 16 };
+
+/* What a recorder's counter shows at a time from the begin of a tape. */
+typedef struct bench_mark {
+    uint64_t at; /* microseconds */
+    uint32_t shows;
+} bench_mark;
+
 /* How cassettes are recorded. */
 typedef struct bench_tape {
     bool given; /* there is such a section; else it is the Kansas City standard */
@@ -62,7 +70,9 @@ typedef struct bench_tape {
     uint32_t leader_ms, gap_ms; /* before a program, between its blocks */
     bool records;               /* what the machine's ROM can load: records; or else bare bytes */
     bench_routine save, load;   /* of the machine's ROM */
-    uint32_t start_ms;          /* how long it takes somebody to start what was loaded */
+    bench_mark counter[BENCH_MARKS]; /* of the recorder, times rising */
+    size_t counter_count;            /* 0: it is not described; else 2 or more */
+    uint32_t start_ms;               /* how long it takes somebody to start what was loaded */
 } bench_tape;
 
 typedef struct bench {
@@ -119,6 +129,10 @@ static inline bl_range bench_bytes(const bench *b, bl_range range)
     unsigned wide = bl_sheet_unit_bytes(b->sheet);
     return (bl_range){range.first * wide, range.count * wide};
 }
+
+/* What the recorder's counter shows at a time, microseconds: in proportion between two marks, and
+ * beyond the last as between the last two. False: it is not described. */
+bool bench_counter(const bench *b, uint64_t at, uint32_t *shows);
 
 /* The chip of this name; in the other case of letters when that means one of them alone. */
 bool bench_find_chip(const bench *b, const char *name, size_t *index);

@@ -57,11 +57,17 @@ typedef struct file_routine {
     unsigned uses_count;
 } file_routine;
 
+typedef struct file_mark {
+    char *at, *shows;
+} file_mark;
+
 typedef struct file_tape {
     char *baud, *data_bits, *stop_bits, *parity, *order, *rest, *leader, *gap, *first, *start;
     char **tones, **cycles, **duration; /* of a 0, of a 1 */
     unsigned tones_count, cycles_count, duration_count;
     file_routine *save, *load; /* of the machine's ROM */
+    file_mark *counter;
+    unsigned counter_count;
 } file_tape;
 
 typedef struct file_piece {

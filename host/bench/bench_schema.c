@@ -96,6 +96,11 @@ static const cyaml_schema_field_t routine_fields[] = {
     OPTIONAL_TEXT("shows", file_routine, shows), LIST("uses", file_routine, uses, &text),
     CYAML_FIELD_END};
 
+static const cyaml_schema_field_t mark_fields[] = {
+    TEXT("at", file_mark, at), TEXT("shows", file_mark, shows), CYAML_FIELD_END};
+static const cyaml_schema_value_t mark = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_mark, mark_fields)};
+
 static const cyaml_schema_field_t tape_fields[] = {
     OPTIONAL_TEXT("baud", file_tape, baud),
     LIST("tones", file_tape, tones, &text),
@@ -110,6 +115,7 @@ static const cyaml_schema_field_t tape_fields[] = {
     OPTIONAL_TEXT("gap", file_tape, gap),
     OPTIONAL_TEXT("first", file_tape, first),
     OPTIONAL_TEXT("start", file_tape, start),
+    LIST("counter", file_tape, counter, &mark),
     CYAML_FIELD_MAPPING_PTR("save", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_tape, save,
                             routine_fields),
     CYAML_FIELD_MAPPING_PTR("load", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_tape, load,

@@ -159,6 +159,47 @@ static void take_routine(reader *r, const char *key, const file_routine *f, benc
     routine->set_count = f->set_count, routine->uses_count = f->uses_count;
 }
 
+/* ---- the recorder's counter ---- */
+
+static void take_counter(reader *r, const file_tape *f, bench_tape *t)
+{
+    yaml_node_t *list = node_of(r, "counter");
+    static const bench_measure seconds = {BL_NANOSECONDS, "s"};
+    if (f->counter_count == 0) return;
+    if (f->counter_count < 2 || f->counter_count > BENCH_MARKS) {
+        yaml_fault(&r->yaml, list, "counter: [{at: 0 s, shows: 0}, {at: 600 s, shows: 168}]",
+                   "a counter is described by 2 to %d places", BENCH_MARKS);
+        return;
+    }
+    for (unsigned i = 0; i < f->counter_count; i++) {
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        uint64_t ns = 0;
+        bench_quantity(r, yaml_key(&r->yaml, node, "at"), f->counter[i].at, &seconds, 0,
+                       (uint64_t)36000 * 1000000000, &ns);
+        bench_number(r, yaml_key(&r->yaml, node, "shows"), f->counter[i].shows, 99999,
+                     &t->counter[i].shows);
+        t->counter[i].at = ns / 1000;
+        if (i > 0 && (t->counter[i].at <= t->counter[i - 1].at ||
+                      t->counter[i].shows < t->counter[i - 1].shows))
+            yaml_fault(&r->yaml, node, NULL, "times and counts must rise from place to place");
+    }
+    t->counter_count = f->counter_count;
+}
+
+bool bench_counter(const bench *b, uint64_t at, uint32_t *shows)
+{
+    const bench_tape *t = b != NULL ? &b->tape : NULL;
+    if (t == NULL || t->counter_count < 2) return false;
+    size_t i = 1;
+    while (i + 1 < t->counter_count && t->counter[i].at < at)
+        i++;
+    const bench_mark *from = &t->counter[i - 1], *to = &t->counter[i];
+    double part = ((double)at - (double)from->at) / (double)(to->at - from->at);
+    double value = from->shows + part * ((double)to->shows - from->shows);
+    *shows = value < 0 ? 0 : (uint32_t)(value + 0.5);
+    return true;
+}
+
 /* Without the section: the Kansas City standard. */
 void bench_take_tape(reader *r)
 {
@@ -195,6 +236,7 @@ void bench_take_tape(reader *r)
     static const char *const firsts[] = {"bare", "records", NULL};
     if (f->first != NULL)
         t->records = word_of(r, "first", f->first, firsts, "bare or records") == 1;
+    take_counter(r, f, t);
     take_routine(r, "save", f->save, &t->save);
     take_routine(r, "load", f->load, &t->load);
     define_keying(r, &t->keying);

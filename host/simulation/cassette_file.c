@@ -47,9 +47,10 @@ bl_status cassette_file_begin(cassette_file *c, simulation *s, const char *path,
     sim_deck_begin(&c->deck, 1);
     c->deck.ear = path != NULL, c->deck.microphone = path == NULL; /* one cord at a time */
     sim_deck_insert(&c->deck, &c->tape);
-    sim_deck_wind(&c->deck, from, s->sim.now);
     device->deck = &c->deck;
-    sim_deck_press(&c->deck, path != NULL ? SIM_DECK_PLAYING : SIM_DECK_RECORDING, s->sim.now);
+    c->port = sim_deck_port(&c->deck, &s->sim.now);
+    c->port.wind(c->port.context, from);
+    c->port.press(c->port.context, path != NULL ? BL_DECK_PLAY : BL_DECK_RECORD);
     return BL_OK;
 }
 
@@ -69,7 +70,7 @@ static bl_status write_tape(const sim_tape *t, const char *path, const bl_sink *
 
 bl_status cassette_file_end(cassette_file *c, simulation *s, const char *path, const bl_sink *sink)
 {
-    sim_deck_press(&c->deck, SIM_DECK_STOPPED, s->sim.now);
+    c->port.press(c->port.context, BL_DECK_STOP);
     sim_board_device(&s->sim.board, &sim_cassette_kind)->deck = NULL;
     bl_status status = path != NULL ? write_tape(&c->tape, path, sink) : BL_OK;
     g_free(c->tape.samples);

@@ -8,6 +8,7 @@
 typedef struct cassette_file {
     sim_deck deck;
     sim_tape tape;
+    bl_deck port; /* its keys */
 } cassette_file;
 
 /* Puts the recorder at the board's device cassette, with a recording to be played from a place on,

@@ -80,6 +80,18 @@ typedef struct bl_front_panel {
     bl_panel_lamps (*lamps)(void *context);
 } bl_front_panel;
 
+/* ---- a cassette recorder ---- */
+
+typedef enum bl_deck_key { BL_DECK_STOP, BL_DECK_PLAY, BL_DECK_RECORD } bl_deck_key;
+
+/* Functions that are NULL: it has no such key. */
+typedef struct bl_deck {
+    void *context;
+    bool (*press)(void *context, bl_deck_key key); /* false: there is no cassette in it */
+    void (*wind)(void *context, uint32_t seconds); /* to a place, in seconds of playing time */
+    uint32_t (*place)(void *context);              /* where it is now, in the same */
+} bl_deck;
+
 #ifdef __cplusplus
 }
 #endif

@@ -103,3 +103,32 @@ void sim_deck_say(sim_deck *d, uint64_t now, bool high)
     run(d, now);
     d->output = high;
 }
+
+/* ---- as a port ---- */
+
+static bool press_key(void *context, bl_deck_key key)
+{
+    sim_deck *d = context;
+    sim_deck_mode mode = key == BL_DECK_PLAY     ? SIM_DECK_PLAYING
+                         : key == BL_DECK_RECORD ? SIM_DECK_RECORDING
+                                                 : SIM_DECK_STOPPED;
+    return sim_deck_press(d, mode, *d->clock);
+}
+
+static void wind_to(void *context, uint32_t place)
+{
+    sim_deck *d = context;
+    sim_deck_wind(d, place, *d->clock);
+}
+
+static uint32_t place_of(void *context)
+{
+    sim_deck *d = context;
+    return sim_deck_place(d, *d->clock);
+}
+
+bl_deck sim_deck_port(sim_deck *d, const uint64_t *clock)
+{
+    d->clock = clock;
+    return (bl_deck){d, press_key, wind_to, place_of};
+}

@@ -11,6 +11,7 @@
 
 #include <stddef.h>
 
+#include "bootlace/port.h"
 #include "sim/wire.h"
 
 /* Owned by whoever made it. */
@@ -30,11 +31,12 @@ typedef struct sim_deck {
     uint16_t level;       /* thousandths of the tape's, at the output */
     uint16_t hiss;        /* the greatest noise, of 32,768 */
     sim_chance chance;
-    uint64_t since; /* nanoseconds: when it was started */
-    uint64_t begin; /* sample where it was then */
-    uint64_t done;  /* samples up to here were played or recorded */
-    bool high;      /* what the board hears */
-    bool output;    /* what the board says */
+    uint64_t since;        /* nanoseconds: when it was started */
+    uint64_t begin;        /* sample where it was then */
+    uint64_t done;         /* samples up to here were played or recorded */
+    bool high;             /* what the board hears */
+    bool output;           /* what the board says */
+    const uint64_t *clock; /* of a deck that is a port: nanoseconds */
 } sim_deck;
 
 void sim_deck_begin(sim_deck *d, uint64_t seed);
@@ -46,6 +48,9 @@ bool sim_deck_press(sim_deck *d, sim_deck_mode mode, uint64_t now);
 uint64_t sim_deck_wind(sim_deck *d, uint32_t seconds, uint64_t now);
 /* Seconds of playing time from the begin of the tape. */
 uint32_t sim_deck_place(sim_deck *d, uint64_t now);
+
+/* The recorder as a port; clock is whose time it goes by, and must outlive it. */
+bl_deck sim_deck_port(sim_deck *d, const uint64_t *clock);
 
 /* The board's side: what its comparator gives, and what its output bit becomes. */
 bool sim_deck_hear(sim_deck *d, uint64_t now);

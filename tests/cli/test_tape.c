@@ -258,6 +258,14 @@ TEST(a_keying_of_the_bench_files_own)
                 "leader: 2 s}' >> bench.yaml");
     CHECK_CONTAINS(expect_code(0, "bootlace tape write lamp.asm -o t.wav").out, "at 500 baud");
     expect_code(0, "bootlace tape list t.wav");
+    edit("bench.yaml", "leader: 2 s",
+         "leader: 2 s, counter: [{at: 0 s, shows: 100}, {at: 4 s, shows: 104}]");
+    CHECK_CONTAINS(expect_code(0, "bootlace tape list t.wav").out, "  0:02.0      102    1  lamp");
+    CHECK_CONTAINS(expect_code(0, "bootlace tape write lamp.asm -o u.wav").out,
+                   "0:02.0  counter 102  1 lamp");
+    edit("bench.yaml", "at: 4 s", "at: 0 s");
+    CHECK_CONTAINS(expect_code(1, "bootlace tape list t.wav").err, "times and counts must rise");
+    edit("bench.yaml", ", counter: [{at: 0 s, shows: 100}, {at: 0 s, shows: 104}]", "");
     CHECK_CONTAINS(expect_code(1, "bootlace tape list t.wav -b /dev/null").err, "error");
     edit("bench.yaml", "cycles: [2, 5]", "duration: [2.1 ms, 2 ms]");
     CHECK_CONTAINS(expect_code(1, "bootlace tape list t.wav").err,
