@@ -1,10 +1,12 @@
 /* tape_card_command.c - bootlace tape card: what to enter for the machine's own tape routines. */
+#include <string.h>
+
 #include "tape/tape_card.h"
 #include "tape_commands.h"
 #include "upload/payload.h"
 
 static struct {
-    char *at;
+    char *at, *typed;
     int number;
 } options = {.number = 1};
 
@@ -12,6 +14,9 @@ static const GOptionEntry entries[] = {
     {"number", 0, 0, G_OPTION_ARG_INT, &options.number, "of the program, 0 to 255 (default 1)",
      "N"},
     {"at", 0, 0, G_OPTION_ARG_STRING, &options.at, "where a raw binary belongs", "ADDRESS"},
+    {"typed", 0, 0, G_OPTION_ARG_STRING, &options.typed,
+     "instead: the commands to type into the monitor that the bench file's dialogue describes",
+     "save|load"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
@@ -76,6 +81,35 @@ static void print_card(const bench *b, const payload *load, const tape_card *sav
               byte_text(b, card->last_byte));
 }
 
+/* The steps as commands of the monitor's dialogue; the last of them starts the routine. */
+static int type_card(const bench *b, const bench_routine *r, const tape_card *card)
+{
+    bl_status status = BL_OK;
+    for (size_t i = 0; i < card->count && status == BL_OK; i++) {
+        bl_piece piece = {card->steps[i].at, 1, &card->steps[i].value};
+        status =
+            bl_dialogue_script(b->link_dialogue, &piece, i + 1 == card->count, r->start, &cli_out);
+    }
+    return status == BL_OK ? EXIT_GOOD : fail("%s", bl_status_text(status));
+}
+
+static int check_typed(const bench *b)
+{
+    if (options.typed == NULL) return EXIT_GOOD;
+    bool save = strcmp(options.typed, "save") == 0;
+    if (!save && strcmp(options.typed, "load") != 0)
+        return cli_usage("--typed %s: save or load", options.typed);
+    const bench_routine *r = save ? &b->tape.save : &b->tape.load;
+    if (!r->given || r->set_count == 0)
+        return fail("%s: no routine to %s is described that needs something to be set", b->path,
+                    options.typed);
+    const bl_dialogue *d = b->link_dialogue;
+    if (d == NULL || d->write[0] == '\0' || d->start[0] == '\0')
+        return cli_usage(
+            "--typed needs a dialogue with 'write' and 'start' in the bench file's link");
+    return EXIT_GOOD;
+}
+
 static int card_for(const bench *b, const char *name)
 {
     payload load;
@@ -86,7 +120,10 @@ static int card_for(const bench *b, const char *name)
     if (code == EXIT_GOOD && b->tape.save.given) code = make_card(b, &b->tape.save, &load, &save);
     if (code == EXIT_GOOD && b->tape.load.given) code = make_card(b, &b->tape.load, &load, &back);
     const tape_card *card = b->tape.save.given ? &save : &back;
-    if (code == EXIT_GOOD && given.json) {
+    if (code == EXIT_GOOD && options.typed != NULL) {
+        bool saves = strcmp(options.typed, "save") == 0;
+        code = type_card(b, saves ? &b->tape.save : &b->tape.load, saves ? &save : &back);
+    } else if (code == EXIT_GOOD && given.json) {
         json_t *all = json_pack("{si si si si}", "first", card->first, "last", card->last,
                                 "first_byte", card->first_byte, "last_byte", card->last_byte);
         if (b->tape.save.given)
@@ -112,6 +149,7 @@ static int tape_card_run(int argc, char **argv)
         code =
             fail("%s: no tape routines are described: tape: {save: ..., load: ...} (docs/tape.md)",
                  b->path);
+    if (code == EXIT_GOOD) code = check_typed(b);
     if (code == EXIT_GOOD) code = card_for(b, argv[1]);
     bench_close(b);
     return code;

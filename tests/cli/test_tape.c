@@ -177,12 +177,22 @@ TEST(a_card_for_the_machines_own_routines)
     CHECK_CONTAINS(expect_code(1, "bootlace tape card lamp.asm").err,
                    "lamp.asm: the byte at $0300 lies where the tape routine works");
     edit("bench.yaml", "$0300..$030F", "$0200..$02FF");
+    expect_code(0, "bootlace assemble lamp.asm -o short.hex -q");
     test_run r = expect_code(0, "bootlace tape card lamp.asm --number 3");
     CHECK_CONTAINS(r.out, "3. set $17F7 to $33   (last address + 1, low byte)");
     CHECK_CONTAINS(r.out, "5. set $17F9 to $03   (number of the program)");
     CHECK_CONTAINS(r.out, "6. set $00F1 to $00\n");
     CHECK_CONTAINS(r.out, "8. start at $E800\n  9. when it went well it shows: the first address");
     CHECK_CONTAINS(r.out, "To check: $0300 holds $A2, $0332 holds $2E");
+    CHECK_CONTAINS(expect_code(2, "bootlace tape card lamp.asm --typed save").err,
+                   "needs a dialogue");
+    expect_code(0, "cp %s/examples/bollard/bollard.dialogue .", test_source_folder());
+    edit("bench.yaml", "monitor: eyelet}", "dialogue: bollard.dialogue}");
+    r = expect_code(0, "bootlace tape card short.hex --typed save -b bench.yaml");
+    CHECK_CONTAINS(r.out, "17F7");
+    CHECK_CONTAINS(r.out, "E800");
+    expect_code(2, "bootlace tape card short.hex --typed both");
+    edit("bench.yaml", "dialogue: bollard.dialogue}", "monitor: eyelet}");
     edit("bench.yaml", "radix: hex", "radix: octal");
     edit("bench.yaml", "to: end-low", "to: last-low");
     CHECK_CONTAINS(expect_code(0, "bootlace tape card lamp.asm").out,
