@@ -46,6 +46,7 @@ bl_status cassette_file_begin(cassette_file *c, simulation *s, const char *path,
     }
     sim_deck_begin(&c->deck, 1);
     c->deck.ear = path != NULL, c->deck.microphone = path == NULL; /* one cord at a time */
+    sim_deck_spoil(&c->deck, &s->recorder);
     sim_deck_insert(&c->deck, &c->tape);
     device->deck = &c->deck;
     c->port = sim_deck_port(&c->deck, &s->sim.now);

@@ -163,6 +163,45 @@ static bool poke_memory(simulation *s, const uint32_t *n)
     return true;
 }
 
+/* ---- the recorder ---- */
+
+static bool change_speed(simulation *s, const uint32_t *n)
+{
+    s->recorder.speed = (uint16_t)n[0];
+    return true;
+}
+
+static bool waver(simulation *s, const uint32_t *n)
+{
+    s->recorder.wow = (uint16_t)n[0];
+    return true;
+}
+
+static bool turn_down(simulation *s, const uint32_t *n)
+{
+    s->recorder.level = (uint16_t)n[0];
+    return true;
+}
+
+static bool hiss(simulation *s, const uint32_t *n)
+{
+    s->recorder.hiss = (uint16_t)n[0];
+    return true;
+}
+
+static bool drop_out(simulation *s, const uint32_t *n)
+{
+    s->recorder.dropouts = (uint16_t)n[0];
+    return true;
+}
+
+static bool plug_both(simulation *s, const uint32_t *n)
+{
+    (void)n;
+    s->recorder.both_cords = true;
+    return true;
+}
+
 /* ---- all of them ---- */
 
 #define ANY UINT32_MAX
@@ -234,6 +273,18 @@ static const fault faults[] = {
      {0},
      ':',
      swap_address},
+    {"tape-speed",
+     "N",
+     "the recorder plays at N thousandths of its speed",
+     {2000},
+     {500},
+     ':',
+     change_speed},
+    {"tape-wow", "N", "the recorder's speed wavers by N thousandths", {100}, {1}, ':', waver},
+    {"tape-level", "N", "the recorder's volume is at N thousandths", {1000}, {1}, ':', turn_down},
+    {"tape-hiss", "N", "noise up to N of 32,768 comes along", {32767}, {1}, ':', hiss},
+    {"tape-dropouts", "N", "every N seconds 40 ms of the tape are worn", {600}, {1}, ':', drop_out},
+    {"tape-cords", NULL, "both of the recorder's cords are plugged in", {0}, {0}, ':', plug_both},
     {"poke",
      "ADDRESS:BYTE",
      "a byte of the board's RAM has changed",

@@ -4,6 +4,7 @@
 #define BOOTLACE_SIMULATION_H
 
 #include "bench/bench.h"
+#include "sim/deck.h"
 #include "sim/sim_bench.h"
 
 typedef struct simulation {
@@ -15,6 +16,7 @@ typedef struct simulation {
     size_t socket;   /* which of the chips is in the programmer */
     unsigned copy;   /* 2, 3, ...: it is not the one of the board, but another of the same */
     uint8_t *copied; /* that one's contents */
+    sim_deck_faults recorder; /* of the recorder at its cassette input, when there is one */
 } simulation;
 
 /* The devices and neighbours that bench files may name. */

@@ -5,13 +5,21 @@ enum {
     HYSTERESIS = 655, /* of 32,768: a fiftieth of full scale */
     RECORDED = 12000, /* what an output bit is on the tape */
     WINDING = 30,     /* times as fast as playing */
-    BOTH_CORDS = 40,  /* what is left of the level */
+    BOTH_CORDS = 15,  /* what is left of the level */
 };
 
 void sim_deck_begin(sim_deck *d, uint64_t seed)
 {
     *d = (sim_deck){.ear = true, .speed = 1000, .level = 1000};
-    d->chance.state = seed;
+    d->chance.state = d->seed = seed;
+}
+
+void sim_deck_spoil(sim_deck *d, const sim_deck_faults *f)
+{
+    if (f->speed != 0) d->speed = f->speed;
+    if (f->level != 0) d->level = f->level;
+    d->wow = f->wow, d->hiss = f->hiss, d->dropouts = f->dropouts;
+    if (f->both_cords) d->ear = d->microphone = true;
 }
 
 void sim_deck_insert(sim_deck *d, sim_tape *tape)
@@ -21,18 +29,40 @@ void sim_deck_insert(sim_deck *d, sim_tape *tape)
     d->begin = d->done = 0;
 }
 
+/* How far the tape is ahead by its wow, microseconds: the speed rises and falls evenly, 0.7 times a
+ * second. */
+static int64_t ahead(const sim_deck *d, uint64_t micros)
+{
+    const int64_t half = 714286;
+    int64_t x = (int64_t)(micros % (uint64_t)half);
+    int64_t bow = x * (half - x) / half * d->wow / 1000;
+    return micros / (uint64_t)half % 2 == 0 ? bow : -bow;
+}
+
 /* The sample that passes the head at a moment. */
 static uint64_t passing(const sim_deck *d, uint64_t now)
 {
     if (d->mode == SIM_DECK_STOPPED) return d->begin;
     uint64_t micros = (now - d->since) / 1000;
+    micros += (uint64_t)ahead(d, micros);
     return d->begin + micros * d->tape->rate / 1000 * d->speed / 1000000;
+}
+
+/* Is this sample in a dropout? One lies in each stretch of so many seconds. */
+static bool dropped(const sim_deck *d, uint64_t sample)
+{
+    if (d->dropouts == 0) return false;
+    uint64_t stretch = (uint64_t)d->dropouts * d->tape->rate, length = d->tape->rate / 25;
+    uint64_t which = sample / stretch, within = sample % stretch;
+    uint64_t at = (which * 2654435761u + d->seed) % (stretch - length);
+    return within >= at && within < at + length;
 }
 
 static int32_t played(sim_deck *d, uint64_t sample)
 {
     int32_t value = sample < d->tape->count ? d->tape->samples[sample] : 0;
     value = value * d->level / 1000;
+    if (dropped(d, sample)) value /= 50;
     if (d->hiss != 0)
         value += (int32_t)(sim_chance_next(&d->chance) % (2u * d->hiss + 1)) - d->hiss;
     return d->microphone ? value * BOTH_CORDS / 1000 : value;

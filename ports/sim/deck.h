@@ -23,14 +23,24 @@ typedef struct sim_tape {
 
 typedef enum sim_deck_mode { SIM_DECK_STOPPED, SIM_DECK_PLAYING, SIM_DECK_RECORDING } sim_deck_mode;
 
+/* What is wrong with a recorder; 0: nothing of the kind. */
+typedef struct sim_deck_faults {
+    uint16_t speed;    /* thousandths of the right one */
+    uint16_t wow;      /* thousandths that the speed wavers by, 0.7 times a second */
+    uint16_t level;    /* thousandths of the tape's, at the output */
+    uint16_t hiss;     /* the greatest noise, of 32,768 */
+    uint16_t dropouts; /* seconds from one to the next, about; each lasts 40 ms */
+    bool both_cords;   /* the other cord is plugged in, too */
+} sim_deck_faults;
+
 typedef struct sim_deck {
     sim_tape *tape; /* NULL: there is no cassette in it */
     sim_deck_mode mode;
-    bool ear, microphone; /* cords that are plugged in */
-    uint16_t speed;       /* thousandths of the right one */
-    uint16_t level;       /* thousandths of the tape's, at the output */
-    uint16_t hiss;        /* the greatest noise, of 32,768 */
+    bool ear, microphone;  /* cords that are plugged in */
+    uint16_t speed, level; /* as in sim_deck_faults, and never 0 */
+    uint16_t wow, hiss, dropouts;
     sim_chance chance;
+    uint64_t seed;
     uint64_t since;        /* nanoseconds: when it was started */
     uint64_t begin;        /* sample where it was then */
     uint64_t done;         /* samples up to here were played or recorded */
@@ -40,6 +50,8 @@ typedef struct sim_deck {
 } sim_deck;
 
 void sim_deck_begin(sim_deck *d, uint64_t seed);
+/* Both cords: to be called when the right one is in. */
+void sim_deck_spoil(sim_deck *d, const sim_deck_faults *faults);
 /* A cassette goes in, wound to its begin, or comes out (NULL); the deck stops. */
 void sim_deck_insert(sim_deck *d, sim_tape *tape);
 /* Keys. False: there is no cassette in it. */

@@ -227,6 +227,18 @@ TEST(an_evening_with_the_recorder)
     CHECK_CONTAINS(r.out, "block 9: not heard");
     CHECK_CONTAINS(r.out, "verified: the same as out/eyelet.hex");
     CHECK_CONTAINS(r.out, "lamps    ......*.  $02");
+    const char *waiting = "bootlace board run --power-cycle --for 200ms && "
+                          "bootlace send out/tape-loader.hex -p sim --run -q";
+    expect_code(0, "%s", waiting);
+    r = expect_code(0, "bootlace board run --for 7s --play start.wav --fault tape-speed=1060 "
+                       "--fault tape-wow=15 --fault tape-hiss=1500");
+    CHECK_CONTAINS(r.out, "lamps    .....*..  $04");
+    expect_code(0, "%s", waiting);
+    r = expect_code(0, "bootlace board run --for 7s --play start.wav --fault tape-cords");
+    CHECK_NOT_CONTAINS(r.out, "lamps    .....*..  $04");
+    expect_code(0, "%s", waiting);
+    r = expect_code(0, "bootlace board run --for 7s --play start.wav --fault tape-level=20");
+    CHECK_NOT_CONTAINS(r.out, "lamps    .....*..  $04");
     CHECK_CONTAINS(expect_code(2, "bootlace board run --play a.wav --record b.wav").err, "usage:");
     CHECK_CONTAINS(expect_code(1, "bootlace board run --play none.wav").err, "No such file");
     edit("bench.yaml", "kind: cassette,", "kind: latch,   ");
