@@ -11,9 +11,7 @@
 ; nothing that is damaged gets into memory. When one was bad or missing the tape is played again:
 ; what was good stays.
 
-MARK_1 = $E1
-MARK_2 = $5B
-STARTS = 2              ; flag in the data of an end
+        .include "<common/tape-blocks>"
 
         .place loader_zero
 label:  .reserve 7      ; of the block: kind, number, index, count, address
@@ -128,12 +126,9 @@ _next:  dex
         rts
 
         .if defined(board.cassette.data)
-; Half cycles are counted in turns of 12 clocks; what is done between them takes about 30.
-LOW_TURNS  = board.clock / 2 / board.tape.low_hz / 12
-HIGH_TURNS = board.clock / 2 / board.tape.high_hz / 12
-LIMIT      = (LOW_TURNS + HIGH_TURNS) / 2 - 2
-        .assert LOW_TURNS < 200 && HIGH_TURNS > 5, "the clock is too fast or too slow for these tones"
-        .assert board.tape.low_hz < board.tape.high_hz, "a 0 must be the lower tone"
+TURN  = 12
+FEWER = 2
+        .include "<common/tape-loading>"
 
 ; A byte from the tape: waits for a start bit. If none comes for six bits the block has ended, too
 ; early if it is one: its number tells that it is missing.

@@ -11,11 +11,7 @@
 ;   save_number             of the program
 ; Data blocks and an end that says how many there are, and that there is no CRC-32 of the whole.
 
-MARK_1  = $E1
-MARK_2  = $5B
-PLAIN   = 2
-END     = 4
-NO_CRC  = 4             ; flag in the data of an end
+        .include "<common/tape-blocks>"
 
         .place saver_zero
 save_first:  .reserve 2
@@ -30,13 +26,10 @@ turns:  .reserve 1
 size:   .reserve 2
 level:  .reserve 1      ; of the output
 
-; Half a cycle is so many turns of 5 clocks, and 24 more; the check of a byte takes 40 turns.
-LOW_TURNS  = (board.clock / 2 / board.tape.low_hz - 24) / 5
-HIGH_TURNS = (board.clock / 2 / board.tape.high_hz - 24) / 5
-CHECKING   = 42
-        .assert LOW_TURNS < 256 && HIGH_TURNS > 2, "the clock is too fast or too slow for these tones"
-        .assert LOW_TURNS > CHECKING && board.tape.low_halves > 1, "the clock is too slow for this rate"
-LEADER     = 5 * board.tape.high_hz / 128     ; of 256 half cycles each: 5 seconds
+TURN     = 5
+BETWEEN  = 24
+CHECKING = 42
+        .include "<common/tape-saving>"
 
         .place saver
         .entry start

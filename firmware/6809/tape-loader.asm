@@ -12,9 +12,7 @@
 ; nothing that is damaged gets into memory. When one was bad or missing the tape is played again:
 ; what was good stays. After a program that is not to be started it waits for the next.
 
-MARK_1 = $E1
-MARK_2 = $5B
-STARTS = 2              ; flag in the data of an end
+        .include "<common/tape-blocks>"
 
         .place loader_zero
 label:  .reserve 7      ; of the block: kind, number, index, count, address
@@ -144,12 +142,9 @@ _copy:  ldx from
 again:  jmp block
 
         .if defined(board.cassette.data)
-; Half cycles are counted in turns of 14 clocks; what is done between them takes about 40.
-LOW_TURNS  = board.clock / 2 / board.tape.low_hz / 14
-HIGH_TURNS = board.clock / 2 / board.tape.high_hz / 14
-LIMIT      = (LOW_TURNS + HIGH_TURNS) / 2 - 2
-        .assert LOW_TURNS < 200 && HIGH_TURNS > 5, "the clock is too fast or too slow for these tones"
-        .assert board.tape.low_hz < board.tape.high_hz, "a 0 must be the lower tone"
+TURN  = 14
+FEWER = 2
+        .include "<common/tape-loading>"
 
 ; A byte from the tape: waits for a start bit. If none comes for six bits the block has ended, too
 ; early if it is one: its number tells that it is missing.

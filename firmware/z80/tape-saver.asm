@@ -11,11 +11,7 @@
 ;   save_number             of the program
 ; Data blocks and an end that says how many there are, and that there is no CRC-32 of the whole.
 
-MARK_1  = $E1
-MARK_2  = $5B
-PLAIN   = 2
-END     = 4
-NO_CRC  = 4             ; flag in the data of an end
+        .include "<common/tape-blocks>"
 
         .place saver_data
 kind:   .reserve 1      ; what a block says of itself, in this order
@@ -29,13 +25,10 @@ crc:    .reserve 2
 size:   .reserve 2
 unsaved: .reserve 2
 
-; Half a cycle is so many turns of 14 clocks, and 43 more; the check of a byte takes about 32 turns.
-LOW_TURNS  = (board.clock / 2 / board.tape.low_hz - 43) / 14
-HIGH_TURNS = (board.clock / 2 / board.tape.high_hz - 43) / 14
-CHECKING   = 32
-        .assert LOW_TURNS < 256 && HIGH_TURNS > 2, "the clock is too fast or too slow for these tones"
-        .assert LOW_TURNS > CHECKING && board.tape.low_halves > 1, "the clock is too slow for this rate"
-LEADER     = 5 * board.tape.high_hz / 128     ; of 256 half cycles each: 5 seconds
+TURN     = 14
+BETWEEN  = 43
+CHECKING = 32
+        .include "<common/tape-saving>"
 
         .place saver
         .entry start
