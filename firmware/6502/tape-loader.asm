@@ -5,7 +5,8 @@
 ;            loader_page  256 bytes of RAM
 ;            loader_zero  bytes of page zero
 ;   devices  cassette     the recorder's input bit; or else serial, a UART behind a modem
-;            lamps        (may be missing) shows how many blocks were good, or $FF
+;            lamps        (may be missing) shows how many blocks were good, or $FF; without them a
+;                         serial interface says '.' for a good block, '?' for a bad one
 ;   tape                  the keying
 ; With the constant UNPACKS it knows packed blocks. A block is looked at when all of it is there, so
 ; nothing that is damaged gets into memory. When one was bad or missing the tape is played again:
@@ -49,6 +50,9 @@ wrong:  lda #$FF
         sta bad
         .if defined(board.lamps.data)
         sta board.lamps.data
+        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        lda #'?'
+        sta board.serial.data
         .end
 
 again:  ldx stack               ; whoever called
@@ -97,6 +101,9 @@ _data:  jsr take
         lda #$FF
 _show:  ora index
         sta board.lamps.data
+        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        lda #'.'
+        sta board.serial.data
         .end
         lda label               ; 1 head, 2 plain, 3 packed, 4 end
         lsr a

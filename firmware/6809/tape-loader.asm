@@ -6,7 +6,8 @@
 ;            loader_zero  bytes of page zero
 ;            stack        RAM for the stack; it begins at the upper end
 ;   devices  cassette     the recorder's input bit; or else serial, a UART behind a modem
-;            lamps        (may be missing) shows how many blocks were good, or $FF
+;            lamps        (may be missing) shows how many blocks were good, or $FF; without them a
+;                         serial interface says '.' for a good block, '?' for a bad one
 ;   tape                  the keying
 ; With the constant UNPACKS it knows packed blocks. A block is looked at when all of it is there, so
 ; nothing that is damaged gets into memory. When one was bad or missing the tape is played again:
@@ -71,6 +72,9 @@ _data:  bsr take
         sta bad
         .if defined(board.lamps.data)
         sta board.lamps.data
+        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        lda #'?'
+        sta board.serial.data
         .end
         bra block
 
@@ -116,6 +120,9 @@ good:   lda label+6            ; the address, as this CPU has it
         lda #$FF
 _show:  ora index
         sta board.lamps.data
+        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        lda #'.'
+        sta board.serial.data
         .end
         ldx #page
         stx from

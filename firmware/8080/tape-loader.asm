@@ -6,7 +6,8 @@
 ;            loader_data  bytes of RAM
 ;            stack        RAM for the stack; it begins at the upper end
 ;   devices  cassette     the recorder's input bit; or else serial, a UART behind a modem
-;            lamps        (may be missing) shows how many blocks were good, or $FF
+;            lamps        (may be missing) shows how many blocks were good, or $FF; without them a
+;                         serial interface says '.' for a good block, '?' for a bad one
 ;                         all in the I/O space
 ;   tape                  the keying
 ; With the constant UNPACKS it knows packed blocks. A block is looked at when all of it
@@ -71,6 +72,9 @@ _data:  call take
         sta bad
         .if defined(board.lamps.data)
         out board.lamps.data
+        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        mvi a,'?'
+        out board.serial.data
         .end
         jmp block
 
@@ -98,6 +102,9 @@ good:   lxi h,next              ; is it the one that follows?
 _show:  dcr b
         ora b
         out board.lamps.data
+        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        mvi a,'.'
+        out board.serial.data
         .end
         lhld to
         xchg

@@ -34,8 +34,8 @@ typedef struct bl_speed_track {
     uint8_t *from;    /* [hop][BL_SPEEDS] */
     uint32_t hops, room;
     uint32_t before; /* the speed before the piece: where nothing tells another, it goes on */
-    uint16_t faint; /* of 1024: purity below this may be anything, and turns nothing */
-    uint64_t hop; /* samples of the sound, 32 bits of fraction */
+    uint16_t faint;  /* of 1024: purity below this may be anything, and turns nothing */
+    uint64_t hop;    /* samples of the sound, 32 bits of fraction */
 } bl_speed_track;
 
 /* How many hops a sound has. */

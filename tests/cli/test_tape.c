@@ -241,6 +241,15 @@ TEST(an_evening_with_the_recorder)
     CHECK_NOT_CONTAINS(r.out, "lamps    .....*..  $04");
     CHECK_CONTAINS(expect_code(2, "bootlace board run --play a.wav --record b.wav").err, "usage:");
     CHECK_CONTAINS(expect_code(1, "bootlace board run --play none.wav").err, "No such file");
+    /* Without lamps the loader says at the terminal how it goes, and the data's end is Eyelet
+     * again. */
+    edit("bench.yaml", "  - {name: lamps,    kind: latch, at: $8010}\n", "");
+    edit("bench.yaml", "  - {source: buoy.asm, for: ram}\n", "");
+    random_file("chart.bin", 300);
+    expect_code(0, "bootlace build -q && bootlace tape write chart.bin --at 0x1000 -o chart.wav");
+    expect_code(0, "%s", waiting);
+    CHECK_CONTAINS(expect_code(0, "bootlace board run --for 9s --play chart.wav").out,
+                   "says     ....\n");
     edit("bench.yaml", "kind: cassette,", "kind: latch,   ");
     CHECK_CONTAINS(expect_code(1, "bootlace board run --play buoy.wav --state other").err,
                    "the board has no device of kind cassette");
