@@ -246,7 +246,8 @@ TEST(an_evening_with_the_recorder)
     edit("bench.yaml", "  - {name: lamps,    kind: latch, at: $8010}\n", "");
     edit("bench.yaml", "  - {source: buoy.asm, for: ram}\n", "");
     random_file("chart.bin", 300);
-    expect_code(0, "bootlace build -q && bootlace tape write chart.bin --at 0x1000 -o chart.wav");
+    expect_code(0, "rm -rf state && bootlace build -q && bootlace chip write -p sim -q");
+    expect_code(0, "bootlace tape write chart.bin --at 0x1000 -o chart.wav");
     expect_code(0, "%s", waiting);
     CHECK_CONTAINS(expect_code(0, "bootlace board run --for 9s --play chart.wav").out,
                    "says     ....\n");
