@@ -11,10 +11,12 @@ enum {
     OVERLAP = 1000,  /* milliseconds to each side that are heard, and belong to a neighbour */
     PROBE = 1500,    /* milliseconds that decide which keying it is */
     EXPLAINED = 243, /* of 256: so much of the score there could be, and no other keying is tried */
-    PERFECT = 250,   /* of 256: no more can be asked for */
-    CLEAR = 235,     /* of 256: of bytes where there seemed to be none */
-    AUDIBLE = 64,    /* of 256: of a tone that goes on and on */
-    FAINT = 112,     /* of 1024: less of the tones tells no speed */
+    NEARLY = 95,
+    NEARLY_FAINT = 78,  /* percent of the best */
+    PERFECT = 250,      /* of 256: no more can be asked for */
+    CLEAR = 235,        /* of 256: of bytes where there seemed to be none */
+    AUDIBLE = 64,       /* of 256: of a tone that goes on and on */
+    FAINT = 112,        /* of 1024: less of the tones tells no speed */
     FAINT_PHASED = 450, /* the same where data have no steady part: a leader has */
     BELIEVED = 90,      /* of 256: less, and what sounds like bytes is noise */
 };
@@ -192,25 +194,50 @@ static int32_t explained(const bl_path *path, uint32_t first, uint32_t end)
     return expected <= 0 ? 0 : score * 256 / expected;
 }
 
+/* Are the tones about as loud as each other where bytes are? */
+static bool balanced(const bl_demodulator *d)
+{
+    if (d->path.first == d->path.room) return true;
+    uint32_t middle = d->path.first + (d->path.room - d->path.first) / 2;
+    const bl_level *l = &d->tones.level[d->path.bytes[middle].begin / BL_LEVEL_STEPS];
+    return l->tone[0] * 9u > l->tone[1] * 5u && l->tone[1] * 9u > l->tone[0] * 5u;
+}
+
 /* Which keying it is that sounds from a sample on: the slowest of those that explain it nearly as
  * well as the best. Bits that are too short are four of the same where one should be, and explain
- * what is there not much worse; bits that are too long cannot. */
+ * what is there not much worse; bits that are too long cannot. Where one tone is faint short bits
+ * find it in what leaks over from the other, and explain more than the right ones. */
 static size_t probe(bl_demodulator *d, uint32_t at, uint32_t end)
 {
     int32_t score[KEYINGS], best = 0;
-    size_t slowest = d->count;
+    size_t slowest = 0, found = d->count;
+    bool even = true;
+    for (size_t i = 1; i < d->count; i++)
+        if (bl_keying_baud(&d->keyings[i]) < bl_keying_baud(&d->keyings[slowest])) slowest = i;
     for (size_t i = 0; i < d->count; i++) {
         hear(d, i, at, end);
         score[i] = explained(&d->path, d->path.first, d->path.room);
         if (score[i] > PERFECT) score[i] = PERFECT;
         if (score[i] > best) best = score[i];
+        if (i == slowest) even = balanced(d);
     }
     for (size_t i = 0; i < d->count; i++)
-        if (score[i] * 20 > best * 19 &&
-            (slowest == d->count ||
-             bl_keying_baud(&d->keyings[i]) < bl_keying_baud(&d->keyings[slowest])))
-            slowest = i;
-    return best > 0 ? slowest : d->current;
+        if (score[i] * 100 > best * (even ? NEARLY : NEARLY_FAINT) &&
+            (found == d->count ||
+             bl_keying_baud(&d->keyings[i]) < bl_keying_baud(&d->keyings[found])))
+            found = i;
+    return best > 0 ? found : d->current;
+}
+
+/* A byte that is all rest but for its first bits, with nothing near behind it, where a signal
+ * begins: the click with which it does. */
+static bool is_click(const bl_path *p, uint32_t i, bool idle_low)
+{
+    const bl_path_byte *b = &p->bytes[i];
+    uint32_t length = b->stop - b->begin;
+    unsigned busy = idle_low ? b->value : b->value ^ 0xFFu;
+    if (b->joined || (busy & (busy + 1)) != 0 || busy > 7) return false;
+    return i + 1 == p->room || p->bytes[i + 1].begin - b->begin > 8 * length;
 }
 
 /* Hears all that is held. Where no keying is known to be right, or it explains much less than it
@@ -226,7 +253,10 @@ static void recognise(bl_demodulator *d)
 
     if (d->count == 1 || now >= d->enough || (none && now < AUDIBLE)) return;
     if (!none) {
-        at = d->tones.place[d->path.bytes[d->path.first].begin] >> 12;
+        uint32_t first = d->path.first;
+        if (first + 1 < d->path.room && is_click(&d->path, first, d->keyings[d->current].idle_low))
+            first++;
+        at = d->tones.place[d->path.bytes[first].begin] >> 12;
         at = at > before ? at - before : 0;
     }
     uint32_t end = !none && at + length < d->held ? at + length : d->held;
@@ -280,6 +310,7 @@ static void tell_bytes(bl_demodulator *d, uint64_t from, uint64_t to)
         if (explained(p, i, next) < BELIEVED) continue;
         for (uint32_t j = i; j < next; j++) {
             const bl_path_byte *b = &p->bytes[j];
+            if (j == i && is_click(p, j, d->keyings[d->current].idle_low)) continue;
             uint64_t at = (d->start << 12) + d->tones.place[b->begin];
             uint64_t stop = (d->start << 12) + d->tones.place[b->stop];
             if (at < d->after || at + (stop - at) / 2 < from << 12 || at >= to << 12) continue;

@@ -85,15 +85,32 @@ static double *play(const bit_row *b, const impairment *i, double rate, size_t *
     return x;
 }
 
+/* One of the pairs of poles of a Butterworth low-pass filter. */
+static void filter_pair(double *x, size_t count, double hz, double rate, unsigned pair,
+                        unsigned order)
+{
+    double w = turn * hz / rate, c = cos(w), a = sin(w) * cos(turn / 4 * (2 * pair + 1) / order);
+    double b0 = (1 - c) / 2 / (1 + a), a1 = -2 * c / (1 + a), a2 = (1 - a) / (1 + a);
+    double x1 = 0, x2 = 0, y1 = 0, y2 = 0;
+    for (size_t n = 0; n < count; n++) {
+        double y = b0 * (x[n] + 2 * x1 + x2) - a1 * y1 - a2 * y2;
+        x2 = x1, x1 = x[n], y2 = y1, y1 = y;
+        x[n] = y;
+    }
+}
+
 static void distort(double *x, size_t count, const impairment *i, double rate)
 {
     double low = 0, share = 1 - exp(-turn * i->low_pass / rate), power = 0;
     for (size_t n = 0; n < count; n++) {
         if (i->square) x[n] = x[n] < 0 ? -1 : 1;
         if (i->clip > 0) x[n] = fmax(-1, fmin(1, x[n] / i->clip));
-        if (i->low_pass > 0) x[n] = low += share * (x[n] - low);
-        power += x[n] * x[n] / (double)count;
+        if (i->low_pass > 0 && i->order == 0) x[n] = low += share * (x[n] - low);
     }
+    for (unsigned pair = 0; pair < i->order / 2; pair++)
+        filter_pair(x, count, i->low_pass, rate, pair, i->order);
+    for (size_t n = 0; n < count; n++)
+        power += x[n] * x[n] / (double)count;
     bool noisy = i->noise != 0 || i->equal_noise;
     double noise = noisy ? sqrt(power * pow(10, -i->noise / 10)) : 0;
     for (size_t n = 0; n < count; n++) {

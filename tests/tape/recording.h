@@ -13,7 +13,8 @@ typedef struct impairment {
     double wow, flutter;      /* parts of the speed; wow at 0.7 Hz */
     double flutter_hz;        /* 0: 9 */
     double offset, hum, clip; /* of the signal's amplitude; clip: where it is cut off */
-    double low_pass;          /* Hz, one pole */
+    double low_pass;          /* Hz, one pole; or a Butterworth filter of this order: */
+    unsigned order;           /* 2, 4, 6 or 8 */
     double level;             /* of full scale; 0: 0.5 */
     bool inverted, square;
     unsigned bits;            /* 0: 16 */

@@ -75,6 +75,17 @@ TEST(levels_offsets_and_polarity)
     expect_both(.low_pass = 1500);
 }
 
+/* The higher tone is all but gone. */
+TEST(steep_low_passes)
+{
+    for (unsigned order = 2; order <= 8; order += 2) {
+        expect_heard(300, &(impairment){.low_pass = 1500, .order = order}, NULL);
+        expect_heard(300, &(impairment){.low_pass = 1500, .order = order, .speed = 0.9}, NULL);
+    }
+    expect_heard(600, &(impairment){.low_pass = 1500, .order = 4}, NULL);
+    expect_heard(1200, &(impairment){.low_pass = 1500, .order = 4}, NULL);
+}
+
 TEST(sample_rates)
 {
     static const uint32_t rates[] = {8000, 11025, 16000, 22050, 48000, 96000};
