@@ -25,7 +25,7 @@ GPtrArray *tape_takes_new(void);
 void tape_say_take(const take *t);
 /* "$0300..$04FF", "text", "data": what a program is. Static text. */
 const char *tape_what(const bench *b, const tape_program *p);
-/* "4 good", "3 of 4 good, 1 missing: block 2". Free with g_free. */
+/* "4 of 4 blocks good, CRC-32 right", "3 of 4 blocks good, 1 missing". Free with g_free. */
 char *tape_state(const tape_program *p);
 /* A line for each block that is not good, with its time. */
 void tape_say_blocks(const tape_program *p);

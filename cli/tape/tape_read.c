@@ -49,7 +49,7 @@ static void reading_end(reading *r)
     bench_close(r->b);
 }
 
-static int check_options(void)
+static int check_reading(void)
 {
     static const char *const names[] = {"bare", "records", "blocks"};
     bool known = options.framing == NULL;
@@ -274,25 +274,19 @@ static int save(const reading *r)
     return code;
 }
 
-/* How many bytes of the two differ, or are in one of them only; the first of them in *first. */
-static size_t differences(const bl_image *read, const bl_image *meant, uint32_t *first)
+/* How many bytes of two images differ, or are in one of them only, and where the first of them is.
+ */
+typedef struct difference_count {
+    uint64_t bytes;
+    uint32_t first;
+} difference_count;
+
+static void count_difference(void *context, bl_image_difference kind, bl_range range)
 {
-    const bl_image *sides[2] = {meant, read};
-    size_t count = 0;
-    *first = UINT32_MAX;
-    for (unsigned side = 0; side < 2; side++)
-        for (size_t i = 0; i < bl_image_pieces(sides[side]); i++) {
-            bl_piece p = bl_image_piece(sides[side], i);
-            for (size_t j = 0; j < p.count; j++) {
-                uint8_t other;
-                uint32_t at = (uint32_t)(p.first + j);
-                bool there = bl_image_get(sides[1 - side], at, &other);
-                if (there && (side == 1 || other == p.bytes[j])) continue;
-                count++;
-                if (at < *first) *first = at;
-            }
-        }
-    return count;
+    difference_count *d = context;
+    (void)kind;
+    if (d->bytes == 0) d->first = range.first;
+    d->bytes += range.count;
 }
 
 static int compare_bytes(const reading *r)
@@ -311,7 +305,7 @@ static int compare_bytes(const reading *r)
                 options.against, (unsigned long)length, r->bytes->len);
 }
 
-static uint32_t last_of(const bl_image *image)
+static uint32_t last_address(const bl_image *image)
 {
     bl_piece p = bl_image_piece(image, bl_image_pieces(image) - 1);
     return (uint32_t)(p.first + p.count - 1);
@@ -319,9 +313,9 @@ static uint32_t last_of(const bl_image *image)
 
 /* The commonest mistake at a machine's own routine: the last address where the one behind it was
  * meant, or the other way round. */
-static void say_end(const bl_image *read, const bl_image *meant, size_t count)
+static void say_end(const bl_image *read, const bl_image *meant, uint64_t count)
 {
-    uint32_t is = last_of(read), should = last_of(meant);
+    uint32_t is = last_address(read), should = last_address(meant);
     if (count == 1 && is + 1 == should)
         say("only the last byte is missing: was the end address one too small when it was saved? "
             "Routines want the last address, or the one behind it");
@@ -333,17 +327,16 @@ static void say_end(const bl_image *read, const bl_image *meant, size_t count)
 static int compare(const reading *r)
 {
     bl_image *meant = NULL;
-    uint32_t first;
+    difference_count d = {0};
     if (options.against == NULL) return EXIT_GOOD;
     if (r->image == NULL) return compare_bytes(r);
     int code = cli_read_image(r->b, options.against, options.at, &meant);
     if (code == EXIT_GOOD) {
-        size_t count = differences(r->image, meant, &first);
-        if (count != 0) {
+        if (!bl_image_compare(r->image, meant, &d, count_difference)) {
             code = fail("%lu byte%s of %s differ or are missing; the first is at %s",
-                        (unsigned long)count, count == 1 ? "" : "s", options.against,
-                        cli_address(r->b, first));
-            if (bl_image_size(meant) > 0) say_end(r->image, meant, count);
+                        (unsigned long)d.bytes, d.bytes == 1 ? "" : "s", options.against,
+                        cli_address(r->b, d.first));
+            if (bl_image_size(meant) > 0) say_end(r->image, meant, d.bytes);
         } else if (!given.json) {
             tape_print("%s the same as %s", cli_verified(), options.against);
         }
@@ -353,7 +346,7 @@ static int compare(const reading *r)
 }
 
 /* A picture is drawn of what could not be read, too: then it is wanted most. */
-static int draw(const reading *r, int code)
+static int draw_takes(const reading *r, int code)
 {
     if (options.picture == NULL) return code;
     const char *const none[] = {NULL};
@@ -365,20 +358,20 @@ static int draw(const reading *r, int code)
     return status == BL_OK ? code : EXIT_FAILED;
 }
 
-static int read_tape(int argc, char **argv)
+static int run_read(int argc, char **argv)
 {
     bl_keying room[TAKE_KEYINGS];
     take_keyings keyings;
     reading r = {.takes = tape_takes_new()};
     int code =
-        argc < 2 ? cli_usage("no take given: bootlace tape read TAKE... -o OUT") : check_options();
+        argc < 2 ? cli_usage("no take given: bootlace tape read TAKE... -o OUT") : check_reading();
     if (code == EXIT_GOOD) code = cli_bench(false, &r.b);
     if (code == EXIT_GOOD) code = tape_keyings(r.b, options.baud, room, &keyings);
     if (code == EXIT_GOOD) code = tape_takes(argv + 1, argc - 1, keyings, r.takes);
     for (guint i = 0; code == EXIT_GOOD && i < r.takes->len; i++)
         tape_say_take(g_ptr_array_index(r.takes, i));
     if (code == EXIT_GOOD) code = read_framed(&r);
-    if (r.programs != NULL) code = draw(&r, code);
+    if (r.programs != NULL) code = draw_takes(&r, code);
     if (code == EXIT_GOOD) code = save(&r);
     if (code == EXIT_GOOD) code = compare(&r);
     if (code == EXIT_GOOD && !r.whole) code = EXIT_FAILED;
@@ -403,6 +396,6 @@ const subcommand tape_read = {
          "  bootlace tape read old.wav --as bare -o old.bin"},
     .tables =
         (const GOptionEntry *const[]){output_options, entries, bench_options, json_options, NULL},
-    .run = read_tape,
+    .run = run_read,
     .brief = "what is on a recording, and how surely",
 };

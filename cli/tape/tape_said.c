@@ -58,7 +58,7 @@ GPtrArray *tape_takes_new(void)
     return g_ptr_array_new_with_free_func(free_take);
 }
 
-static void show_progress(uint64_t done, uint64_t all)
+static void show_listening(uint64_t done, uint64_t all)
 {
     progress("listening to", (size_t)(done / 1000), (size_t)(all / 1000), "thousand samples", 0);
 }
@@ -71,36 +71,12 @@ int tape_takes(char **paths, int count, take_keyings keyings, GPtrArray *takes)
             return cli_usage("standard input can be one take, and not several");
     for (int i = 0; i < count; i++) {
         take *t = NULL;
-        bl_status status = take_read(paths[i], keyings, show_progress, &cli_sink, &t);
+        bl_status status = take_read(paths[i], keyings, show_listening, &cli_sink, &t);
         progress_end();
         if (status != BL_OK) return EXIT_FAILED;
         g_ptr_array_add(takes, t);
     }
     return EXIT_GOOD;
-}
-
-static int compare_speeds(gconstpointer a, gconstpointer b)
-{
-    return (int)*(const uint16_t *)a - (int)*(const uint16_t *)b;
-}
-
-/* The speeds that all but a twentieth of the signal is above, and below, in thousandths; false:
- * there was none. */
-static bool speeds_of(const take *t, unsigned *slow, unsigned *fast)
-{
-    GArray *speeds = g_array_new(FALSE, FALSE, sizeof(uint16_t));
-    for (guint i = 0; i < t->stretches->len; i++) {
-        const bl_tape_stretch *s = &g_array_index(t->stretches, bl_tape_stretch, i);
-        if (s->purity >= 30) g_array_append_val(speeds, s->speed);
-    }
-    g_array_sort(speeds, compare_speeds);
-    bool any = speeds->len > 0;
-    if (any) {
-        *slow = g_array_index(speeds, uint16_t, speeds->len / 20);
-        *fast = g_array_index(speeds, uint16_t, speeds->len - 1 - speeds->len / 20);
-    }
-    g_array_unref(speeds);
-    return any;
 }
 
 /* Baud rates that were heard, "300, 1200". */
@@ -132,7 +108,7 @@ void tape_say_take(const take *t)
         g_string_append(line, ", no bytes are heard");
     else
         g_string_append_printf(line, ", %u bytes at %s baud", t->bytes->len, bauds);
-    bool known = speeds_of(t, &slow, &fast);
+    bool known = take_speeds(t, &slow, &fast);
     if (known && slow == fast)
         g_string_append_printf(line, ", speed %u.%u %%", slow / 10, slow % 10);
     else if (known)
@@ -194,7 +170,7 @@ void tape_say_blocks(const tape_program *p)
         else if (b->state == BL_BLOCK_BAD)
             tape_print("    block %u at %s: bad, most doubtful is byte %u of %u at %s", i,
                        tape_time(b->at), b->worst - BL_BLOCK_BEFORE + 1u, b->label.count,
-                       tape_time(b->at + (b->end - b->at) * (b->worst + 2u) / (b->slots + 2u)));
+                       tape_time(tape_block_doubt(b)));
     }
 }
 

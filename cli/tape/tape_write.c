@@ -110,7 +110,7 @@ static int option_wave(job *j)
 static int option_leader(job *j)
 {
     char *end;
-    j->leader = j->b != NULL ? j->b->tape.leader_ms : 5000;
+    j->leader = j->b != NULL ? j->b->tape.leader_ms : BENCH_TAPE_LEADER;
     if (options.leader == NULL) return EXIT_GOOD;
     double seconds = g_ascii_strtod(options.leader, &end);
     if (*end != '\0' || end == options.leader || !(seconds >= 0.1 && seconds <= 600))
@@ -129,7 +129,7 @@ static int option_keying(job *j)
     return code;
 }
 
-static int check_options(job *j, int operands)
+static int check_writing(job *j, int operands)
 {
     if (operands < 1) return cli_usage("nothing to write: bootlace tape write FILE... -o TAPE");
     if (given.out == NULL) return cli_usage("no recording named: -o TAPE");
@@ -160,7 +160,7 @@ static int check_options(job *j, int operands)
 
 /* ---- what is to be written ---- */
 
-static bool is_text(const char *bytes, size_t count)
+static bool reads_as_text(const char *bytes, size_t count)
 {
     for (size_t i = 0; i < count; i++)
         if ((unsigned char)bytes[i] < 32 && strchr("\t\n\r\f", bytes[i]) == NULL) return false;
@@ -173,7 +173,7 @@ static bool is_program(const char *path)
 }
 
 /* Addresses of a block have 16 bits. */
-static int check_addresses(const job *j, const source *s)
+static int check_width(const job *j, const source *s)
 {
     for (size_t i = 0; i < bl_image_pieces(s->load.image); i++) {
         bl_piece p = bl_image_piece(s->load.image, i);
@@ -198,13 +198,13 @@ static int load_source(job *j, const char *path, source *s)
         s->item.image = s->load.image;
         if (code == EXIT_GOOD && bl_image_size(s->load.image) == 0)
             code = fail("%s: there are no bytes in it", path);
-        return code == EXIT_GOOD ? check_addresses(j, s) : code;
+        return code == EXIT_GOOD ? check_width(j, s) : code;
     }
     if (host_read_file(path, &s->text, &s->length, &cli_sink) != BL_OK) return EXIT_FAILED;
     if (s->length == 0) return fail("%s: there are no bytes in it", path);
     if (s->length > 0xFFFF) return fail("%s: files of up to 65,535 bytes go on a tape", path);
     s->item.bytes = (const uint8_t *)s->text, s->item.count = s->length;
-    s->item.content = is_text(s->text, s->length) ? BL_TAPE_TEXT : BL_TAPE_DATA;
+    s->item.content = reads_as_text(s->text, s->length) ? BL_TAPE_TEXT : BL_TAPE_DATA;
     return EXIT_GOOD;
 }
 
@@ -258,7 +258,7 @@ static int plan_stage(job *j)
     else if (tape_plan_bare(&j->plan, &(tape_item){.image = j->stage.image}) != BL_OK)
         code = fail("the loader has gaps: it must lie in one piece (area loader)");
     j->stage_bytes = j->plan.bytes->len - before;
-    tape_plan_rest(&j->plan, TAPE_IDLE, t->start_ms);
+    tape_plan_rest(&j->plan, t->start_ms);
     return code;
 }
 
@@ -281,7 +281,7 @@ static int plan_staged(job *j, source *s)
 
 static int plan_source(job *j, source *s)
 {
-    tape_plan_rest(&j->plan, TAPE_IDLE, j->leader);
+    tape_plan_rest(&j->plan, j->leader);
     s->at = j->plan.length / 1000;
     if (j->framing == TAPE_STAGED) return plan_staged(j, s);
     if (j->framing == TAPE_RECORDS) {
@@ -310,7 +310,7 @@ static int plan_all(job *j)
     for (int turn = 0; turn < options.times; turn++)
         for (int i = 0; i < j->count && code == EXIT_GOOD; i++)
             code = plan_source(j, &j->sources[i]);
-    tape_plan_rest(&j->plan, TAPE_IDLE, TAPE_TAIL);
+    tape_plan_rest(&j->plan, TAPE_TAIL);
     return code;
 }
 
@@ -365,7 +365,7 @@ static void say_plan(const job *j)
     tape_print("%8s  end", tape_time(j->plan.length / 1000));
 }
 
-static json_t *plan_json(const job *j)
+static json_t *written_json(const job *j)
 {
     json_t *list = json_array();
     for (int i = 0; i < j->count; i++) {
@@ -391,21 +391,20 @@ static int review(const job *j, sound_writer *w)
     bl_status status = take_hear(&f, given.out, keyings, NULL, &cli_sink, &t);
     sound_close(&f);
     if (status != BL_OK) return EXIT_FAILED;
-    bool good = t->bytes->len == j->plan.bytes->len;
     guint i = 0;
-    for (; i < t->bytes->len && i < j->plan.bytes->len; i++)
-        if (g_array_index(t->bytes, bl_tape_byte, i).value != j->plan.bytes->data[i]) break;
-    good = good && i == t->bytes->len;
-    int code = good
-                   ? EXIT_GOOD
-                   : fail("what was written cannot be read back: byte %u of %u is not what it was; "
-                          "nothing was kept (try a higher --rate, or more --bits)",
-                          i + 1, j->plan.bytes->len);
+    while (i < t->bytes->len && i < j->plan.bytes->len &&
+           g_array_index(t->bytes, bl_tape_byte, i).value == j->plan.bytes->data[i])
+        i++;
+    int code = EXIT_GOOD;
+    if (i != t->bytes->len || i != j->plan.bytes->len)
+        code = fail("what was written cannot be read back: byte %u of %u is not what it was; "
+                    "nothing was kept (try a higher --rate, or more --bits)",
+                    i + 1, j->plan.bytes->len);
     take_close(t);
     return code;
 }
 
-static int record(job *j)
+static int make_recording(job *j)
 {
     sound_writer w;
     bl_modulator m;
@@ -422,10 +421,10 @@ static int record(job *j)
     return code;
 }
 
-static int write_tape(int argc, char **argv)
+static int run_write(int argc, char **argv)
 {
     job j = {0};
-    int code = check_options(&j, argc - 1);
+    int code = check_writing(&j, argc - 1);
     if (code == EXIT_GOOD) code = load_sources(&j, (guint)argc - 1, argv + 1);
     const char *const none[] = {NULL};
     if (code == EXIT_GOOD && strcmp(given.out, "-") != 0)
@@ -433,10 +432,10 @@ static int write_tape(int argc, char **argv)
     if (code == EXIT_GOOD) code = plan_all(&j);
     bool talk = code == EXIT_GOOD && !given.json;
     if (talk) say_plan(&j);
-    if (code == EXIT_GOOD) code = record(&j);
+    if (code == EXIT_GOOD) code = make_recording(&j);
     if (code == EXIT_GOOD && talk)
         tape_print("%s every byte of the recording was read back", cli_verified());
-    if (code == EXIT_GOOD && given.json && strcmp(given.out, "-") != 0) answer(plan_json(&j));
+    if (code == EXIT_GOOD && given.json && strcmp(given.out, "-") != 0) answer(written_json(&j));
     job_end(&j);
     return code;
 }
@@ -450,6 +449,6 @@ const subcommand tape_write = {
               "  bootlace tape write lamp.asm notes.txt -o evening.flac --baud 1200\n"
               "  bootlace tape write rom.bin --at 0xC000 --as bare -o rom.wav"},
     .tables = (const GOptionEntry *const[]){entries, bench_options, json_options, NULL},
-    .run = write_tape,
+    .run = run_write,
     .brief = "programs, data and texts as a recording",
 };

@@ -55,6 +55,9 @@ typedef struct bench_routine {
     size_t uses_count;
 } bench_routine;
 
+/* Where nothing is said, milliseconds: before a program, between its blocks, to start it. */
+enum { BENCH_TAPE_LEADER = 5000, BENCH_TAPE_GAP = 120, BENCH_TAPE_START = 3000 };
+
 enum { BENCH_MARKS = 16 };
 
 /* What a recorder's counter shows at a time from the begin of a tape. */

@@ -39,7 +39,7 @@ static bool half_cycles(const char *text, uint16_t *halves)
     return *halves == cycles * 2;
 }
 
-static void take_cycles(reader *r, const file_tape *f, bl_keying *k)
+static void take_waves(reader *r, const file_tape *f, bl_keying *k)
 {
     if (f->cycles_count == 0 || !two(r, "cycles", f->cycles_count)) return;
     for (unsigned v = 0; v < 2; v++)
@@ -68,8 +68,8 @@ static void take_duration(reader *r, const file_tape *f, bl_keying *k)
 }
 
 /* One of some words; the index of it. */
-static unsigned word_of(reader *r, const char *key, const char *text, const char *const *words,
-                        const char *hint)
+static unsigned word_among(reader *r, const char *key, const char *text, const char *const *words,
+                           const char *hint)
 {
     for (unsigned i = 0; words[i] != NULL; i++)
         if (strcmp(text, words[i]) == 0) return i;
@@ -77,7 +77,7 @@ static unsigned word_of(reader *r, const char *key, const char *text, const char
     return 0;
 }
 
-static void take_byte(reader *r, const file_tape *f, bl_keying *k)
+static void take_frame(reader *r, const file_tape *f, bl_keying *k)
 {
     static const char *const parities[] = {"none", "even", "odd", NULL};
     static const char *const orders[] = {"low-first", "high-first", NULL};
@@ -91,12 +91,12 @@ static void take_byte(reader *r, const file_tape *f, bl_keying *k)
         yaml_fault(&r->yaml, node_of(r, "stop_bits"), NULL, "a byte has 1 to 3 stop bits");
     k->data_bits = (uint8_t)bits, k->stop_bits = (uint8_t)stops;
     if (f->parity != NULL)
-        k->parity = (bl_parity)word_of(r, "parity", f->parity, parities, "none, even or odd");
+        k->parity = (bl_parity)word_among(r, "parity", f->parity, parities, "none, even or odd");
     if (f->order != NULL)
-        k->high_first = word_of(r, "order", f->order, orders, "low-first or high-first") == 1;
+        k->high_first = word_among(r, "order", f->order, orders, "low-first or high-first") == 1;
     if (f->rest != NULL)
-        k->idle_low =
-            word_of(r, "rest", f->rest, rests, "the bit whose tone the line rests at: 1 or 0") == 1;
+        k->idle_low = word_among(r, "rest", f->rest, rests,
+                                 "the bit whose tone the line rests at: 1 or 0") == 1;
 }
 
 static uint32_t milliseconds(reader *r, const char *key, const char *text, uint32_t usual)
@@ -205,8 +205,10 @@ void bench_take_tape(reader *r)
 {
     const file_tape *f = r->file->tape;
     bench_tape *t = &r->b->tape;
-    *t = (bench_tape){
-        .keying = *bl_keying_standard(300), .leader_ms = 5000, .gap_ms = 120, .start_ms = 3000};
+    *t = (bench_tape){.keying = *bl_keying_standard(300),
+                      .leader_ms = BENCH_TAPE_LEADER,
+                      .gap_ms = BENCH_TAPE_GAP,
+                      .start_ms = BENCH_TAPE_START};
     if (f == NULL) {
         define_keying(r, &t->keying);
         return;
@@ -223,9 +225,9 @@ void bench_take_tape(reader *r)
         if (standard != NULL) t->keying = *standard;
     }
     take_tones(r, f, &t->keying);
-    take_cycles(r, f, &t->keying);
+    take_waves(r, f, &t->keying);
     take_duration(r, f, &t->keying);
-    take_byte(r, f, &t->keying);
+    take_frame(r, f, &t->keying);
     if (r->yaml.faults == 0 && bl_keying_check(&t->keying) != BL_OK)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, yaml_root(&r->yaml), "tape"),
                    "two tones that differ, and bits of which one is at most 8 times the other",
@@ -235,7 +237,7 @@ void bench_take_tape(reader *r)
     t->start_ms = milliseconds(r, "start", f->start, t->start_ms);
     static const char *const firsts[] = {"bare", "records", NULL};
     if (f->first != NULL)
-        t->records = word_of(r, "first", f->first, firsts, "bare or records") == 1;
+        t->records = word_among(r, "first", f->first, firsts, "bare or records") == 1;
     take_counter(r, f, t);
     take_routine(r, "save", f->save, &t->save);
     take_routine(r, "load", f->load, &t->load);

@@ -26,14 +26,14 @@ static void fill_columns(const take *t, column columns[COLUMNS])
         const bl_tape_stretch *s = &g_array_index(t->stretches, bl_tape_stretch, i);
         column *c = &columns[MIN(s->at * COLUMNS / (t->length + 1), COLUMNS - 1)];
         c->level = MAX(c->level, s->level);
-        c->speed += s->purity >= 30 ? s->speed : 0;
-        c->stretches += s->purity >= 30 ? 1 : 0;
+        c->speed += s->purity >= TAKE_SIGNAL ? s->speed : 0;
+        c->stretches += s->purity >= TAKE_SIGNAL ? 1 : 0;
     }
     for (guint i = 0; i < t->bytes->len; i++) {
         const bl_tape_byte *b = &g_array_index(t->bytes, bl_tape_byte, i);
         column *c = &columns[MIN(b->at * COLUMNS / (t->length + 1), COLUMNS - 1)];
         c->certainty += b->certainty, c->bytes++;
-        c->doubtful += b->certainty < BL_CERTAIN || !b->framed ? 1 : 0;
+        c->doubtful += take_byte_doubtful(b) ? 1 : 0;
     }
 }
 
@@ -123,12 +123,12 @@ uint64_t figure_tape_place(const figure_takes *all, guint index)
             const tape_part *part = g_ptr_array_index(p->parts, k);
             if (part == NULL || part->take != index || part->block.state == BL_BLOCK_GOOD) continue;
             const bl_tape_block *b = &part->block;
-            return b->at + (b->end - b->at) * (b->worst + 2u) / (b->slots + 2u);
+            return tape_block_doubt(b);
         }
     }
     for (guint i = 0; i < t->bytes->len; i++) {
         const bl_tape_byte *b = &g_array_index(t->bytes, bl_tape_byte, i);
-        if (b->certainty < BL_CERTAIN || !b->framed) return b->at;
+        if (take_byte_doubtful(b)) return b->at;
     }
     return t->bytes->len > 0 ? g_array_index(t->bytes, bl_tape_byte, 0).at : 0;
 }
@@ -188,7 +188,7 @@ static void draw_byte(figure *f, const take *t, const bl_tape_byte *b, uint64_t 
         if (step > 5) figure_text(f, x + (i + 0.5) * step, y + 10.5, FIGURE_CENTRE, text);
     }
     figure_font(f, 9, true, true);
-    figure_colour(f, b->certainty < BL_CERTAIN || !b->framed ? doubt_colour : ink);
+    figure_colour(f, take_byte_doubtful(b) ? doubt_colour : ink);
     if (b->framed)
         g_snprintf(text, sizeof text, "$%02X %u %%", b->value, b->certainty);
     else

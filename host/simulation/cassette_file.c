@@ -9,7 +9,7 @@
 enum { RATE = 44100 };
 
 /* All of a recording, its first channel. */
-static bl_status read_tape(sim_tape *t, const char *path, const bl_sink *sink)
+static bl_status read_samples(sim_tape *t, const char *path, const bl_sink *sink)
 {
     sound_file f;
     bl_status status = sound_open(path, sink, &f);
@@ -38,7 +38,7 @@ bl_status cassette_file_begin(cassette_file *c, simulation *s, const char *path,
         return BL_E_NOT_FOUND;
     }
     if (path != NULL) {
-        bl_status status = read_tape(&c->tape, path, sink);
+        bl_status status = read_samples(&c->tape, path, sink);
         if (status != BL_OK) return status;
     } else {
         c->tape = (sim_tape){.room = (size_t)seconds * RATE, .rate = RATE};
@@ -55,7 +55,7 @@ bl_status cassette_file_begin(cassette_file *c, simulation *s, const char *path,
     return BL_OK;
 }
 
-static bl_status write_tape(const sim_tape *t, const char *path, const bl_sink *sink)
+static bl_status write_samples(const sim_tape *t, const char *path, const bl_sink *sink)
 {
     sound_writer w;
     bl_status status = sound_writer_begin(&w, sound_type_of(path), t->rate, 16, sink);
@@ -73,7 +73,7 @@ bl_status cassette_file_end(cassette_file *c, simulation *s, const char *path, c
 {
     c->port.press(c->port.context, BL_DECK_STOP);
     sim_board_device(&s->sim.board, &sim_cassette_kind)->deck = NULL;
-    bl_status status = path != NULL ? write_tape(&c->tape, path, sink) : BL_OK;
+    bl_status status = path != NULL ? write_samples(&c->tape, path, sink) : BL_OK;
     g_free(c->tape.samples);
     *c = (cassette_file){0};
     return status;

@@ -14,6 +14,7 @@
 
 #include "files/files.h"
 #include "files/replace.h"
+#include "files/replace_steps.h"
 
 static bl_status tell_sound(const bl_sink *sink, bl_status status, const char *path,
                             const char *problem, const char *hint)
@@ -32,17 +33,6 @@ static int nameless(void)
     return file;
 }
 
-static bool write_whole(int file, const char *bytes, size_t count)
-{
-    while (count > 0) {
-        ssize_t done = write(file, bytes, count);
-        if (done < 0 && errno == EINTR) continue;
-        if (done <= 0) return false;
-        bytes += done, count -= (size_t)done;
-    }
-    return true;
-}
-
 /* A pipe cannot be gone back in, which some formats need: it is kept first. */
 static int take_pipe(void)
 {
@@ -52,7 +42,7 @@ static int take_pipe(void)
     if (file < 0) return -1;
     while ((got = read(STDIN_FILENO, buffer, sizeof buffer)) != 0) {
         if (got < 0 && errno == EINTR) continue;
-        if (got < 0 || !write_whole(file, buffer, (size_t)got)) {
+        if (got < 0 || !replace_write(file, buffer, (size_t)got)) {
             close(file);
             return -1;
         }
@@ -171,7 +161,7 @@ bl_status sound_writer_end(sound_writer *w, const char *path)
         tell_sound(w->sink, BL_E_IO, path, g_strerror(errno), NULL);
     else if (strcmp(path, "-") != 0)
         status = replace_one(path, bytes, (size_t)info.st_size, w->sink);
-    else if (write_whole(STDOUT_FILENO, bytes, (size_t)info.st_size))
+    else if (replace_write(STDOUT_FILENO, bytes, (size_t)info.st_size))
         status = BL_OK;
     else
         tell_sound(w->sink, BL_E_IO, "standard output", g_strerror(errno), NULL);

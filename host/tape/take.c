@@ -120,12 +120,38 @@ void take_close(take *t)
     g_free(t);
 }
 
+static int compare_speeds(gconstpointer a, gconstpointer b)
+{
+    return (int)*(const uint16_t *)a - (int)*(const uint16_t *)b;
+}
+
+bool take_speeds(const take *t, unsigned *slow, unsigned *fast)
+{
+    GArray *speeds = g_array_new(FALSE, FALSE, sizeof(uint16_t));
+    for (guint i = 0; i < t->stretches->len; i++) {
+        const bl_tape_stretch *s = &g_array_index(t->stretches, bl_tape_stretch, i);
+        if (s->purity >= TAKE_SIGNAL) g_array_append_val(speeds, s->speed);
+    }
+    g_array_sort(speeds, compare_speeds);
+    bool any = speeds->len > 0;
+    if (any) {
+        *slow = g_array_index(speeds, uint16_t, speeds->len / 20);
+        *fast = g_array_index(speeds, uint16_t, speeds->len - 1 - speeds->len / 20);
+    }
+    g_array_unref(speeds);
+    return any;
+}
+
+bool take_byte_doubtful(const bl_tape_byte *b)
+{
+    return b->certainty < BL_CERTAIN || !b->framed;
+}
+
 guint take_doubtful(const take *t)
 {
     guint count = 0;
-    for (guint i = 0; i < t->bytes->len; i++) {
-        const bl_tape_byte *b = &g_array_index(t->bytes, bl_tape_byte, i);
-        if (b->certainty < BL_CERTAIN || !b->framed) count++;
-    }
+    for (guint i = 0; i < t->bytes->len; i++)
+        if (take_byte_doubtful(&g_array_index(t->bytes, bl_tape_byte, i))) count++;
+
     return count;
 }

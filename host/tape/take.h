@@ -7,7 +7,10 @@
 #include "bootlace/demodulate.h"
 #include "sound_file.h"
 
-enum { TAKE_KEYINGS = 8 };
+enum {
+    TAKE_KEYINGS = 8,
+    TAKE_SIGNAL = 30, /* percent of purity from which on a stretch is one of a signal */
+};
 
 typedef struct take {
     char *path;
@@ -37,7 +40,13 @@ bl_status take_hear(sound_file *f, const char *path, take_keyings keyings, take_
                     const bl_sink *sink, take **t);
 void take_close(take *t);
 
-/* How many bytes are doubtful, or not framed as they must be. */
+/* The speeds that all but a twentieth of the signal is above, and below, in thousandths; false:
+ * there is no signal. */
+bool take_speeds(const take *t, unsigned *slow, unsigned *fast);
+
+/* Is a byte doubtful, or not framed as it must be? */
+bool take_byte_doubtful(const bl_tape_byte *byte);
+/* How many of them there are. */
 guint take_doubtful(const take *t);
 
 #endif

@@ -2,7 +2,6 @@
  * were noise. */
 #include "tape_bytes.h"
 
-#include <stdlib.h>
 #include <string.h>
 
 enum {
@@ -16,23 +15,12 @@ enum {
 
 uint8_t tape_sum_value(const tape_sum *s)
 {
-    unsigned value = 0;
-    for (unsigned i = 0; i < 8; i++)
-        value |= (unsigned)(s->bit[i] > 0) << i;
-    return (uint8_t)value;
-}
-
-uint8_t tape_sum_certainty(const tape_sum *s)
-{
-    int least = 100;
-    for (unsigned i = 0; i < 8; i++)
-        least = MIN(least, abs(s->bit[i]));
-    return (uint8_t)least;
+    return bl_slot_value(&s->bits);
 }
 
 bool tape_sum_doubtful(const tape_sum *s)
 {
-    return !s->framed || tape_sum_certainty(s) < BL_CERTAIN;
+    return !s->framed || bl_slot_certainty(&s->bits) < BL_CERTAIN;
 }
 
 static GArray *row_of(const take *t, guint index)
@@ -42,7 +30,7 @@ static GArray *row_of(const take *t, guint index)
         const bl_tape_byte *b = &g_array_index(t->bytes, bl_tape_byte, i);
         tape_sum s = {.at = b->at, .take = (uint8_t)index, .heard = 1, .framed = b->framed};
         for (unsigned j = 0; j < 8; j++)
-            s.bit[j] = b->bit[j];
+            s.bits.bit[j] = b->bit[j];
         g_array_append_val(row, s);
     }
     return row;
@@ -143,10 +131,9 @@ static GByteArray *align(const GArray *first, const GArray *second, gint64 offse
 
 static void add_up(tape_sum *sum, const tape_sum *other)
 {
-    if (tape_sum_certainty(other) > tape_sum_certainty(sum))
+    if (bl_slot_certainty(&other->bits) > bl_slot_certainty(&sum->bits))
         sum->at = other->at, sum->take = other->take;
-    for (unsigned i = 0; i < 8; i++)
-        sum->bit[i] = (int16_t)CLAMP(sum->bit[i] + other->bit[i], -10000, 10000);
+    bl_slot_add(&sum->bits, &other->bits);
     sum->heard = (uint8_t)(sum->heard + other->heard);
     sum->framed = sum->framed || other->framed;
 }

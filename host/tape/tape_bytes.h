@@ -2,19 +2,19 @@
 #ifndef BOOTLACE_TAPE_BYTES_H
 #define BOOTLACE_TAPE_BYTES_H
 
+#include "bootlace/tapeblock.h"
 #include "take.h"
 
 /* A byte, as all takes together heard it. */
 typedef struct tape_sum {
-    int16_t bit[8]; /* as in bl_block_slot */
-    uint64_t at;    /* microseconds in the take */
-    uint8_t take;   /* that it was first heard in */
-    uint8_t heard;  /* in so many takes */
-    bool framed;    /* in at least one of them */
+    bl_block_slot bits;
+    uint64_t at;   /* microseconds in the take */
+    uint8_t take;  /* that it was first heard in */
+    uint8_t heard; /* in so many takes */
+    bool framed;   /* in at least one of them */
 } tape_sum;
 
 uint8_t tape_sum_value(const tape_sum *s);
-uint8_t tape_sum_certainty(const tape_sum *s);
 /* Below BL_CERTAIN, or its start and stop bits were wrong. */
 bool tape_sum_doubtful(const tape_sum *s);
 

@@ -11,7 +11,7 @@ enum { PACKED_CLOCKS = 300, UNPACKED_CLOCKS = 60 };
 
 void tape_plan_begin(tape_plan *p, const bl_keying *keying)
 {
-    *p = (tape_plan){.keying = *keying, .gap = TAPE_GAP, .clock = 1000000};
+    *p = (tape_plan){.keying = *keying, .gap = BENCH_TAPE_GAP, .clock = 1000000};
     p->segments = g_array_new(FALSE, FALSE, sizeof(tape_segment));
     p->bytes = g_byte_array_new();
 }
@@ -23,9 +23,9 @@ void tape_plan_end(tape_plan *p)
     *p = (tape_plan){0};
 }
 
-void tape_plan_rest(tape_plan *p, tape_segment_kind kind, uint32_t milliseconds)
+void tape_plan_rest(tape_plan *p, uint32_t milliseconds)
 {
-    tape_segment s = {.kind = kind, .milliseconds = milliseconds};
+    tape_segment s = {.kind = TAPE_IDLE, .milliseconds = milliseconds};
     g_array_append_val(p->segments, s);
     p->length += (uint64_t)milliseconds * 1000000;
 }
@@ -85,12 +85,12 @@ static uint32_t unpacking(const tape_plan *p, size_t packed, size_t unpacked)
 static void put_block(tape_plan *p, const bl_block_label *label, const uint8_t *data)
 {
     uint8_t bytes[BL_BLOCK_MOST];
-    if (label->kind != BL_BLOCK_HEAD) tape_plan_rest(p, TAPE_IDLE, p->gap);
+    if (label->kind != BL_BLOCK_HEAD) tape_plan_rest(p, p->gap);
     tape_plan_bytes(p, bytes, bl_block_write(label, data, bytes));
 }
 
 /* A file is a piece of memory whose addresses count its bytes. */
-static bl_piece piece_of(const tape_item *item, size_t index)
+static bl_piece piece_at(const tape_item *item, size_t index)
 {
     if (item->image != NULL) return bl_image_piece(item->image, index);
     return (bl_piece){0, item->count, item->bytes};
@@ -105,7 +105,7 @@ guint tape_plan_blocks(tape_plan *p, const tape_item *item, bool packs)
     uint32_t entry = 0;
     uint8_t data[BL_TAPE_HEAD_MOST];
     for (size_t i = 0; i < pieces; i++) {
-        bl_piece piece = piece_of(item, i);
+        bl_piece piece = piece_at(item, i);
         if (i == 0) label.address = (uint16_t)piece.first;
         head.size += (uint32_t)piece.count;
         head.crc32 = bl_crc32(head.crc32, piece.bytes, piece.count);
@@ -121,7 +121,7 @@ guint tape_plan_blocks(tape_plan *p, const tape_item *item, bool packs)
         const made_block *b = &g_array_index(blocks, made_block, i);
         put_block(p, &b->label, b->data);
         if (b->label.kind == BL_BLOCK_PACKED)
-            tape_plan_rest(p, TAPE_IDLE, unpacking(p, b->label.count, b->unpacked));
+            tape_plan_rest(p, unpacking(p, b->label.count, b->unpacked));
     }
     label.kind = BL_BLOCK_END, label.index = (uint16_t)(blocks->len + 1);
     label.address = (uint16_t)entry;
@@ -147,7 +147,6 @@ bl_status tape_plan_play(const tape_plan *p, bl_modulator *m)
     for (guint i = 0; i < p->segments->len && status == BL_OK; i++) {
         const tape_segment *s = &g_array_index(p->segments, tape_segment, i);
         if (s->kind == TAPE_IDLE) status = bl_modulator_idle(m, s->milliseconds);
-        if (s->kind == TAPE_SILENCE) status = bl_modulator_silence(m, s->milliseconds);
         if (s->kind == TAPE_BYTES) bl_modulator_stop_bits(m, s->stop_bits);
         for (size_t j = 0; s->kind == TAPE_BYTES && j < s->count && status == BL_OK; j++)
             status = bl_modulator_byte(m, p->bytes->data[s->first + j]);

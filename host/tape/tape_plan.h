@@ -4,6 +4,7 @@
 
 #include <glib.h>
 
+#include "bench/bench.h"
 #include "bootlace/image.h"
 #include "bootlace/modulate.h"
 #include "bootlace/tapeblock.h"
@@ -20,7 +21,7 @@ typedef struct tape_item {
     size_t count;
 } tape_item;
 
-typedef enum tape_segment_kind { TAPE_IDLE, TAPE_SILENCE, TAPE_BYTES } tape_segment_kind;
+typedef enum tape_segment_kind { TAPE_IDLE, TAPE_BYTES } tape_segment_kind;
 
 typedef struct tape_segment {
     tape_segment_kind kind;
@@ -39,13 +40,13 @@ typedef struct tape_plan {
 } tape_plan;
 
 enum {
-    TAPE_GAP = 120,  /* milliseconds between blocks */
     TAPE_TAIL = 500, /* milliseconds at rest at the end */
 };
 
 void tape_plan_begin(tape_plan *p, const bl_keying *keying);
 void tape_plan_end(tape_plan *p);
-void tape_plan_rest(tape_plan *p, tape_segment_kind kind, uint32_t milliseconds);
+/* The tone of the line at rest. */
+void tape_plan_rest(tape_plan *p, uint32_t milliseconds);
 void tape_plan_bytes(tape_plan *p, const void *bytes, size_t count);
 /* Appends an item in our blocks; packs: packed, where that takes less. Returns how many data
  * blocks. */

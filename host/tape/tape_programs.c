@@ -33,14 +33,19 @@ static void program_free(void *data)
     g_free(p);
 }
 
+static void data_of(const bl_tape_block *b, uint8_t data[BL_BLOCK_DATA])
+{
+    for (size_t i = 0; i < b->label.count; i++)
+        data[i] = bl_block_byte(b, i);
+}
+
 /* What the data of a head or an end are; false if it is bad, or says nothing we know. */
 static bool head_of(const bl_tape_block *b, bl_tape_head *head)
 {
     uint8_t data[BL_BLOCK_DATA];
     if (b->state == BL_BLOCK_BAD) return false;
     if (b->label.kind != BL_BLOCK_HEAD && b->label.kind != BL_BLOCK_END) return false;
-    for (size_t i = 0; i < b->label.count; i++)
-        data[i] = bl_block_byte(b, i, NULL);
+    data_of(b, data);
     return bl_tape_head_read(data, b->label.count, head) == BL_OK;
 }
 
@@ -56,7 +61,7 @@ static void passage_add(passage *s, const bl_tape_block *b)
 
 /* A head begins a passage, an end ends it, and so does an index that goes back or another number.
  */
-static bool goes_on(const passage *s, const bl_tape_block *b)
+static bool is_next(const passage *s, const bl_tape_block *b)
 {
     if (s == NULL || s->blocks->len == 0) return false;
     const bl_tape_block *last = g_ptr_array_index(s->blocks, s->blocks->len - 1);
@@ -70,7 +75,7 @@ static void find_passages(const take *t, unsigned index, GPtrArray *all)
     passage *open = NULL;
     size_t from = 0;
     while (bl_block_next((const bl_tape_byte *)(void *)t->bytes->data, t->bytes->len, &from, b)) {
-        if (!goes_on(open, b)) {
+        if (!is_next(open, b)) {
             open = g_new0(passage, 1);
             open->take = index;
             open->blocks = g_ptr_array_new_with_free_func(g_free);
@@ -101,7 +106,7 @@ static bool at_odds(const tape_program *p, const passage *s)
             part->block.label.count != b->label.count)
             return true;
         for (size_t j = 0; j < b->label.count; j++)
-            if (bl_block_byte(b, j, NULL) != bl_block_byte(&part->block, j, NULL)) return true;
+            if (bl_block_byte(b, j) != bl_block_byte(&part->block, j)) return true;
     }
     return false;
 }
@@ -115,7 +120,7 @@ static tape_program *program_for(GPtrArray *programs, const passage *s)
         if (!p->head_known || !s->head_known || same_head(&p->head, &s->head)) return p;
     }
     tape_program *p = g_new0(tape_program, 1);
-    p->number = first->label.number, p->take = s->take, p->at = first->at, p->end = first->end;
+    p->number = first->label.number, p->take = s->take, p->at = first->at;
     p->parts = g_ptr_array_new_with_free_func(g_free);
     p->bytes = g_byte_array_new();
     g_ptr_array_add(programs, p);
@@ -152,7 +157,6 @@ static void program_add(tape_program *p, const passage *s)
         guint index = b->label.index;
         if (b->state == BL_BLOCK_BAD && index > (p->head_known ? p->head.blocks + 1u : 512))
             continue;
-        if (s->take == p->take && b->end > p->end) p->end = b->end;
         if (index >= p->parts->len) g_ptr_array_set_size(p->parts, (gint)index + 1);
         tape_part *part = g_ptr_array_index(p->parts, index);
         if (part != NULL) {
@@ -197,8 +201,7 @@ static size_t put_part(memory *m, const tape_part *part)
     const bl_block_label *l = &part->block.label;
     uint8_t data[BL_BLOCK_DATA];
     size_t before = 0, count = l->count;
-    for (size_t j = 0; j < l->count; j++)
-        data[j] = bl_block_byte(&part->block, j, NULL);
+    data_of(&part->block, data);
     if (l->kind == BL_BLOCK_PACKED) {
         while (before < l->address && m->known[l->address - before - 1] != 0)
             before++;
@@ -215,7 +218,7 @@ static size_t put_part(memory *m, const tape_part *part)
 
 /* Puts all blocks together that are good, and those that were mended if they are believed. Returns
  * whether that is the whole: its CRC-32 is that of the head. */
-static bool assemble(tape_program *p, bool believe)
+static bool put_together(tape_program *p, bool believe)
 {
     memory *m = g_new0(memory, 1);
     uint32_t crc = 0, size = 0;
@@ -265,12 +268,12 @@ static void judge_program(tape_program *p)
 {
     count_parts(p);
     bool whole = p->missing == 0 && p->bad == 0;
-    bool proven = assemble(p, true);
+    bool proven = put_together(p, true);
     if (whole && proven) {
         p->outcome = TAPE_PROVEN;
         return;
     }
-    assemble(p, false);
+    put_together(p, false);
     p->outcome = !whole || p->lost != 0 ? TAPE_INCOMPLETE
                  : p->head_known        ? TAPE_WRONG
                  : p->mended != 0       ? TAPE_INCOMPLETE
@@ -291,6 +294,11 @@ GPtrArray *tape_programs_find(take *const *takes, guint count)
         judge_program(g_ptr_array_index(programs, i));
     g_ptr_array_unref(passages);
     return programs;
+}
+
+uint64_t tape_block_doubt(const bl_tape_block *b)
+{
+    return b->at + (b->end - b->at) * (b->worst + 2u) / (b->slots + 2u);
 }
 
 const char *tape_program_name(const tape_program *p)

@@ -27,7 +27,7 @@ typedef struct tape_program {
     bl_tape_head head;
     uint16_t entry;
     bool entry_known;
-    uint64_t at, end; /* microseconds, in the take where it was first heard */
+    uint64_t at;      /* microseconds, in the take where it was first heard */
     unsigned take;    /* that one */
     GPtrArray *parts; /* tape_part *, index 0 the head, 1 and up data, the last the end; NULL where
                          nothing was heard */
@@ -44,6 +44,8 @@ typedef struct tape_program {
  */
 GPtrArray *tape_programs_find(take *const *takes, guint count);
 
+/* Where its most doubtful byte is: microseconds. */
+uint64_t tape_block_doubt(const bl_tape_block *b);
 /* "boathook", or "" when no name was heard. */
 const char *tape_program_name(const tape_program *p);
 

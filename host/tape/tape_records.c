@@ -20,7 +20,7 @@ void tape_records_clear(tape_records *r)
 }
 
 /* The bytes that digits from text[from] on stand for. Returns how many, or -1: not only digits. */
-static int digits(const char *text, size_t from, size_t length, uint8_t *bytes)
+static int digit_pairs(const char *text, size_t from, size_t length, uint8_t *bytes)
 {
     int count = 0;
     if ((length - from) % 2 != 0) return -1;
@@ -42,7 +42,7 @@ typedef struct record {
 static bool good_hex(const char *line, size_t length, record *r)
 {
     uint8_t bytes[LINE], sum = 0;
-    int count = digits(line, 1, length, bytes);
+    int count = digit_pairs(line, 1, length, bytes);
     if (count < 5 || bytes[0] != count - 5) return false;
     for (int i = 0; i < count; i++)
         sum = (uint8_t)(sum + bytes[i]);
@@ -55,7 +55,7 @@ static bool good_hex(const char *line, size_t length, record *r)
 static bool good_srec(const char *line, size_t length, record *r)
 {
     uint8_t bytes[LINE], sum = 0;
-    int count = length > 4 ? digits(line, 2, length, bytes) : -1;
+    int count = length > 4 ? digit_pairs(line, 2, length, bytes) : -1;
     int wide = line[1] - '1' + 2; /* bytes of the address of S1, S2, S3 */
     if (count < 3 || bytes[0] != count - 1 || line[1] < '0' || line[1] > '9') return false;
     for (int i = 0; i < count; i++)

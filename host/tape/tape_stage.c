@@ -44,7 +44,8 @@ void tape_stage_end(tape_stage *s)
 /* Areas that the loader has for itself. */
 bool tape_stage_allows(const tape_stage *s, const bl_image *program, uint32_t *where)
 {
-    static const char *const names[] = {"loader", "loader_page", "loader_zero", "stack"};
+    static const char *const names[] = {"loader", "loader_page", "loader_zero", "loader_data",
+                                        "stack"};
     const bench *b = s->p->b;
     for (size_t i = 0; i < b->area_count; i++)
         for (size_t n = 0; n < G_N_ELEMENTS(names); n++)

@@ -60,9 +60,9 @@ typedef struct bl_demodulator bl_demodulator;
 bl_status bl_demodulator_open(const bl_memory *memory, const bl_demodulator_config *config,
                               bl_tape_listener listener, bl_demodulator **demodulator);
 void bl_demodulator_close(bl_demodulator *demodulator);
-/* Samples in their order; what is heard goes to the sink some seconds later. */
+/* Samples in their order; what is heard goes to the listener some seconds later. */
 void bl_demodulator_feed(bl_demodulator *demodulator, const int16_t *samples, size_t count);
-/* No more sound comes: all that is left goes to the sink. */
+/* No more sound comes: all that is left goes to the listener. */
 void bl_demodulator_end(bl_demodulator *demodulator);
 
 #ifdef __cplusplus

@@ -39,6 +39,8 @@ const bl_keying *bl_keying_at(size_t index);
  * cycles, bits of which one is at most 8 times as long as the other. */
 bl_status bl_keying_check(const bl_keying *keying);
 
+/* How long a 0 or a 1 lasts, in nanoseconds. */
+uint64_t bl_keying_bit_ns(const bl_keying *keying, unsigned value);
 /* Bits a second, rounded; of the slower bit where they differ. */
 uint32_t bl_keying_baud(const bl_keying *keying);
 /* How long a byte takes, in nanoseconds, with start, parity and stop bits. */

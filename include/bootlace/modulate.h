@@ -51,8 +51,6 @@ bl_status bl_modulator_bit(bl_modulator *m, unsigned value);
 bl_status bl_modulator_byte(bl_modulator *m, uint8_t byte);
 /* The tone of the line at rest, for a time in milliseconds, in whole bits. */
 bl_status bl_modulator_idle(bl_modulator *m, uint32_t milliseconds);
-/* No tone at all. */
-bl_status bl_modulator_silence(bl_modulator *m, uint32_t milliseconds);
 /* Gives what is left to the sink. */
 bl_status bl_modulator_end(bl_modulator *m);
 

@@ -1,15 +1,20 @@
 /* pack.h - bytes in fewer bits, so small to unpack that a first-stage loader can (docs/tape.md).
  *
- * A packed block is a row of bits, the highest of each byte first, with whole bytes among them:
- *   1                         and a byte: that byte
- *   0 1, number, byte, number the distance is (first number - 1) * 256 + byte + 1, from now on; as
- * many bytes as the second number says, and one, are copied from there 0 0, number               so
- * many bytes are copied from the same distance as before A number from 1 to 255 is written as its
- * bits behind the highest, each after a 0, and a 1 at the end (Elias's gamma code, its bits
- * interleaved). A byte is taken from the row where it is needed: the next one of which no bit was
- * used. The distance is 1 at the begin of each block. Copies may reach back before the block, and
- * into what they write. Bits that are left over at the end are 1: a byte would have to follow, and
- * there is none.
+ * A packed block is a row of bits, the highest of each byte first, with whole bytes among them. It
+ * consists of:
+ *
+ * - 1 and a byte: that byte.
+ *
+ * - 0 1, a number N, a byte, a number M: the distance is (N - 1) * 256 + byte + 1 from now on, and
+ *   M + 1 bytes are copied from there.
+ *
+ * - 0 0 and a number M: M bytes are copied from the same distance as before.
+ *
+ * A number from 1 to 255 is written as its bits behind the highest, each after a 0, and a 1 at the
+ * end (Elias's gamma code, its bits interleaved). A byte is taken from the row where it is needed:
+ * the next one of which no bit was used. The first copy of a block says its distance. Copies may
+ * reach back before the block, and into what they write. It ends where a byte would have to follow,
+ * and there is none: bits that are left over are 1.
  */
 #ifndef BOOTLACE_PACK_H
 #define BOOTLACE_PACK_H

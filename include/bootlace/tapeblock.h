@@ -93,8 +93,13 @@ typedef struct bl_tape_block {
 /* The next block in bytes that were heard, from *from on, which moves behind it. False: there is
  * none any more. */
 bool bl_block_next(const bl_tape_byte *bytes, size_t count, size_t *from, bl_tape_block *block);
-/* A byte of its data. certainty may be NULL. */
-uint8_t bl_block_byte(const bl_tape_block *block, size_t index, uint8_t *certainty);
+/* The byte that a slot most likely is; how sure its least sure bit is, 100 or less; what another
+ * take heard of it, added. */
+uint8_t bl_slot_value(const bl_block_slot *slot);
+uint8_t bl_slot_certainty(const bl_block_slot *slot);
+void bl_slot_add(bl_block_slot *slot, const bl_block_slot *other);
+/* A byte of its data. */
+uint8_t bl_block_byte(const bl_tape_block *block, size_t index);
 /* Adds what another take heard of the same block, and judges anew. BL_E_DIFFERS: it is of another
  * length, and nothing changed. */
 bl_status bl_block_add(bl_tape_block *block, const bl_tape_block *other);

@@ -136,7 +136,7 @@ void sim_deck_say(sim_deck *d, uint64_t now, bool high)
 
 /* ---- as a port ---- */
 
-static bool press_key(void *context, bl_deck_key key)
+static bool press_deck(void *context, bl_deck_key key)
 {
     sim_deck *d = context;
     sim_deck_mode mode = key == BL_DECK_PLAY     ? SIM_DECK_PLAYING
@@ -151,7 +151,7 @@ static void wind_to(void *context, uint32_t place)
     sim_deck_wind(d, place, *d->clock);
 }
 
-static uint32_t place_of(void *context)
+static uint32_t place_now(void *context)
 {
     sim_deck *d = context;
     return sim_deck_place(d, *d->clock);
@@ -160,5 +160,5 @@ static uint32_t place_of(void *context)
 bl_deck sim_deck_port(sim_deck *d, const uint64_t *clock)
 {
     d->clock = clock;
-    return (bl_deck){d, press_key, wind_to, place_of};
+    return (bl_deck){d, press_deck, wind_to, place_now};
 }

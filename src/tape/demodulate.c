@@ -326,7 +326,7 @@ static void tell_bytes(bl_demodulator *d, uint64_t from, uint64_t to)
 }
 
 /* Works on what is held; tells what lies before sample `to` of the take. */
-static void work(bl_demodulator *d, uint64_t to)
+static void work_through(bl_demodulator *d, uint64_t to)
 {
     if (d->held < d->rate / 100) return;
     recognise(d);
@@ -354,7 +354,7 @@ void bl_demodulator_feed(bl_demodulator *d, const int16_t *samples, size_t count
         d->sums[d->held + 1] =
             d->sums[d->held] + (uint32_t)bl_high_pass_next(&d->filter, samples[i]);
         if (++d->held == d->room) {
-            work(d, d->start + d->held - d->overlap);
+            work_through(d, d->start + d->held - d->overlap);
             slide(d);
         }
     }
@@ -362,6 +362,6 @@ void bl_demodulator_feed(bl_demodulator *d, const int16_t *samples, size_t count
 
 void bl_demodulator_end(bl_demodulator *d)
 {
-    work(d, d->start + d->held);
+    work_through(d, d->start + d->held);
     d->start += d->held, d->held = 0;
 }

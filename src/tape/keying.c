@@ -20,7 +20,7 @@ const bl_keying *bl_keying_standard(uint32_t baud)
     return NULL;
 }
 
-static uint64_t bit_ns(const bl_keying *k, unsigned value)
+uint64_t bl_keying_bit_ns(const bl_keying *k, unsigned value)
 {
     return (uint64_t)k->half_cycles[value] * 500000000u / k->hz[value];
 }
@@ -30,7 +30,8 @@ bl_status bl_keying_check(const bl_keying *k)
     for (unsigned v = 0; v < 2; v++)
         if (k->hz[v] < 200 || k->hz[v] > 20000 || k->half_cycles[v] < 1 || k->half_cycles[v] > 64)
             return BL_E_RANGE;
-    if (k->hz[0] == k->hz[1] || bit_ns(k, 0) > 8 * bit_ns(k, 1) || bit_ns(k, 1) > 8 * bit_ns(k, 0))
+    if (k->hz[0] == k->hz[1] || bl_keying_bit_ns(k, 0) > 8 * bl_keying_bit_ns(k, 1) ||
+        bl_keying_bit_ns(k, 1) > 8 * bl_keying_bit_ns(k, 0))
         return BL_E_RANGE;
     if (k->data_bits < 5 || k->data_bits > 8 || k->stop_bits < 1 || k->stop_bits > 3)
         return BL_E_RANGE;
@@ -39,7 +40,8 @@ bl_status bl_keying_check(const bl_keying *k)
 
 uint32_t bl_keying_baud(const bl_keying *k)
 {
-    uint64_t longer = bit_ns(k, 0) > bit_ns(k, 1) ? bit_ns(k, 0) : bit_ns(k, 1);
+    uint64_t longer = bl_keying_bit_ns(k, 0) > bl_keying_bit_ns(k, 1) ? bl_keying_bit_ns(k, 0)
+                                                                      : bl_keying_bit_ns(k, 1);
     return (uint32_t)((1000000000u + longer / 2) / longer);
 }
 
@@ -66,6 +68,6 @@ uint64_t bl_keying_byte_ns(const bl_keying *k, uint8_t byte)
     unsigned count = bl_keying_bits(k, byte, bits);
     uint64_t ns = 0;
     for (unsigned i = 0; i < count; i++)
-        ns += bit_ns(k, bits[i]);
+        ns += bl_keying_bit_ns(k, bits[i]);
     return ns;
 }

@@ -28,7 +28,7 @@ void bl_modulator_stop_bits(bl_modulator *m, uint8_t stop_bits)
     m->keying.stop_bits = stop_bits;
 }
 
-static void flush(bl_modulator *m)
+static void give_samples(bl_modulator *m)
 {
     if (m->status == BL_OK && m->waiting != 0)
         m->status = m->sink.samples(m->sink.context, m->samples, m->waiting);
@@ -39,7 +39,7 @@ static void put(bl_modulator *m, int32_t sample)
 {
     m->samples[m->waiting++] = sample;
     m->written++;
-    if (m->waiting == BL_MODULATOR_ROOM) flush(m);
+    if (m->waiting == BL_MODULATOR_ROOM) give_samples(m);
 }
 
 /* A square wave whose edges lie between samples: near an edge the sample is the mean over its time,
@@ -85,17 +85,8 @@ bl_status bl_modulator_idle(bl_modulator *m, uint32_t milliseconds)
     return m->status;
 }
 
-bl_status bl_modulator_silence(bl_modulator *m, uint32_t milliseconds)
-{
-    uint64_t end = m->written + (uint64_t)m->rate * milliseconds / 1000;
-    while (m->written < end && m->status == BL_OK)
-        put(m, 0);
-    m->position = 0;
-    return m->status;
-}
-
 bl_status bl_modulator_end(bl_modulator *m)
 {
-    flush(m);
+    give_samples(m);
     return m->status;
 }

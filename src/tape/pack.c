@@ -96,8 +96,8 @@ static uint32_t number_bits(uint32_t value)
     return bits;
 }
 
-static void offer(pack_step *to, const pack_step *from, uint32_t bits, uint32_t distance,
-                  size_t length, bool repeats)
+static void offer_step(pack_step *to, const pack_step *from, uint32_t bits, uint32_t distance,
+                       size_t length, bool repeats)
 {
     if (from->bits + bits >= to->bits) return;
     *to = (pack_step){from->bits + bits, distance, distance != 0 ? distance : from->last,
@@ -114,16 +114,17 @@ static size_t alike(const uint8_t *a, const uint8_t *b, size_t most)
 
 /* All steps that can follow position i: a byte, and copies from every nearest place that makes them
  * longer. */
-static void offer_all(pack_step *steps, const uint8_t *bytes, size_t before, size_t i, size_t count)
+static void offer_every(pack_step *steps, const uint8_t *bytes, size_t before, size_t i,
+                        size_t count)
 {
     const uint8_t *here = bytes + i;
     const pack_step *from = &steps[i];
     size_t most = count - i < LONGEST ? count - i : LONGEST, longest = 1;
-    offer(&steps[i + 1], from, 9, 0, 1, false);
+    offer_step(&steps[i + 1], from, 9, 0, 1, false);
     if (from->last != 0 && from->last <= before + i) {
         size_t length = alike(here, here - from->last, most);
         for (size_t n = 1; n <= length; n++)
-            offer(&steps[i + n], from, 2 + number_bits((uint32_t)n), from->last, n, true);
+            offer_step(&steps[i + n], from, 2 + number_bits((uint32_t)n), from->last, n, true);
     }
     size_t reach = before + i < TRIES * 8 ? before + i : TRIES * 8;
     for (size_t distance = 1; distance <= reach && longest < most; distance++) {
@@ -132,8 +133,8 @@ static void offer_all(pack_step *steps, const uint8_t *bytes, size_t before, siz
         size_t length = alike(here, here - distance, most);
         uint32_t bits = 2 + number_bits((uint32_t)((distance - 1) >> 8) + 1) + 8;
         for (size_t n = longest + 1; n <= length; n++)
-            offer(&steps[i + n], from, bits + number_bits((uint32_t)n - 1), (uint32_t)distance, n,
-                  false);
+            offer_step(&steps[i + n], from, bits + number_bits((uint32_t)n - 1), (uint32_t)distance,
+                       n, false);
         if (length > longest) longest = length;
     }
 }
@@ -152,7 +153,7 @@ static void put_bit(bit_writer *w, unsigned bit)
     if (bit == 0) w->at[w->bits_at] = (uint8_t)(w->at[w->bits_at] & ~(1u << w->left));
 }
 
-static void put_number(bit_writer *w, uint32_t value)
+static void put_gamma(bit_writer *w, uint32_t value)
 {
     unsigned top = 0;
     while (value >> (top + 1) != 0)
@@ -172,11 +173,11 @@ static void put_step(bit_writer *w, const pack_step *s, uint8_t byte)
     put_bit(w, 0);
     put_bit(w, !s->repeats);
     if (!s->repeats) {
-        put_number(w, ((s->distance - 1) >> 8) + 1);
+        put_gamma(w, ((s->distance - 1) >> 8) + 1);
         w->at[w->used++] = (uint8_t)(s->distance - 1);
-        put_number(w, s->length - 1u);
+        put_gamma(w, s->length - 1u);
     } else {
-        put_number(w, s->length);
+        put_gamma(w, s->length);
     }
 }
 
@@ -211,7 +212,7 @@ bl_status bl_pack(const bl_memory *memory, const uint8_t *bytes, size_t before, 
         steps[i] = (pack_step){.bits = UINT32_MAX / 2};
     steps[0] = (pack_step){0};
     for (size_t i = 0; i < ahead && steps[i].bits <= room * 8; i++)
-        offer_all(steps, bytes, before, i, ahead);
+        offer_every(steps, bytes, before, i, ahead);
     for (size_t i = 1; i <= ahead; i++)
         if (steps[i].bits <= room * 8) *taken = i;
     write_steps(steps, *taken, bytes, packed, made);

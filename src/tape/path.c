@@ -66,15 +66,16 @@ static byte_form form_of(const bl_pace *pace)
 }
 
 enum {
-    DATA = 12, /* states before a data bit, and some more: they are worked on together */
-    STATES = AFTER_BIT + 14,
+    DATA = 12, /* states behind a bit: they are worked on together */
 };
+
+_Static_assert(AFTER_BIT + DATA == BL_PATH_STATES, "a row ends with the last of them");
 
 typedef struct search {
     const bl_tones *tones;
     byte_form form;
     unsigned idle;
-    int32_t best[WINDOW][STATES]; /* the score of the best way to each state */
+    int32_t best[WINDOW][BL_PATH_STATES]; /* the score of the best way to each state */
 } search;
 
 /* What a bit that ends at step t is worth, d steps longer than it should be. Where the phase counts
@@ -184,10 +185,10 @@ static void best_between(search *s, uint32_t t, uint8_t *from, int32_t stop, uin
 }
 
 /* Scores stay small: all of the window is lowered together. Returns by how much. */
-static int32_t lower(search *s, int32_t by)
+static int32_t lower_all(search *s, int32_t by)
 {
     for (unsigned i = 0; i < WINDOW; i++)
-        for (unsigned j = 0; j < STATES; j++)
+        for (unsigned j = 0; j < BL_PATH_STATES; j++)
             if (s->best[i][j] > IMPOSSIBLE / 2) s->best[i][j] -= by;
     return by;
 }
@@ -217,7 +218,7 @@ static int32_t expected_of(const bl_tones *tones, uint32_t begin, unsigned value
 
 /* Goes back over the bits of a byte, the last of which was reached in a way. Returns where it
  * begins. */
-static uint32_t read_byte(const search *s, const bl_path *path, uint32_t t, unsigned last,
+static uint32_t read_back(const search *s, const bl_path *path, uint32_t t, unsigned last,
                           uint8_t way, bl_path_byte *byte)
 {
     const bl_keying *k = s->tones->pace.keying;
@@ -279,7 +280,7 @@ static void trace_back(const search *s, bl_path *path)
             else
                 way = (uint8_t)(way - FROM_STOP);
             if (path->first == 0) return;
-            t = read_byte(s, path, t, last, way, &path->bytes[--path->first]);
+            t = read_back(s, path, t, last, way, &path->bytes[--path->first]);
             path->bytes[path->first].joined = true;
         }
     }
@@ -300,7 +301,7 @@ void bl_path_find(bl_path *path, const bl_tones *tones)
         uint8_t way;
         int32_t stop = best_bits(&s, t, from, &way);
         best_between(&s, t, from, stop, way);
-        if (s.best[t % WINDOW][REST] > HIGH) path->score += lower(&s, HIGH);
+        if (s.best[t % WINDOW][REST] > HIGH) path->score += lower_all(&s, HIGH);
     }
     const int32_t *end = s.best[(tones->count - 1) % WINDOW];
     path->score += end[REST] > end[SILENT] ? end[REST] : end[SILENT];

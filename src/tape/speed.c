@@ -89,15 +89,14 @@ static void choose_path(bl_speed_track *track)
     for (uint32_t h = 0; h < track->hops; h++) {
         for (int k = 0; k < BL_SPEEDS; k++) {
             int from = k;
+            int32_t most = best[k];
             for (int j = k - REACH; j <= k + REACH; j++) {
                 if (j < 0 || j >= BL_SPEEDS) continue;
-                int cost = j < k ? (k - j) * CHANGE : (j - k) * CHANGE;
-                int stay = from < k ? (k - from) * CHANGE : (from - k) * CHANGE;
-                if (best[j] - cost > best[from] - stay) from = j;
+                int32_t score = best[j] - (j < k ? k - j : j - k) * CHANGE;
+                if (score > most) most = score, from = j;
             }
-            int cost = from < k ? (k - from) * CHANGE : (from - k) * CHANGE;
             int32_t pure = track->purity[h * BL_SPEEDS + (uint32_t)k];
-            next[k] = best[from] - cost + (pure > track->faint ? pure : track->faint);
+            next[k] = most + (pure > track->faint ? pure : track->faint);
             track->from[h * BL_SPEEDS + (uint32_t)k] = (uint8_t)from;
         }
         int32_t least = next[0];

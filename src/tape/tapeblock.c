@@ -13,6 +13,7 @@ enum {
     DOUBTFUL_BITS = 8, /* so many may be found by the check */
     MARK_WRONG = 2,    /* bits of a mark that may be wrong, if they are not sure */
     SURE = 50,
+    MOST_SURE = 10000, /* of many takes together */
 };
 
 /* ---- writing ---- */
@@ -85,7 +86,7 @@ bl_status bl_tape_head_read(const uint8_t *data, size_t count, bl_tape_head *h)
 
 /* ---- slots ---- */
 
-static uint8_t slot_value(const bl_block_slot *s)
+uint8_t bl_slot_value(const bl_block_slot *s)
 {
     unsigned value = 0;
     for (unsigned i = 0; i < 8; i++)
@@ -93,7 +94,7 @@ static uint8_t slot_value(const bl_block_slot *s)
     return (uint8_t)value;
 }
 
-static uint8_t slot_certainty(const bl_block_slot *s)
+uint8_t bl_slot_certainty(const bl_block_slot *s)
 {
     int least = 100;
     for (unsigned i = 0; i < 8; i++) {
@@ -103,6 +104,14 @@ static uint8_t slot_certainty(const bl_block_slot *s)
     return (uint8_t)least;
 }
 
+void bl_slot_add(bl_block_slot *s, const bl_block_slot *other)
+{
+    for (unsigned i = 0; i < 8; i++) {
+        int sum = s->bit[i] + other->bit[i];
+        s->bit[i] = (int16_t)(sum > MOST_SURE ? MOST_SURE : sum < -MOST_SURE ? -MOST_SURE : sum);
+    }
+}
+
 /* A byte whose start or stop bits are wrong is not believed as much as its bits are. */
 static void slot_hear(bl_block_slot *s, const bl_tape_byte *b)
 {
@@ -110,19 +119,17 @@ static void slot_hear(bl_block_slot *s, const bl_tape_byte *b)
         s->bit[i] = b->framed ? b->bit[i] : b->bit[i] / 4;
 }
 
-uint8_t bl_block_byte(const bl_tape_block *block, size_t index, uint8_t *certainty)
+uint8_t bl_block_byte(const bl_tape_block *block, size_t index)
 {
-    const bl_block_slot *s = &block->slot[BL_BLOCK_BEFORE + index];
     BL_ASSERT(index < block->label.count);
-    if (certainty != NULL) *certainty = slot_certainty(s);
-    return slot_value(s);
+    return bl_slot_value(&block->slot[BL_BLOCK_BEFORE + index]);
 }
 
 static void read_label(bl_tape_block *b)
 {
     uint8_t v[BL_BLOCK_BEFORE];
     for (unsigned i = 0; i < BL_BLOCK_BEFORE; i++)
-        v[i] = slot_value(&b->slot[i]);
+        v[i] = bl_slot_value(&b->slot[i]);
     b->label =
         (bl_block_label){.kind = v[0], .number = v[1], .index = (uint16_t)get_little(v + 2, 2)};
     b->label.count = v[4] == 0 ? 256 : v[4];
@@ -135,7 +142,7 @@ static uint16_t check_of(const bl_tape_block *b)
 {
     uint16_t crc = 0;
     for (unsigned i = 0; i < b->slots; i++) {
-        uint8_t value = slot_value(&b->slot[i]);
+        uint8_t value = bl_slot_value(&b->slot[i]);
         crc = bl_crc16(crc, &value, 1);
     }
     return crc;
@@ -201,12 +208,12 @@ static bool label_holds(const bl_tape_block *b)
 
 /* A check that is right by chance is none: with more bits in doubt than it could tell, it is worth
  * no more than one that was made right. */
-static void judge(bl_tape_block *b)
+static void judge_block(bl_tape_block *b)
 {
     doubt doubts[DOUBTFUL_BITS];
     b->mended = 0, b->certainty = 100, b->worst = 0;
     for (unsigned i = 0; i < b->slots; i++) {
-        uint8_t sure = slot_certainty(&b->slot[i]);
+        uint8_t sure = bl_slot_certainty(&b->slot[i]);
         if (sure < b->certainty) b->certainty = sure, b->worst = (uint16_t)i;
     }
     uint16_t wrong = check_of(b);
@@ -266,7 +273,7 @@ static size_t fill_slots(const bl_tape_byte *bytes, size_t count, size_t mark, b
         }
     }
     b->slots = (uint16_t)need;
-    judge(b);
+    judge_block(b);
     return i;
 }
 
@@ -296,10 +303,7 @@ bl_status bl_block_add(bl_tape_block *block, const bl_tape_block *other)
 {
     if (block->slots != other->slots) return BL_E_DIFFERS;
     for (unsigned i = 0; i < block->slots; i++)
-        for (unsigned j = 0; j < 8; j++) {
-            int sum = block->slot[i].bit[j] + other->slot[i].bit[j];
-            block->slot[i].bit[j] = (int16_t)(sum > 10000 ? 10000 : sum < -10000 ? -10000 : sum);
-        }
-    judge(block);
+        bl_slot_add(&block->slot[i], &other->slot[i]);
+    judge_block(block);
     return BL_OK;
 }

@@ -10,7 +10,7 @@ void bl_pace_begin(bl_pace *pace, const bl_keying *k)
     uint64_t ns[2];
     uint32_t higher = k->hz[0] > k->hz[1] ? k->hz[0] : k->hz[1];
     for (unsigned v = 0; v < 2; v++)
-        ns[v] = (uint64_t)k->half_cycles[v] * 500000000u / k->hz[v];
+        ns[v] = bl_keying_bit_ns(k, v);
     uint64_t shorter = ns[0] < ns[1] ? ns[0] : ns[1];
     uint64_t steps_a_second = (BL_BIT_STEPS * (uint64_t)1000000000 + shorter / 2) / shorter;
     *pace = (bl_pace){.keying = k, .per_step = 1};

@@ -49,7 +49,7 @@ static void blocks(const uint8_t *data, size_t size)
         if (from <= before || block.label.count > 256) abort();
         before = from;
         for (size_t i = 0; i < block.label.count; i++)
-            bl_block_byte(&block, i, NULL);
+            bl_block_byte(&block, i);
     }
 }
 

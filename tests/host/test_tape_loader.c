@@ -8,6 +8,7 @@
 #include "sim/device/cassette.h"
 #include "sim/sim_panel.h"
 #include "tape/tape_plan.h"
+#include "tape/tape_stage.h"
 
 enum { FIRST = 0x0800, RATE = 44100 };
 
@@ -63,9 +64,9 @@ static void record_program(bool packs)
     tape_plan_begin(&plan, &b->tape.keying);
     plan.clock = b->clock;
     if (packs) plan.keying.stop_bits = 1; /* as on staged tapes */
-    tape_plan_rest(&plan, TAPE_IDLE, 1000);
+    tape_plan_rest(&plan, 1000);
     tape_plan_blocks(&plan, &item, packs);
-    tape_plan_rest(&plan, TAPE_IDLE, 500);
+    tape_plan_rest(&plan, 500);
     cassette =
         (sim_tape){.rate = RATE, .room = (size_t)(plan.length / 1000 * RATE / 1000000) + RATE};
     cassette.samples = calloc(cassette.room, sizeof *cassette.samples);
@@ -126,6 +127,7 @@ static void tear_down(void)
 {
     bl_image_close(meant);
     free(cassette.samples);
+    meant = NULL, cassette.samples = NULL;
     project_close(p);
     bench_close(b);
 }
@@ -254,4 +256,36 @@ TEST(mistakes_at_the_recorder)
     play();
     CHECK(wrong_bytes() == 0 && lamps() == 0x5A);
     tear_down();
+}
+
+static void expect_refused(const char *cpu, uint32_t at)
+{
+    static const uint8_t byte = 0x5A;
+    tape_stage stage;
+    bl_image *program = NULL;
+    uint32_t where = 0;
+    set_up(cpu, "2 MHz", "tape: {baud: 300}\n", false);
+    CHECK_INT(tape_stage_begin(b, false, &test_sink, &stage), BL_OK);
+    CHECK_INT(bl_image_open(&test_memory, &program), BL_OK);
+    CHECK_INT(bl_image_put(program, FIRST, &byte, 1, (bl_origin){0, 0}), BL_OK);
+    CHECK(tape_stage_allows(&stage, program, &where));
+    CHECK_INT(bl_image_put(program, at, &byte, 1, (bl_origin){0, 0}), BL_OK);
+    CHECK(!tape_stage_allows(&stage, program, &where));
+    CHECK_INT(where, at);
+    bl_image_close(program);
+    tape_stage_end(&stage);
+    tear_down();
+}
+#define expect_refused(...) TEST_CALL(expect_refused(__VA_ARGS__))
+
+/* A program that would overwrite the loader while it is loaded: the variables of each CPU's loader,
+ * its page, its code. */
+TEST(a_program_over_its_loader_is_refused)
+{
+    static const char *const cpus[] = {"6502", "z80", "8080", "6800", "6809"};
+    for (size_t i = 0; i < BL_COUNT(cpus); i++) {
+        expect_refused(cpus[i], 0x00C4);
+        expect_refused(cpus[i], 0x0306);
+        expect_refused(cpus[i], 0x0400);
+    }
 }

@@ -49,7 +49,7 @@ static bool is_right(const tape *t, const bl_tape_block *b)
         b->label.address != t->label[i].address || b->label.kind != BL_BLOCK_PLAIN)
         return false;
     for (size_t j = 0; j < b->label.count; j++)
-        if (bl_block_byte(b, j, NULL) != t->data[i][j]) return false;
+        if (bl_block_byte(b, j) != t->data[i][j]) return false;
     return true;
 }
 
