@@ -39,6 +39,11 @@ typedef enum bl_status {
     BL_E_UNSUPPORTED = -13, /* understood, but not possible here */
     BL_E_BUSY = -14,        /* in use by somebody else, or not finished yet */
     BL_E_NOT_BLANK = -15,   /* a part must be erased before this can be written */
+    BL_E_FULL = -16,        /* there is no room for it */
+    BL_E_PROTECTED = -17,   /* a medium, or a file, must not be written to */
+    BL_E_NOT_READY = -18,   /* there is no medium in a drive, or it does not turn yet */
+    BL_E_DAMAGED = -19,     /* what is stored contradicts itself */
+    BL_E_EXISTS = -20,      /* there is something of this name */
 } bl_status;
 
 /* A short English phrase for a status, for example "nothing answered in time". Never NULL. */

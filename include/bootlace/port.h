@@ -80,6 +80,20 @@ typedef struct bl_front_panel {
     bl_panel_lamps (*lamps)(void *context);
 } bl_front_panel;
 
+/* ---- a disk drive ---- */
+
+/* Sectors of one size, by number from 0: a drive, or an image of a disk. A sector is written whole
+ * or not at all, as far as the medium can do that. BL_E_IO: the sector cannot be read or written;
+ * BL_E_NOT_READY: there is no disk in the drive; BL_E_PROTECTED: it must not be written to;
+ * BL_E_RANGE: there is no such sector. */
+typedef struct bl_sectors {
+    void *context;
+    bl_status (*read)(void *context, uint32_t sector, uint8_t *bytes); /* size bytes */
+    bl_status (*write)(void *context, uint32_t sector, const uint8_t *bytes);
+    uint32_t count;
+    uint16_t size; /* bytes of a sector */
+} bl_sectors;
+
 /* ---- a cassette recorder ---- */
 
 typedef enum bl_deck_key { BL_DECK_STOP, BL_DECK_PLAY, BL_DECK_RECORD } bl_deck_key;

@@ -21,6 +21,11 @@ const char *bl_status_text(bl_status status)
     case BL_E_UNSUPPORTED: return "not possible here";
     case BL_E_BUSY: return "busy";
     case BL_E_NOT_BLANK: return "must be erased first";
+    case BL_E_FULL: return "no room for it";
+    case BL_E_PROTECTED: return "write protected";
+    case BL_E_NOT_READY: return "the drive is not ready";
+    case BL_E_DAMAGED: return "what is stored contradicts itself";
+    case BL_E_EXISTS: return "there is something of this name";
     }
     return "unknown status";
 }

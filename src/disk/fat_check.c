@@ -1,0 +1,472 @@
+/* fat_check.c - is a FAT volume whole? and repair of what is safe. */
+#include "fat_volume.h"
+
+#define SHARED 0x80000000u
+
+/* A check under way. Each chain has a number, from 1. */
+typedef struct fat_checking {
+    bl_disk *d;
+    bl_disk_report *r;
+    bool repair, changed; /* the table was */
+    bool crossed;         /* some cluster is of more than one file */
+    bool cut;             /* some folder is not whole: what was in it seems lost */
+    uint32_t *owner;      /* of each cluster: the number of the chain; SHARED if more have it */
+    uint32_t chains;
+    uint32_t above[BL_DISK_DEEPEST + 1]; /* first clusters of the folders on the way */
+    char path[BL_DISK_PATH];
+    size_t length;
+    fat_item item; /* being looked at */
+} fat_checking;
+
+/* A chain, as it was found. */
+typedef struct fat_chain {
+    uint32_t count, last; /* good clusters; the last of them, 0: none */
+    const char *why;      /* it is broken behind that; NULL: it ends */
+    bool crosses;
+} fat_chain;
+
+/* Goes along a chain and makes it this one's. */
+static fat_chain claim_chain(fat_checking *c, uint32_t first)
+{
+    const fat *f = fat_of(c->d);
+    fat_chain chain = {0};
+    uint32_t number = ++c->chains;
+    for (uint32_t at = first; at != FAT_END; at = bl_fat_next(f, at)) {
+        if (at == FAT_FREE) chain.why = "it leads to a cluster that is free";
+        if (at == FAT_BAD) chain.why = "it leads to a cluster that is marked as bad";
+        if (chain.why == NULL && !fat_is_cluster(f, at))
+            chain.why = "it leads to a cluster that does not exist";
+        if (chain.why == NULL && (c->owner[at] & ~SHARED) == number) chain.why = "it is a loop";
+        if (chain.why != NULL) break;
+        if (c->owner[at] != 0) {
+            c->owner[at] |= SHARED;
+            chain.crosses = c->crossed = true;
+            break;
+        }
+        c->owner[at] = number;
+        chain.count++, chain.last = at;
+    }
+    return chain;
+}
+
+/* ---- the path, for messages ---- */
+
+static size_t enter_path(fat_checking *c, const char *name)
+{
+    size_t before = c->length;
+    size_t room = sizeof c->path - before;
+    size_t count = bl_format(c->path + before, room, "%s%s", before > 0 ? "/" : "", name);
+    c->length += count < room ? count : room - 1;
+    return before;
+}
+
+static void leave_path(fat_checking *c, size_t before)
+{
+    c->length = before;
+    c->path[before] = '\0';
+}
+
+static bl_status save_entry(fat_checking *c)
+{
+    return bl_fat_write_entry(c->d, c->item.place, c->item.raw);
+}
+
+/* ---- files ---- */
+
+static void end_chain(fat_checking *c, uint32_t last)
+{
+    fat *f = fat_of(c->d);
+    if (!fat_is_cluster(f, last)) return;
+    bl_fat_set(f, last, FAT_END);
+    c->changed = true;
+}
+
+/* The file keeps what there is of it. */
+static bl_status shorten_file(fat_checking *c, const fat_chain *chain, uint32_t size)
+{
+    uint32_t most = chain->count * fat_of(c->d)->cluster_bytes;
+    end_chain(c, chain->last);
+    if (chain->count == 0) bl_put_little16(c->item.raw + 26, 0);
+    bl_put_little32(c->item.raw + 28, size < most ? size : most);
+    return save_entry(c);
+}
+
+/* Clusters behind the end of a file are given back; their marks here go, too. */
+static bl_status cut_chain(fat_checking *c, uint32_t first, uint32_t need)
+{
+    fat *f = fat_of(c->d);
+    uint32_t at = first, last = 0;
+    for (uint32_t i = 0; i < need; i++)
+        last = at, at = bl_fat_next(f, at);
+    for (uint32_t k = at; fat_is_cluster(f, k) && c->owner[k] == c->chains; k = bl_fat_next(f, k))
+        c->owner[k] = 0;
+    bl_fat_chain_release(f, at);
+    c->changed = true;
+    if (last != 0) {
+        bl_fat_set(f, last, FAT_END);
+        return BL_OK;
+    }
+    bl_put_little16(c->item.raw + 26, 0);
+    return save_entry(c);
+}
+
+static bl_status check_file(fat_checking *c)
+{
+    const fat *f = fat_of(c->d);
+    uint32_t first = fat_first_cluster(c->item.raw), size = bl_little32(c->item.raw + 28);
+    uint32_t need = size / f->cluster_bytes + (size % f->cluster_bytes != 0 ? 1 : 0);
+    bl_status status = BL_OK;
+    c->r->files++;
+    if (first == 0 && size == 0) return BL_OK;
+    fat_chain chain = first == 0 ? (fat_chain){0} : claim_chain(c, first);
+    if (chain.crosses) return BL_OK; /* told when all are known that do */
+    if (chain.count < need || chain.why != NULL) {
+        if (c->repair) status = shorten_file(c, &chain, size);
+        bl_disk_find_broken(c->r, c->repair, true, NULL,
+                            "%s has %lu bytes, and %lu clusters of %lu bytes: %s", c->path,
+                            (unsigned long)size, (unsigned long)chain.count,
+                            (unsigned long)f->cluster_bytes,
+                            chain.why != NULL ? chain.why : "its chain ends too early");
+    } else if (chain.count > need) {
+        if (c->repair) status = cut_chain(c, first, need);
+        bl_disk_find_broken(c->r, c->repair, true, NULL,
+                            "%s needs %lu clusters for its %lu bytes, and has %lu", c->path,
+                            (unsigned long)need, (unsigned long)size, (unsigned long)chain.count);
+    }
+    return status;
+}
+
+/* ---- folders ---- */
+
+static bl_status check_folder(fat_checking *c, uint32_t cluster, uint32_t stop, unsigned depth);
+
+/* The first two entries lead to the folder itself, and to the one that it is in. */
+static bl_status check_dots(fat_checking *c, uint32_t cluster, uint32_t parent)
+{
+    fat_walk w;
+    bl_status status = BL_OK;
+    bl_fat_walk_begin(&w, cluster);
+    for (unsigned i = 0; i < 2 && status == BL_OK; i++) {
+        uint8_t raw[FAT_ENTRY];
+        fat_place place;
+        uint32_t to = i == 0 ? cluster : parent;
+        status = bl_fat_walk(c->d, &w, raw, &place);
+        if (status != BL_OK) break;
+        bool named = memcmp(raw, i == 0 ? ".          " : "..         ", 11) == 0;
+        if (!named || (raw[11] & FAT_FOLDER) == 0)
+            bl_disk_find_broken(c->r, false, false, "copy its files to another disk",
+                                "%s/: its entry '%s' is missing", c->path, i == 0 ? "." : "..");
+        if (!named || fat_first_cluster(raw) == to) continue;
+        bl_put_little16(raw + 26, to);
+        if (c->repair) status = bl_fat_write_entry(c->d, place, raw);
+        bl_disk_find_broken(c->r, c->repair, true, NULL, "%s/: '%s' leads to another folder",
+                            c->path, i == 0 ? "." : "..");
+    }
+    return status;
+}
+
+/* An entry that leads to no folder is taken away: nothing is in it. */
+static bl_status drop_folder(fat_checking *c, const char *why)
+{
+    bl_status status = c->repair ? bl_fat_erase_item(c->d, &c->item) : BL_OK;
+    c->cut = true;
+    bl_disk_find_broken(c->r, c->repair, true, NULL, "%s/: %s", c->path, why);
+    return status;
+}
+
+static bl_status check_subfolder(fat_checking *c, unsigned depth)
+{
+    uint32_t first = fat_first_cluster(c->item.raw);
+    c->r->folders++;
+    for (unsigned i = 0; i <= depth; i++)
+        if (c->above[i] == first && first != 0) return drop_folder(c, "the folder contains itself");
+    if (!fat_is_cluster(fat_of(c->d), first)) return drop_folder(c, "it leads to no cluster");
+    fat_chain chain = claim_chain(c, first);
+    if (chain.count == 0 && !chain.crosses) return drop_folder(c, "its first cluster is free");
+    if (bl_little32(c->item.raw + 28) != 0) {
+        bl_put_little32(c->item.raw + 28, 0);
+        bl_status status = c->repair ? save_entry(c) : BL_OK;
+        bl_disk_find_remark(c->r, c->repair, "%s/: a folder has no size", c->path);
+        if (status != BL_OK) return status;
+    }
+    if (chain.why != NULL && c->repair) end_chain(c, chain.last);
+    if (chain.why != NULL || chain.crosses) c->cut = true;
+    if (chain.why != NULL)
+        bl_disk_find_broken(c->r, c->repair, true, NULL, "%s/: its chain of clusters is broken: %s",
+                            c->path, chain.why);
+    if (chain.crosses) return BL_OK; /* what is in it was looked at, or is no folder's */
+    if (depth == BL_DISK_DEEPEST) {
+        bl_disk_find_broken(c->r, false, false, "move what is in it to a folder further up",
+                            "%s/: more than %d folders lie in each other", c->path,
+                            BL_DISK_DEEPEST);
+        return BL_OK;
+    }
+    return check_folder(c, first, chain.count * (fat_of(c->d)->cluster_bytes / FAT_ENTRY),
+                        depth + 1);
+}
+
+/* ---- names ---- */
+
+/* Fingerprints of the names of a folder, to find two that are the same. */
+typedef struct fat_names {
+    uint64_t *seen;
+    uint32_t room;
+} fat_names;
+
+static uint64_t fingerprint_of(const uint8_t name[11])
+{
+    uint64_t print = 0xCBF29CE484222325u; /* FNV-1a */
+    for (size_t i = 0; i < 11; i++)
+        print = (print ^ name[i]) * 0x100000001B3u;
+    return print == 0 ? 1 : print;
+}
+
+static bool seen_before(fat_names *n, const uint8_t name[11])
+{
+    uint64_t print = fingerprint_of(name);
+    size_t at = (size_t)(print % n->room);
+    for (; n->seen[at] != 0; at = (at + 1) % n->room)
+        if (n->seen[at] == print) return true;
+    n->seen[at] = print;
+    return false;
+}
+
+static bl_status names_begin(fat_checking *c, uint32_t cluster, uint32_t stop, fat_names *n)
+{
+    fat_walk w;
+    uint8_t raw[FAT_ENTRY];
+    fat_place place;
+    bl_status status;
+    bl_fat_walk_begin(&w, cluster);
+    w.stop = stop;
+    n->seen = NULL;
+    while ((status = bl_fat_walk(c->d, &w, raw, &place)) == BL_OK && raw[0] != 0)
+        ;
+    if (status != BL_OK && status != BL_E_NOT_FOUND && status != BL_E_DAMAGED) return status;
+    n->room = w.seen * 2 + 1;
+    n->seen = bl_disk_room(c->d, n->room, sizeof *n->seen);
+    return n->seen != NULL ? BL_OK : BL_E_MEMORY;
+}
+
+static void check_name(fat_checking *c, fat_names *n)
+{
+    if (seen_before(n, c->item.raw))
+        bl_disk_find_broken(c->r, false, false, "rename one of them: disk rename takes the first",
+                            "%s is there twice", c->path);
+    if (!bl_fat_name_valid(c->item.raw))
+        bl_disk_find_remark(c->r, false, "%s: its short name has characters that none can have",
+                            c->path);
+}
+
+static bl_status check_orphans(fat_checking *c)
+{
+    bl_status status = BL_OK;
+    uint32_t count = c->item.orphans;
+    if (count == 0) return BL_OK;
+    bool mends = c->repair && count <= FAT_LONG_PARTS;
+    if (mends) status = bl_fat_erase_places(c->d, c->item.orphan, (size_t)count);
+    bl_disk_find_broken(c->r, mends, true, NULL,
+                        "%s/: %lu entries of a long name belong to no file", c->path,
+                        (unsigned long)count);
+    return status;
+}
+
+static bl_status check_item(fat_checking *c, fat_names *n, unsigned depth)
+{
+    char name[BL_DISK_NAME];
+    bl_fat_item_name(&c->item, name);
+    size_t before = enter_path(c, name);
+    check_name(c, n);
+    bl_status status =
+        (c->item.raw[11] & FAT_FOLDER) != 0 ? check_subfolder(c, depth) : check_file(c);
+    leave_path(c, before);
+    return status;
+}
+
+/* stop: as many entries as its good clusters have; 0: the root. */
+static bl_status check_folder(fat_checking *c, uint32_t cluster, uint32_t stop, unsigned depth)
+{
+    fat_walk w;
+    fat_names n;
+    bl_status status = names_begin(c, cluster, stop, &n);
+    c->above[depth] = cluster;
+    bl_fat_walk_begin(&w, cluster);
+    w.stop = stop;
+    if (cluster != 0 && status == BL_OK)
+        status = check_dots(c, cluster, depth < 2 ? 0 : c->above[depth - 1]);
+    while (status == BL_OK) {
+        status = bl_fat_next_item(c->d, &w, &c->item);
+        if (status == BL_E_DAMAGED) status = BL_OK, c->item.end = true; /* told with its chain */
+        if (status == BL_OK) status = check_orphans(c);
+        if (status != BL_OK || c->item.end) break;
+        if ((c->item.raw[11] & FAT_LABEL) == 0 && !bl_fat_is_dots(c->item.raw))
+            status = check_item(c, &n, depth);
+    }
+    bl_disk_free(c->d, n.seen);
+    return status;
+}
+
+/* ---- clusters of more than one file ---- */
+
+static void name_crossing(fat_checking *c, uint32_t first)
+{
+    const fat *f = fat_of(c->d);
+    uint32_t at = first;
+    for (uint32_t i = 0; i < f->clusters && fat_is_cluster(f, at); i++, at = bl_fat_next(f, at))
+        if ((c->owner[at] & SHARED) != 0) {
+            bl_disk_find_broken(c->r, false, false,
+                                "copy each of these files off, look which is whole, delete all of "
+                                "them",
+                                "%s shares cluster %lu with another", c->path, (unsigned long)at);
+            return;
+        }
+}
+
+/* Once more over all folders. above: as in the check; a folder that is in itself ends it. */
+static bl_status name_crossings(fat_checking *c, uint32_t cluster, unsigned depth)
+{
+    fat_walk w;
+    bl_status status;
+    char name[BL_DISK_NAME];
+    c->above[depth] = cluster;
+    bl_fat_walk_begin(&w, cluster);
+    while ((status = bl_fat_next_item(c->d, &w, &c->item)) == BL_OK && !c->item.end) {
+        if ((c->item.raw[11] & FAT_LABEL) != 0 || bl_fat_is_dots(c->item.raw)) continue;
+        uint32_t first = fat_first_cluster(c->item.raw);
+        bool folder = (c->item.raw[11] & FAT_FOLDER) != 0;
+        bl_fat_item_name(&c->item, name);
+        size_t before = enter_path(c, name);
+        name_crossing(c, first);
+        /* One whose first cluster others have, too, is no folder to go into again. */
+        bool inside = folder && depth < BL_DISK_DEEPEST && fat_is_cluster(fat_of(c->d), first) &&
+                      (c->owner[first] & SHARED) == 0;
+        for (unsigned i = 0; i <= depth; i++)
+            inside = inside && c->above[i] != first;
+        if (inside) status = name_crossings(c, first, depth + 1);
+        leave_path(c, before);
+        if (status != BL_OK) return status;
+    }
+    return status == BL_E_DAMAGED ? BL_OK : status;
+}
+
+/* ---- the table, and the boot sector ---- */
+
+static void check_lost(fat_checking *c)
+{
+    fat *f = fat_of(c->d);
+    uint32_t lost = 0;
+    bool gives = c->repair && !c->cut;
+    for (uint32_t at = FAT_FIRST; fat_is_cluster(f, at); at++) {
+        uint32_t next = bl_fat_next(f, at);
+        if (c->owner[at] != 0 || next == FAT_FREE || next == FAT_BAD) continue;
+        lost++;
+        if (gives) bl_fat_set(f, at, FAT_FREE), c->changed = true;
+    }
+    if (lost > 0)
+        bl_disk_find_broken(c->r, gives, !c->cut,
+                            c->cut ? "files of the folder that is not whole may be in them: they "
+                                     "are kept; a check once more gives them back"
+                                   : NULL,
+                            "%lu clusters are marked as used, and no file has them: what is left "
+                            "of a change that was not finished, or of a file that was deleted",
+                            (unsigned long)lost);
+}
+
+/* All tables are alike; a repaired one is written to all places. */
+static bl_status check_copies(fat_checking *c)
+{
+    fat *f = fat_of(c->d);
+    bl_status status = BL_OK;
+    for (uint32_t copy = 0; copy < f->tables && status == BL_OK; copy++) {
+        bool differs = false;
+        for (uint32_t i = 0; i < f->used_sectors && status == BL_OK; i++) {
+            uint32_t from = i * f->sector, left = f->table_bytes - from;
+            status = bl_fat_read(c->d, f->reserved + copy * f->table_sectors + i, f->scratch);
+            if (status != BL_OK) break;
+            if (memcmp(f->scratch, f->table + from,
+                       (size_t)(left < f->sector ? left : f->sector)) == 0)
+                continue;
+            differs = true;
+            if (c->repair) f->dirty[i] = 1, c->changed = true;
+        }
+        if (differs)
+            bl_disk_find_broken(c->r, c->repair, true, NULL,
+                                "allocation table %lu is not like the first one",
+                                (unsigned long)copy + 1);
+    }
+    return status;
+}
+
+/* The first bytes of the table: the kind of medium, and whether it was put away in order. */
+static void check_marks(fat_checking *c)
+{
+    fat *f = fat_of(c->d);
+    bool media = f->table[0] == f->media && f->table[1] == 0xFF && (f->table[2] == 0xFF);
+    if (!media) {
+        bl_disk_find_broken(c->r, c->repair, true, NULL,
+                            "the allocation table does not begin with the medium's kind, $%02X",
+                            f->media);
+        if (c->repair) bl_fat_set_media(f), c->changed = true;
+    }
+    if (bl_fat_table_clean(f)) return;
+    bl_disk_find_remark(c->r, c->repair, "the table says that the disk was not put away in order");
+    if (c->repair) bl_fat_table_clear_marks(f), c->changed = true;
+}
+
+enum { DIRTY = 37, HAS_LABEL = 38, BOOT_LABEL = 43 };
+
+static bl_status check_boot_sector(fat_checking *c)
+{
+    fat *f = fat_of(c->d);
+    uint8_t *b;
+    char label[BL_DISK_NAME], raw[12] = "NO NAME    ";
+    if (f->bare) return BL_OK;
+    bl_disk_label(c->d, label);
+    bl_status status = bl_fat_sector(c->d, 0, &b);
+    if (status != BL_OK || b[HAS_LABEL] != 0x29) return status;
+    bool changed = false;
+    bool plain = label[0] == '\0' || bl_fat_label_make(bl_text_of(label), raw);
+    for (size_t i = bl_length(raw); i < 11; i++)
+        raw[i] = ' ';
+    if (plain && memcmp(b + BOOT_LABEL, raw, 11) != 0) {
+        bl_disk_find_remark(c->r, c->repair, "the label in the boot sector is not '%s'",
+                            label[0] != '\0' ? label : "NO NAME");
+        memcpy(b + BOOT_LABEL, raw, 11);
+        changed = true;
+    }
+    if ((b[DIRTY] & 1) != 0) {
+        bl_disk_find_remark(c->r, c->repair,
+                            "the boot sector says that the disk was not put away in order");
+        b[DIRTY] = (uint8_t)(b[DIRTY] & ~1u);
+        changed = true;
+    }
+    if (changed && c->repair) status = bl_fat_write(c->d, 0, b);
+    f->buffered = UINT32_MAX;
+    return status;
+}
+
+static bl_status check_all(fat_checking *c)
+{
+    bl_status status = check_copies(c);
+    if (status == BL_OK) status = check_boot_sector(c);
+    if (status == BL_OK) check_marks(c), status = check_folder(c, 0, 0, 0);
+    if (status == BL_OK && c->crossed) status = name_crossings(c, 0, 0);
+    if (status == BL_OK && !c->crossed) check_lost(c);
+    if (status == BL_OK && c->changed) status = bl_fat_table_flush(c->d);
+    return status;
+}
+
+bl_status bl_fat_check(bl_disk *d, bool repair, bl_disk_report *report)
+{
+    const fat *f = fat_of(d);
+    fat_checking *c = bl_disk_room(d, 1, sizeof *c);
+    bl_status status = c != NULL ? BL_OK : BL_E_MEMORY;
+    if (status == BL_OK) {
+        c->d = d, c->r = report, c->repair = repair;
+        c->owner = bl_disk_room(d, f->clusters + FAT_FIRST, sizeof *c->owner);
+        status = c->owner != NULL ? check_all(c) : BL_E_MEMORY;
+        bl_disk_free(d, c->owner);
+    }
+    bl_disk_free(d, c);
+    return status;
+}
