@@ -498,7 +498,7 @@ static bl_status read_bare(bl_disk *d)
     uint8_t check[2];
     bl_status status = bl_disk_read_sector(d, 0, b->directory);
     if (status != BL_OK) return status;
-    if (memcmp(b->directory, bare_mark, 8) != 0) return BL_E_UNSUPPORTED;
+    if (memcmp(b->directory, bare_mark, 8) != 0) return BL_E_NOT_FOUND;
     if (b->directory[8] != BARE_VERSION)
         return bl_disk_fail(d, BL_E_DAMAGED, "a newer Bootlace may read it",
                             "this is a bare disk of version %u; version %d is known",
@@ -519,7 +519,7 @@ static bl_status read_bare(bl_disk *d)
 
 bl_status bl_bare_begin(bl_disk *d)
 {
-    if (d->sectors.size != BL_BARE_SECTOR) return BL_E_UNSUPPORTED;
+    if (d->sectors.size != BL_BARE_SECTOR) return BL_E_NOT_FOUND;
     d->state = bl_disk_room(d, 1, sizeof(bare));
     if (d->state == NULL) return BL_E_MEMORY;
     bl_status status = read_bare(d);

@@ -57,9 +57,27 @@ static bool is_whole(const classic *c, const classic_file *f, uint32_t first)
     return true;
 }
 
-/* The file of the same name that has the first entries of this one. Its type is not known, so it is
- * looked for. */
-static bool find_begun(const classic *c, const classic_file *rest, classic_file *begun)
+static bool has_first(const classic *c, const classic_file *f)
+{
+    return bl_classic_entry_of(c, f->key, 0) < c->layout.entries;
+}
+
+/* All that is there of it is the first so many entries, and they are full. */
+static bool is_begun(const classic *c, const classic_file *f)
+{
+    return has_first(c, f) && is_whole(c, f, 0) &&
+           f->records == (f->last + 1) * c->extents * CLASSIC_EXTENT;
+}
+
+static bool lacks_first(const classic *c, const classic_file *f)
+{
+    return !has_first(c, f);
+}
+
+/* The file of the same name, and of another type, that is so. */
+static bool find_namesake(const classic *c, const classic_file *rest,
+                          bool (*is_so)(const classic *c, const classic_file *f),
+                          classic_file *found)
 {
     for (uint32_t i = 0; i < c->layout.entries; i++) {
         const uint8_t *e = classic_entry(c, i);
@@ -68,9 +86,8 @@ static bool find_begun(const classic *c, const classic_file *rest, classic_file 
         for (size_t k = 1; k <= 8; k++)
             same = same && ((e[k] ^ rest->key[k]) & 0x7F) == 0;
         if (!same) continue;
-        bl_classic_gather(c, e, begun);
-        uint32_t full = c->extents * CLASSIC_EXTENT;
-        if (begun->records == (begun->last + 1) * full && is_whole(c, begun, 0)) return true;
+        bl_classic_gather(c, e, found);
+        if (is_so(c, found)) return true;
     }
     return false;
 }
@@ -83,13 +100,21 @@ static bl_status check_leftover(bl_disk *d, const uint8_t *e, bool repair, bl_di
     bl_status status = BL_OK;
     path_text(e, path);
     bl_classic_gather(c, e, &rest);
-    uint32_t zero = bl_classic_entry_of(c, e, 0), first = rest.last + 1 - rest.count;
-    if (zero < c->layout.entries) {
+    uint32_t first = rest.last + 1 - rest.count;
+    bool whole = has_first(c, &rest);
+    if (whole && find_namesake(c, &rest, lacks_first, &begun)) {
+        if (repair) status = bl_classic_erase(d, begun.key);
+        if (repair && status == BL_OK) status = bl_classic_rekey(d, rest.key, begun.key);
+        bl_disk_find_broken(r, repair, true, NULL,
+                            "%s is a file that was being put there, whole; of the old one a part "
+                            "is left",
+                            path);
+    } else if (whole) {
         bl_disk_find_remark(r, false,
                             "%s: if a put was cut off, this is the new file, whole: delete the old "
                             "one if it is there, and rename this to its name",
                             path);
-    } else if (find_begun(c, &rest, &begun) && begun.last + 1 == first &&
+    } else if (find_namesake(c, &rest, is_begun, &begun) && begun.last + 1 == first &&
                is_whole(c, &rest, first)) {
         if (repair) status = bl_classic_rekey(d, rest.key, begun.key);
         bl_disk_find_broken(r, repair, true, NULL,

@@ -217,28 +217,22 @@ bl_status bl_classic_get(bl_disk *d, const char *path, const bl_writer *writer)
 
 /* ---- deleting, renaming ---- */
 
-bl_status bl_classic_save_marked(bl_disk *d, const uint8_t *marks)
-{
-    const classic *c = classic_of(d);
-    bl_status status = BL_OK;
-    for (uint32_t i = 0; i < c->layout.entries / c->per_sector && status == BL_OK; i++)
-        if (marks[i] != 0) status = bl_classic_save(d, i * c->per_sector);
-    return status;
-}
-
+/* By their numbers: what the power leaves of it lacks its first entry, and so is known. */
 bl_status bl_classic_erase(bl_disk *d, const uint8_t *key)
 {
     classic *c = classic_of(d);
-    uint8_t *marks = bl_disk_room(d, c->layout.entries / c->per_sector, 1);
-    if (marks == NULL) return BL_E_MEMORY;
-    for (uint32_t i = 0; i < c->layout.entries; i++) {
-        uint8_t *e = classic_entry(c, i);
-        if (!classic_is_file(e) || !bl_classic_same(e, key)) continue;
-        e[0] = CLASSIC_EMPTY;
-        marks[i / c->per_sector] = 1;
+    classic_file f;
+    bl_status status = BL_OK;
+    bl_classic_gather(c, key, &f); /* key may be in an entry that is erased: not f.key */
+    for (uint32_t number = 0; f.count > 0 && number <= f.last && status == BL_OK;) {
+        uint32_t at = bl_classic_entry_of(c, f.key, number);
+        if (at == c->layout.entries) {
+            number++;
+            continue;
+        }
+        classic_entry(c, at)[0] = CLASSIC_EMPTY;
+        status = bl_classic_save(d, at);
     }
-    bl_status status = bl_classic_save_marked(d, marks);
-    bl_disk_free(d, marks);
     bl_classic_count(c);
     return status;
 }

@@ -20,9 +20,7 @@ void bl_classic_gather(const classic *c, const uint8_t *key, classic_file *f);
 uint32_t bl_classic_entry_of(const classic *c, const uint8_t *key, uint32_t number);
 /* User, name and type that a path names; told. */
 bl_status bl_classic_key(bl_disk *d, const char *path, uint8_t key[12]);
-/* Saves the sectors of the directory that are marked, a byte for each. */
-bl_status bl_classic_save_marked(bl_disk *d, const uint8_t *marks);
-/* Takes all entries of a file away. */
+/* Takes all entries of a file away, the first of them first. */
 bl_status bl_classic_erase(bl_disk *d, const uint8_t *key);
 /* Gives a file's entries another name, the first of them first, each in one write. */
 bl_status bl_classic_rekey(bl_disk *d, const uint8_t *old_key, const uint8_t *new_key);

@@ -160,7 +160,7 @@ static bl_status try_layout(bl_disk *d, const bl_classic *l, bool any)
     const char *why;
     uint64_t bytes = (uint64_t)d->sectors.count * d->sectors.size;
     if (bl_classic_check_layout(l, &why) != BL_OK || bytes != bl_classic_bytes(l))
-        return BL_E_UNSUPPORTED;
+        return BL_E_NOT_FOUND;
     classic *c = bl_disk_room(d, 1, sizeof *c);
     if (c == NULL) return BL_E_MEMORY;
     d->state = c;
@@ -172,7 +172,7 @@ static bl_status try_layout(bl_disk *d, const bl_classic *l, bool any)
     bool room = c->entries != NULL && c->used != NULL && c->buffer != NULL && c->physical != NULL;
     bl_status status = room ? read_directory(d) : BL_E_MEMORY;
     for (uint32_t i = 0; i < l->entries && status == BL_OK && !any; i++)
-        if (!plausible(c, classic_entry(c, i))) status = BL_E_UNSUPPORTED;
+        if (!plausible(c, classic_entry(c, i))) status = BL_E_NOT_FOUND;
     if (status == BL_OK)
         bl_classic_count(c);
     else
@@ -239,13 +239,13 @@ static const bl_disk_calls classic_calls = {
  * the right size looks right, the first of the right size is taken: it may be damaged. */
 bl_status bl_classic_begin(bl_disk *d)
 {
-    bl_status status = BL_E_UNSUPPORTED;
+    bl_status status = BL_E_NOT_FOUND;
     bool asked = d->setup.kind == BL_DISK_CLASSIC;
-    for (unsigned any = 0; any < (asked ? 2u : 1u) && status == BL_E_UNSUPPORTED; any++) {
-        for (size_t i = 0; i < d->setup.layout_count && status == BL_E_UNSUPPORTED; i++)
+    for (unsigned any = 0; any < (asked ? 2u : 1u) && status == BL_E_NOT_FOUND; any++) {
+        for (size_t i = 0; i < d->setup.layout_count && status == BL_E_NOT_FOUND; i++)
             status = try_layout(d, &d->setup.layouts[i], any != 0);
         const bl_classic *l;
-        for (size_t i = 0; status == BL_E_UNSUPPORTED && (l = bl_classic_shipped(i)) != NULL; i++)
+        for (size_t i = 0; status == BL_E_NOT_FOUND && (l = bl_classic_shipped(i)) != NULL; i++)
             status = try_layout(d, l, any != 0);
     }
     if (status != BL_OK) return status;

@@ -123,7 +123,7 @@ static bl_status find_kind(bl_disk *d)
     static opener *const all[] = {bl_bare_begin, bl_fat_begin, bl_classic_begin};
     for (unsigned i = 0; i < sizeof all / sizeof all[0]; i++) {
         bl_status status = all[i](d);
-        if (status != BL_E_UNSUPPORTED) return status;
+        if (status != BL_E_NOT_FOUND) return status;
     }
     return bl_disk_fail(d, BL_E_UNSUPPORTED,
                         "known are FAT12, FAT16, our bare disk, and classic layouts that the bench "
@@ -146,9 +146,9 @@ bl_status bl_disk_open(bl_disk *d, const bl_sectors *sectors, const bl_memory *m
         return bl_disk_fail(d, BL_E_UNSUPPORTED, NULL, "this is no %s disk; it is %s",
                             bl_disk_kind_name(setup->kind), is);
     }
-    if (status == BL_E_UNSUPPORTED)
-        bl_disk_fail(d, status, NULL, "this is no %s disk", bl_disk_kind_name(setup->kind));
-    return status;
+    if (status != BL_E_NOT_FOUND) return status;
+    return bl_disk_fail(d, BL_E_UNSUPPORTED, NULL, "this is no %s disk",
+                        bl_disk_kind_name(setup->kind));
 }
 
 void bl_disk_close(bl_disk *d)

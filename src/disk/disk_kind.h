@@ -27,8 +27,8 @@ typedef struct bl_disk_calls {
     bl_status (*boot_area)(bl_disk *d, uint32_t *sectors, uint32_t *from, uint32_t *count);
 } bl_disk_calls;
 
-/* Each opens a disk whose sectors, memory and setup are set. BL_E_UNSUPPORTED, not told: it is none
- * of this kind. */
+/* Each opens a disk whose sectors, memory and setup are set. BL_E_NOT_FOUND, not told: it is none
+ * of this kind; other failures are told. */
 bl_status bl_fat_begin(bl_disk *d);
 bl_status bl_classic_begin(bl_disk *d);
 bl_status bl_bare_begin(bl_disk *d);

@@ -81,16 +81,6 @@ static void end_chain(fat_checking *c, uint32_t last)
     c->changed = true;
 }
 
-/* The file keeps what there is of it. */
-static bl_status shorten_file(fat_checking *c, const fat_chain *chain, uint32_t size)
-{
-    uint32_t most = chain->count * fat_of(c->d)->cluster_bytes;
-    end_chain(c, chain->last);
-    if (chain->count == 0) bl_put_little16(c->item.raw + 26, 0);
-    bl_put_little32(c->item.raw + 28, size < most ? size : most);
-    return save_entry(c);
-}
-
 /* Clusters behind the end of a file are given back; their marks here go, too. */
 static bl_status cut_chain(fat_checking *c, uint32_t first, uint32_t need)
 {
@@ -110,6 +100,17 @@ static bl_status cut_chain(fat_checking *c, uint32_t first, uint32_t need)
     return save_entry(c);
 }
 
+/* The file keeps what there is of it. */
+static bl_status shorten_file(fat_checking *c, const fat_chain *chain, uint32_t need, uint32_t size)
+{
+    uint32_t most = chain->count * fat_of(c->d)->cluster_bytes;
+    end_chain(c, chain->last);
+    if (chain->count > need) return cut_chain(c, fat_first_cluster(c->item.raw), need);
+    if (chain->count == 0) bl_put_little16(c->item.raw + 26, 0);
+    bl_put_little32(c->item.raw + 28, size < most ? size : most);
+    return save_entry(c);
+}
+
 static bl_status check_file(fat_checking *c)
 {
     const fat *f = fat_of(c->d);
@@ -121,7 +122,7 @@ static bl_status check_file(fat_checking *c)
     fat_chain chain = first == 0 ? (fat_chain){0} : claim_chain(c, first);
     if (chain.crosses) return BL_OK; /* told when all are known that do */
     if (chain.count < need || chain.why != NULL) {
-        if (c->repair) status = shorten_file(c, &chain, size);
+        if (c->repair) status = shorten_file(c, &chain, need, size);
         bl_disk_find_broken(c->r, c->repair, true, NULL,
                             "%s has %lu bytes, and %lu clusters of %lu bytes: %s", c->path,
                             (unsigned long)size, (unsigned long)chain.count,

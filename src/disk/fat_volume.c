@@ -68,13 +68,13 @@ static void take_description(fat *f, const uint8_t *b)
  * table. */
 static bl_status take_floppy(bl_disk *d, fat *f, uint8_t *sector)
 {
-    if (d->sectors.size != BL_FAT_SECTOR) return BL_E_UNSUPPORTED;
+    if (d->sectors.size != BL_FAT_SECTOR) return BL_E_NOT_FOUND;
     bl_status status = bl_disk_read_sector(d, 1, sector);
     if (status != BL_OK) return status;
     const fat_floppy *p = bl_fat_floppy(d->sectors.count);
     if (p == NULL || p->total > 720 || sector[0] != p->media || sector[1] != 0xFF ||
         sector[2] != 0xFF)
-        return BL_E_UNSUPPORTED;
+        return BL_E_NOT_FOUND;
     f->sector = BL_FAT_SECTOR, f->cluster_sectors = p->cluster, f->reserved = 1, f->tables = 2;
     f->root_entries = p->root_entries, f->total = p->total, f->media = p->media;
     f->table_sectors = p->table_sectors, f->bare = true;

@@ -1,0 +1,214 @@
+/* Damage of each kind is found, told with what to do, and mended where that is safe. */
+#include <string.h>
+
+#include "fat_disk.h"
+
+enum { SECTORS = 2880, TABLE = 1, ROOT = 19, DATA = 33 };
+
+/* A: clusters 2 to 5; B: 6 to 8; FOLDER: 9 with C: 10. */
+static void make_sample(medium *m)
+{
+    static uint8_t bytes[2000];
+    bl_disk d;
+    medium_fill(bytes, sizeof bytes, 5);
+    fat_disk_begin(m, SECTORS, false);
+    medium_open(m, &d, true);
+    CHECK_INT(medium_put(&d, "A", bytes, 2000), BL_OK);
+    CHECK_INT(medium_put(&d, "B", bytes, 1500), BL_OK);
+    CHECK_INT(bl_disk_folder(&d, "FOLDER"), BL_OK);
+    CHECK_INT(medium_put(&d, "FOLDER/C", bytes, 100), BL_OK);
+    bl_disk_close(&d);
+}
+
+static void set_cluster(medium *m, unsigned cluster, unsigned value)
+{
+    for (unsigned copy = 0; copy < 2; copy++) {
+        uint8_t *p = m->bytes + (TABLE + copy * 9) * 512 + cluster / 2 * 3;
+        uint32_t three = p[0] | (uint32_t)p[1] << 8 | (uint32_t)p[2] << 16;
+        three = cluster % 2 ? (three & 0xFFF) | value << 12 : (three & 0xFFF000) | value;
+        p[0] = (uint8_t)three, p[1] = (uint8_t)(three >> 8), p[2] = (uint8_t)(three >> 16);
+    }
+}
+
+static uint8_t *root_entry(medium *m, unsigned index)
+{
+    return m->bytes + ROOT * 512 + index * 32;
+}
+
+/* Checks, repairs, checks again. left: findings that stay. */
+static void mend(medium *m, const char *message, unsigned left)
+{
+    bl_disk d;
+    bl_disk_report r = {0};
+    test_messages_clear();
+    uint32_t writes = m->writes;
+    medium_open(m, &d, true);
+    CHECK_INT(medium_check(&d, false, &r), BL_E_DAMAGED);
+    CHECK_CONTAINS(test_messages(), message);
+    CHECK_INT(m->writes, writes); /* a check alone writes nothing */
+    CHECK_INT(medium_check(&d, true, &r), left > 0 ? BL_E_DAMAGED : BL_OK);
+    CHECK_INT(r.left, left);
+    CHECK_INT(medium_check(&d, false, &r), left > 0 ? BL_E_DAMAGED : BL_OK);
+    bl_disk_close(&d);
+    if (left == 0) fat_disk_good(m);
+}
+#define mend(...) TEST_CALL(mend(__VA_ARGS__))
+
+TEST(fat_check_counts_what_is_there)
+{
+    medium m;
+    bl_disk d;
+    bl_disk_report r = {0};
+    make_sample(&m);
+    medium_open(&m, &d, false);
+    CHECK_INT(medium_check(&d, false, &r), BL_OK);
+    CHECK_INT(r.files, 3);
+    CHECK_INT(r.folders, 1);
+    CHECK_INT(r.broken + r.remarks, 0);
+    bl_disk_close(&d);
+    medium_end(&m);
+}
+
+TEST(fat_check_lost_clusters_are_given_back)
+{
+    medium m;
+    make_sample(&m);
+    set_cluster(&m, 100, 101);
+    set_cluster(&m, 101, 0xFFF);
+    mend(&m, "2 clusters are marked as used, and no file has them", 0);
+    medium_end(&m);
+}
+
+TEST(fat_check_chains_that_break_are_ended)
+{
+    static const struct {
+        unsigned value;
+        const char *message;
+    } all[] = {
+        {0, "A has 2000 bytes, and 2 clusters of 512 bytes: it leads to a cluster that is free"},
+        {0xFF7, "it leads to a cluster that is marked as bad"},
+        {0xB70, "it leads to a cluster that does not exist"},
+        {3, "it is a loop"},
+        {2, "it is a loop"},
+    };
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        medium m;
+        make_sample(&m);
+        set_cluster(&m, 3, all[i].value);
+        mend(&m, all[i].message, 0);
+        CHECK_INT(root_entry(&m, 0)[28] | root_entry(&m, 0)[29] << 8, 1024);
+        medium_end(&m);
+    }
+}
+
+TEST(fat_check_sizes_that_lie)
+{
+    medium m;
+    make_sample(&m);
+    root_entry(&m, 0)[28] = 0, root_entry(&m, 0)[29] = 1; /* 256 of 2000 */
+    mend(&m, "A needs 1 clusters for its 256 bytes, and has 4", 0);
+    root_entry(&m, 1)[30] = 0xFF;
+    mend(&m, "its chain ends too early", 0);
+    root_entry(&m, 1)[26] = 0; /* none at all, and 1536 bytes */
+    mend(&m, "B has 1536 bytes, and 0 clusters", 0);
+    medium_end(&m);
+}
+
+TEST(fat_check_cross_links_are_told_with_both_names)
+{
+    medium m;
+    make_sample(&m);
+    set_cluster(&m, 3, 7); /* A goes on in B */
+    mend(&m, "A shares cluster 7 with another", 2);
+    CHECK_CONTAINS(test_messages(), "B shares cluster 7 with another");
+    CHECK_CONTAINS(test_messages(), "copy each of these files off");
+    medium_end(&m);
+}
+
+TEST(fat_check_folders_that_contain_themselves)
+{
+    medium m;
+    make_sample(&m);
+    uint8_t *entry = m.bytes + (DATA + 7) * 512 + 2 * 32; /* C becomes a folder */
+    entry[11] = 0x10, entry[26] = 9;
+    entry[28] = 0;
+    bl_disk d;
+    medium_open(&m, &d, false);
+    CHECK_CONTAINS(medium_names(&d, "FOLDER/C/C/C/C"), "C/"); /* it ends, as deep as asked for */
+    bl_disk_close(&d);
+    mend(&m, "FOLDER/C/: the folder contains itself", 1); /* C's cluster stays for now */
+    CHECK_CONTAINS(test_messages(), "a check once more gives them back");
+    medium_end(&m);
+}
+
+TEST(fat_check_folders_that_lead_nowhere)
+{
+    medium m;
+    make_sample(&m);
+    root_entry(&m, 2)[26] = 0;
+    bl_disk d;
+    medium_open(&m, &d, false);
+    bl_disk_entry e;
+    CHECK_INT(bl_disk_find(&d, "FOLDER/C", &e), BL_E_DAMAGED);
+    CHECK_INT(bl_disk_delete(&d, "FOLDER", false), BL_E_DAMAGED);
+    bl_disk_close(&d);
+    mend(&m, "FOLDER/: it leads to no cluster", 1);
+    bl_disk_report r = {0};
+    medium_open(&m, &d, false);
+    CHECK_INT(medium_check(&d, true, &r), BL_OK); /* now its clusters are given back */
+    bl_disk_close(&d);
+    fat_disk_good(&m);
+    medium_end(&m);
+}
+
+TEST(fat_check_dots_tables_marks_and_labels)
+{
+    medium m;
+    make_sample(&m);
+    m.bytes[(DATA + 7) * 512 + 26] = 77;
+    mend(&m, "FOLDER/: '.' leads to another folder", 0);
+    m.bytes[(TABLE + 9) * 512 + 20] ^= 0x44;
+    mend(&m, "allocation table 2 is not like the first one", 0);
+    m.bytes[TABLE * 512] = 0xF8;
+    mend(&m, "does not begin with the medium's kind, $F0", 0);
+    medium_end(&m);
+}
+
+TEST(fat_check_remarks_are_mended_and_break_nothing)
+{
+    medium m;
+    bl_disk d;
+    bl_disk_report r = {0};
+    make_sample(&m);
+    m.bytes[37] = 1;
+    memcpy(m.bytes + 43, "OTHER      ", 11);
+    medium_open(&m, &d, true);
+    CHECK_INT(medium_check(&d, false, &r), BL_OK);
+    CHECK_INT(r.remarks, 2);
+    CHECK_INT(medium_check(&d, true, &r), BL_OK);
+    CHECK_INT(r.mended, 2);
+    bl_disk_close(&d);
+    fat_disk_good(&m);
+    medium_end(&m);
+}
+
+TEST(fat_check_two_of_one_name)
+{
+    medium m;
+    make_sample(&m);
+    root_entry(&m, 1)[0] = 'A';
+    mend(&m, "A is there twice", 1);
+    medium_end(&m);
+}
+
+TEST(fat_check_parts_of_long_names_without_a_file)
+{
+    medium m;
+    make_sample(&m);
+    uint8_t *e = root_entry(&m, 3);
+    memset(e, 'x', 64);
+    e[0] = 0x42, e[11] = 0x0F, e[12] = 0, e[13] = 9;
+    e[32] = 0x01, e[43] = 0x0F, e[44] = 0, e[45] = 9;
+    mend(&m, "/: 2 entries of a long name belong to no file", 0);
+    medium_end(&m);
+}
