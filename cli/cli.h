@@ -143,6 +143,7 @@ int command_chip(int argc, char **argv);
 int command_console(int argc, char **argv);
 int command_cpus(int argc, char **argv);
 int command_disassemble(int argc, char **argv);
+int command_disk(int argc, char **argv);
 int command_fetch(int argc, char **argv);
 int command_image(int argc, char **argv);
 int command_panel(int argc, char **argv);

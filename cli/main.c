@@ -24,6 +24,7 @@ static const struct {
     {"image", command_image, "show, convert, join, cut, compare"},
     {"chip", command_chip, "plan, blank, write, verify, read"},
     {"tape", command_tape, "recordings for cassettes, and back"},
+    {"disk", command_disk, "disk images: made, filled, read, checked"},
     {"send", command_send, "upload to RAM, verify, optionally run"},
     {"fetch", command_fetch, "save memory to a file"},
     {"check", command_check, "compare the machine's memory with what was built"},

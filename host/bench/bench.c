@@ -462,6 +462,7 @@ static bl_status read_sections(reader *r, const char *text, size_t length)
     bench_take_link(r);
     take_programmer(r);
     bench_take_tape(r);
+    bench_take_disk(r);
     take_pieces(r);
     bench_take_defines(r);
     return r->yaml.faults > 0 ? BL_E_SYNTAX : BL_OK;
@@ -528,6 +529,9 @@ void bench_close(bench *b)
     g_free(b->link_dialogue);
     g_free(b->pieces);
     g_free(b->definitions);
+    g_free(b->disk.files);
+    g_free(b->disk.layouts);
+    g_free(b->disk.wraps);
     if (o->file != NULL) cyaml_free(&config, &bench_schema, o->file, 0);
     g_ptr_array_free(o->texts, TRUE);
     g_free(o);

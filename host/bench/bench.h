@@ -78,6 +78,35 @@ typedef struct bench_tape {
     uint32_t start_ms;               /* how long it takes somebody to start what was loaded */
 } bench_tape;
 
+/* A file of the disk that is built. Of source, file and text one is given. */
+typedef struct bench_disk_file {
+    const char *source;         /* assembled: a program */
+    const char *file;           /* as it is, or an image of a program where that is asked for */
+    const char *text;           /* made from the addresses of the program of the file 'of' */
+    const char *of, *to, *wrap; /* may be NULL */
+    const char *at;             /* where a raw binary belongs; or NULL */
+    uint8_t user;
+    bool starts;
+    uint32_t line;
+} bench_disk_file;
+
+/* Disks of the machine, and the one that is built. */
+typedef struct bench_disk {
+    const char *image; /* file in the folder of what is built; NULL: none is built */
+    bl_disk_kind kind; /* BL_DISK_UNKNOWN: as the template has it */
+    uint64_t size;     /* bytes; 0: as usual */
+    const char *label, *layout, *from, *boot; /* may be NULL; boot: a source */
+    bool partition;
+    bool has_rule;
+    bl_boot_rule rule;
+    bench_disk_file *files;
+    size_t file_count;
+    bl_classic *layouts;
+    size_t layout_count;
+    bl_wrap *wraps;
+    size_t wrap_count;
+} bench_disk;
+
 typedef struct bench {
     const char *path;
     const char *folder; /* that the bench file lies in */
@@ -114,6 +143,7 @@ typedef struct bench {
     uint8_t programmer_vpp; /* tenths of a volt that its supply can make */
     bl_dialogue *dialogue;  /* the programmer is not ours, and speaks so; or NULL */
     bench_tape tape;
+    bench_disk disk;
     uint16_t decode_ns; /* the board's address decoder */
     void *owned;        /* everything above lives in here */
 } bench;
@@ -136,6 +166,9 @@ static inline bl_range bench_bytes(const bench *b, bl_range range)
 /* What the recorder's counter shows at a time, microseconds: in proportion between two marks, and
  * beyond the last as between the last two. False: it is not described. */
 bool bench_counter(const bench *b, uint64_t at, uint32_t *shows);
+
+/* A size as disks have it: "1440K", "1.44M", "2G", or bytes; K is 1,024. False: it is none. */
+bool bench_disk_size(const char *text, uint64_t *bytes);
 
 /* The chip of this name; in the other case of letters when that means one of them alone. */
 bool bench_find_chip(const bench *b, const char *name, size_t *index);

@@ -70,6 +70,49 @@ typedef struct file_tape {
     unsigned counter_count;
 } file_tape;
 
+typedef struct file_layout {
+    char *name, *sector, *track, *tracks, *system, *block, *entries, *skew, *extents;
+    char **order;
+    unsigned order_count;
+} file_layout;
+
+typedef struct file_field {
+    char *field, *size, *order, *plus, *value, *text, *pad, *over;
+} file_field;
+
+typedef struct file_wrap {
+    char *name;
+    file_field *head, *foot;
+    unsigned head_count, foot_count;
+} file_wrap;
+
+typedef struct file_boot_mark {
+    char *at, *value;
+} file_boot_mark;
+
+typedef struct file_boot_sum {
+    char *kind, *over, *at, *total;
+} file_boot_sum;
+
+typedef struct file_disk_file {
+    char *source, *file, *text, *of, *to, *wrap, *user, *at;
+    bool starts;
+} file_disk_file;
+
+typedef struct file_disk {
+    char *image, *kind, *size, *label, *layout, *from, *boot;
+    bool partition;
+    file_boot_mark *boot_marks;
+    unsigned boot_marks_count;
+    file_boot_sum *boot_sum;
+    file_disk_file *files;
+    unsigned files_count;
+    file_layout *layouts;
+    unsigned layouts_count;
+    file_wrap *wraps;
+    unsigned wraps_count;
+} file_disk;
+
 typedef struct file_piece {
     char *source, *firmware, *for_what;
 } file_piece;
@@ -87,6 +130,7 @@ typedef struct file_bench {
     file_link *link;
     file_programmer *programmer;
     file_tape *tape;
+    file_disk *disk;
     file_piece *build;
     unsigned build_count;
 } file_bench;

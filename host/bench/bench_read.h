@@ -59,5 +59,6 @@ void bench_take_parts(reader *r);
 void bench_take_chips(reader *r);
 void bench_check_rom(reader *r);
 void bench_take_tape(reader *r);
+void bench_take_disk(reader *r);
 
 #endif

@@ -122,6 +122,79 @@ static const cyaml_schema_field_t tape_fields[] = {
                             routine_fields),
     CYAML_FIELD_END};
 
+static const cyaml_schema_field_t layout_fields[] = {
+    TEXT("name", file_layout, name),
+    TEXT("sector", file_layout, sector),
+    TEXT("track", file_layout, track),
+    TEXT("tracks", file_layout, tracks),
+    OPTIONAL_TEXT("system", file_layout, system),
+    TEXT("block", file_layout, block),
+    TEXT("entries", file_layout, entries),
+    OPTIONAL_TEXT("skew", file_layout, skew),
+    LIST("order", file_layout, order, &text),
+    OPTIONAL_TEXT("extents", file_layout, extents),
+    CYAML_FIELD_END};
+static const cyaml_schema_value_t layout = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_layout, layout_fields)};
+
+static const cyaml_schema_field_t field_fields[] = {
+    TEXT("field", file_field, field),
+    OPTIONAL_TEXT("size", file_field, size),
+    OPTIONAL_TEXT("order", file_field, order),
+    OPTIONAL_TEXT("plus", file_field, plus),
+    OPTIONAL_TEXT("value", file_field, value),
+    OPTIONAL_TEXT("text", file_field, text),
+    OPTIONAL_TEXT("pad", file_field, pad),
+    OPTIONAL_TEXT("over", file_field, over),
+    CYAML_FIELD_END};
+static const cyaml_schema_value_t field = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_field, field_fields)};
+static const cyaml_schema_field_t wrap_fields[] = {
+    TEXT("name", file_wrap, name), LIST("head", file_wrap, head, &field),
+    LIST("foot", file_wrap, foot, &field), CYAML_FIELD_END};
+static const cyaml_schema_value_t wrap = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_wrap, wrap_fields)};
+
+static const cyaml_schema_field_t boot_mark_fields[] = {TEXT("at", file_boot_mark, at),
+                                                        TEXT("value", file_boot_mark, value),
+                                                        CYAML_FIELD_END};
+static const cyaml_schema_value_t boot_mark = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_boot_mark, boot_mark_fields)};
+static const cyaml_schema_field_t boot_sum_fields[] = {
+    TEXT("kind", file_boot_sum, kind), TEXT("over", file_boot_sum, over),
+    TEXT("at", file_boot_sum, at), TEXT("total", file_boot_sum, total), CYAML_FIELD_END};
+
+static const cyaml_schema_field_t disk_file_fields[] = {
+    OPTIONAL_TEXT("source", file_disk_file, source),
+    OPTIONAL_TEXT("file", file_disk_file, file),
+    OPTIONAL_TEXT("text", file_disk_file, text),
+    OPTIONAL_TEXT("of", file_disk_file, of),
+    OPTIONAL_TEXT("to", file_disk_file, to),
+    OPTIONAL_TEXT("wrap", file_disk_file, wrap),
+    OPTIONAL_TEXT("user", file_disk_file, user),
+    OPTIONAL_TEXT("at", file_disk_file, at),
+    CYAML_FIELD_BOOL("starts", CYAML_FLAG_OPTIONAL, file_disk_file, starts),
+    CYAML_FIELD_END};
+static const cyaml_schema_value_t disk_file = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_disk_file, disk_file_fields)};
+
+static const cyaml_schema_field_t disk_fields[] = {
+    OPTIONAL_TEXT("image", file_disk, image),
+    OPTIONAL_TEXT("kind", file_disk, kind),
+    OPTIONAL_TEXT("size", file_disk, size),
+    OPTIONAL_TEXT("label", file_disk, label),
+    OPTIONAL_TEXT("layout", file_disk, layout),
+    OPTIONAL_TEXT("from", file_disk, from),
+    OPTIONAL_TEXT("boot", file_disk, boot),
+    CYAML_FIELD_BOOL("partition", CYAML_FLAG_OPTIONAL, file_disk, partition),
+    LIST("boot_marks", file_disk, boot_marks, &boot_mark),
+    CYAML_FIELD_MAPPING_PTR("boot_sum", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_disk,
+                            boot_sum, boot_sum_fields),
+    LIST("files", file_disk, files, &disk_file),
+    LIST("layouts", file_disk, layouts, &layout),
+    LIST("wraps", file_disk, wraps, &wrap),
+    CYAML_FIELD_END};
+
 static const cyaml_schema_field_t piece_fields[] = {
     OPTIONAL_TEXT("source", file_piece, source), OPTIONAL_TEXT("firmware", file_piece, firmware),
     TEXT("for", file_piece, for_what), CYAML_FIELD_END};
@@ -148,6 +221,8 @@ static const cyaml_schema_field_t bench_fields[] = {
                             programmer, programmer_fields),
     CYAML_FIELD_MAPPING_PTR("tape", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_bench, tape,
                             tape_fields),
+    CYAML_FIELD_MAPPING_PTR("disk", CYAML_FLAG_POINTER | CYAML_FLAG_OPTIONAL, file_bench, disk,
+                            disk_fields),
     LIST("build", file_bench, build, &piece),
     CYAML_FIELD_END};
 

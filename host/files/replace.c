@@ -34,11 +34,11 @@ static char *target_of(const char *path)
 static int open_nameless(const char *folder, char **name)
 {
     *name = NULL;
-    int fd = open(folder, O_TMPFILE | O_WRONLY | O_CLOEXEC, 0666);
+    int fd = open(folder, O_TMPFILE | O_RDWR | O_CLOEXEC, 0666);
     if (fd >= 0 || (errno != EOPNOTSUPP && errno != EISDIR && errno != EINVAL && errno != ENOENT))
         return fd;
     *name = replace_temporary(folder);
-    return open(*name, O_CREAT | O_EXCL | O_WRONLY | O_CLOEXEC, 0666);
+    return open(*name, O_CREAT | O_EXCL | O_RDWR | O_CLOEXEC, 0666);
 }
 
 static bl_status write_device(const char *path, const void *bytes, size_t count,
@@ -69,10 +69,26 @@ static int give_name(void *context)
     return error;
 }
 
+/* What is to be in a file: filled in by somebody, or bytes. */
+typedef struct contents {
+    int (*fill)(int fd, void *context);
+    void *context;
+    const void *bytes;
+    size_t count;
+} contents;
+
+static int fill_contents(int fd, const struct stat *old, const contents *c)
+{
+    int error = c->fill != NULL ? c->fill(fd, c->context) : 0;
+    bool good = error == 0 && (c->fill != NULL ? replace_keep(fd, old)
+                                               : replace_fill(fd, old, c->bytes, c->count));
+    return good ? 0 : error != 0 ? error : errno != 0 ? errno : EIO;
+}
+
 /* The file has no name until it is whole; the step that gives it one is another process's, which
  * is not killed along. */
-static bl_status put_file(const char *target, const struct stat *old, const void *bytes,
-                          size_t count, const bl_sink *sink)
+static bl_status put_file(const char *target, const struct stat *old, const contents *c,
+                          const bl_sink *sink)
 {
     char *folder = g_path_get_dirname(target), *name, *between = replace_temporary(folder);
     sigset_t before;
@@ -80,7 +96,7 @@ static bl_status put_file(const char *target, const struct stat *old, const void
     replace_clean(folder);
     replace_hold_signals(&before);
     int fd = open_nameless(folder, &name);
-    if (fd < 0 || !replace_fill(fd, old, bytes, count)) error = errno != 0 ? errno : EIO;
+    error = fd >= 0 ? fill_contents(fd, old, c) : errno;
     naming n = {fd, name, between, target};
     /* Where nothing was it needs no other name first. */
     bool named = error == 0 && old == NULL && name == NULL && replace_link(fd, NULL, target);
@@ -94,7 +110,7 @@ static bl_status put_file(const char *target, const struct stat *old, const void
     return error == 0 ? BL_OK : replace_tell(target, "", error, sink);
 }
 
-bl_status replace_one(const char *path, const void *bytes, size_t count, const bl_sink *sink)
+static bl_status replace_contents(const char *path, const contents *c, const bl_sink *sink)
 {
     char *target = target_of(path);
     struct stat old;
@@ -105,13 +121,27 @@ bl_status replace_one(const char *path, const void *bytes, size_t count, const b
     else if (there && S_ISDIR(old.st_mode))
         status = replace_tell(path, "", EISDIR, sink);
     else if (there && !S_ISREG(old.st_mode))
-        status = write_device(target, bytes, count, sink);
+        status = c->fill != NULL ? replace_tell(path, "", EINVAL, sink)
+                                 : write_device(target, c->bytes, c->count, sink);
     else {
         if (there) status = replace_check(target, &old, sink);
-        if (status == BL_OK) status = put_file(target, there ? &old : NULL, bytes, count, sink);
+        if (status == BL_OK) status = put_file(target, there ? &old : NULL, c, sink);
     }
     g_free(target);
     return status;
+}
+
+bl_status replace_one(const char *path, const void *bytes, size_t count, const bl_sink *sink)
+{
+    contents c = {.bytes = bytes, .count = count};
+    return replace_contents(path, &c, sink);
+}
+
+bl_status replace_by(const char *path, int (*fill)(int fd, void *context), void *context,
+                     const bl_sink *sink)
+{
+    contents c = {.fill = fill, .context = context};
+    return replace_contents(path, &c, sink);
 }
 
 bool replace_same(const char *a, const char *b)

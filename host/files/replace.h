@@ -18,6 +18,11 @@ typedef struct replace_file {
 /* Writes one file. What is no plain file (a device, a pipe) is written to. BL_E_IO, reported. */
 bl_status replace_one(const char *path, const void *bytes, size_t count, const bl_sink *sink);
 
+/* The same for a file that is not in memory: fill writes it, from its begin, into a file that is
+ * empty, and returns 0 or an error number. Only for plain files, new or old. */
+bl_status replace_by(const char *path, int (*fill)(int fd, void *context), void *context,
+                     const bl_sink *sink);
+
 /* Writes files of one folder, which is made if need be. Where the folder holds no other folders and
  * is not the current one (nor above it), all are old or all new at any moment, and all old after
  * BL_E_IO; elsewhere they are replaced one after the other. Faults are reported. */

@@ -132,13 +132,17 @@ bool replace_link(int fd, char *name, const char *to)
     return linkat(AT_FDCWD, from, AT_FDCWD, to, AT_SYMLINK_FOLLOW) == 0;
 }
 
-/* Writes all of a new file, which gets the permissions of the one it replaces. */
-bool replace_fill(int fd, const struct stat *old, const void *bytes, size_t count)
+bool replace_keep(int fd, const struct stat *old)
 {
-    if (!replace_write(fd, bytes, count)) return false;
     if (old == NULL) return true;
     if (fchown(fd, old->st_uid, old->st_gid) != 0) errno = 0; /* then it is ours from now on */
     return fchmod(fd, old->st_mode & 07777) == 0 && fsync(fd) == 0;
+}
+
+/* Writes all of a new file, which gets the permissions of the one it replaces. */
+bool replace_fill(int fd, const struct stat *old, const void *bytes, size_t count)
+{
+    return replace_write(fd, bytes, count) && replace_keep(fd, old);
 }
 
 /* May it be replaced? What nobody may write to is meant to stay. */

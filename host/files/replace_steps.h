@@ -31,6 +31,8 @@ bool replace_write(int fd, const void *bytes, size_t count);
 bool replace_link(int fd, char *name, const char *to);
 /* Writes all of a new file, which gets the permissions of the one it replaces; old NULL: none. */
 bool replace_fill(int fd, const struct stat *old, const void *bytes, size_t count);
+/* Gives it those permissions, and has it on the disk. */
+bool replace_keep(int fd, const struct stat *old);
 /* May it be replaced? BL_E_IO, reported. */
 bl_status replace_check(const char *path, const struct stat *old, const bl_sink *sink);
 

@@ -202,6 +202,41 @@ static bool plug_both(simulation *s, const uint32_t *n)
     return true;
 }
 
+/* ---- the disk drive ---- */
+
+static bool take_disk_out(simulation *s, const uint32_t *n)
+{
+    (void)n;
+    s->disk.not_ready = true;
+    return true;
+}
+
+static bool protect_disk(simulation *s, const uint32_t *n)
+{
+    (void)n;
+    s->disk.write_protect = true;
+    return true;
+}
+
+static bool spoil_sector(simulation *s, const uint32_t *n)
+{
+    if (s->disk.bad_count == SIM_DRIVE_BAD) return false;
+    s->disk.bad[s->disk.bad_count++] = n[0];
+    return true;
+}
+
+static bool cut_behind_sector(simulation *s, const uint32_t *n)
+{
+    s->disk.cut_after = n[0], s->disk.within = false;
+    return true;
+}
+
+static bool cut_within_sector(simulation *s, const uint32_t *n)
+{
+    s->disk.cut_after = n[0], s->disk.within = true;
+    return true;
+}
+
 /* ---- all of them ---- */
 
 #define ANY UINT32_MAX
@@ -285,6 +320,23 @@ static const fault faults[] = {
     {"tape-hiss", "N", "noise up to N of 32,768 comes along", {32767}, {1}, ':', hiss},
     {"tape-dropouts", "N", "every N seconds 40 ms of the tape are worn", {600}, {1}, ':', drop_out},
     {"tape-cords", NULL, "both of the recorder's cords are plugged in", {0}, {0}, ':', plug_both},
+    {"disk-out", NULL, "there is no disk in the drive", {0}, {0}, ':', take_disk_out},
+    {"disk-protected", NULL, "the disk is write protected", {0}, {0}, ':', protect_disk},
+    {"disk-bad", "N", "sector N of the disk is bad", {ANY}, {0}, ':', spoil_sector},
+    {"disk-cut",
+     "N",
+     "the power fails behind N sectors that are written",
+     {ANY},
+     {1},
+     ':',
+     cut_behind_sector},
+    {"disk-cut-within",
+     "N",
+     "the power fails in the middle of the sector behind those",
+     {ANY},
+     {1},
+     ':',
+     cut_within_sector},
     {"poke",
      "ADDRESS:BYTE",
      "a byte of the board's RAM has changed",
@@ -355,4 +407,22 @@ bl_status simulation_apply_faults(simulation *s, char **list, const bl_sink *sin
         return BL_E_SYNTAX;
     }
     return BL_OK;
+}
+
+bl_status simulation_disk_faults(char **list, sim_drive_faults *chosen, const bl_sink *sink)
+{
+    simulation *s = g_new0(simulation, 1);
+    bl_status status = BL_OK;
+    for (char **f = list; f != NULL && *f != NULL && status == BL_OK; f++)
+        if (!g_str_has_prefix(*f, "disk-")) {
+            bl_report(sink, BL_ERROR, NULL, 0,
+                      "disk-out, disk-protected, disk-bad=N, disk-cut=N, "
+                      "disk-cut-within=N",
+                      "'%s' is no fault of a disk drive", *f);
+            status = BL_E_SYNTAX;
+        }
+    if (status == BL_OK) status = simulation_apply_faults(s, list, sink);
+    *chosen = s->disk;
+    g_free(s);
+    return status;
 }

@@ -13,4 +13,7 @@ const char *simulation_fault(size_t index, const char **form, const char **help)
 /* One line a fault, for help. Free with g_free. */
 char *simulation_fault_help(void);
 
+/* Those of a disk drive alone, for a drive without a board. BL_E_SYNTAX, reported. */
+bl_status simulation_disk_faults(char **list, sim_drive_faults *chosen, const bl_sink *sink);
+
 #endif

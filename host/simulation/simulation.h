@@ -5,6 +5,7 @@
 
 #include "bench/bench.h"
 #include "sim/deck.h"
+#include "sim/drive.h"
 #include "sim/sim_bench.h"
 
 typedef struct simulation {
@@ -17,6 +18,7 @@ typedef struct simulation {
     unsigned copy;   /* 2, 3, ...: it is not the one of the board, but another of the same */
     uint8_t *copied; /* that one's contents */
     sim_deck_faults recorder; /* of the recorder at its cassette input, when there is one */
+    sim_drive_faults disk;    /* of its disk drive */
 } simulation;
 
 /* The devices and neighbours that bench files may name. */

@@ -1,0 +1,50 @@
+/* disk_commands.h - the commands that work on disks, and what they share. */
+#ifndef BOOTLACE_CLI_DISK_H
+#define BOOTLACE_CLI_DISK_H
+
+#include "disk/disk_build.h"
+#include "json_answer.h"
+#include "sim/drive.h"
+#include "subcommands.h"
+
+extern const subcommand disk_create, disk_put, disk_get, disk_list, disk_folder, disk_delete,
+    disk_rename, disk_boot, disk_sectors, disk_check, disk_plan;
+
+/* --layout, --in-place, --fault: of commands that open a disk. */
+extern const GOptionEntry disk_options[];
+/* --user. */
+extern const GOptionEntry user_options[];
+
+/* A disk that a command works on. */
+typedef struct disk_job {
+    bench *b; /* or NULL */
+    disk_volume v;
+    bool open;
+    sim_drive drive; /* between, when faults were asked for */
+    bl_sectors port;
+} disk_job;
+
+/* Opens the bench file, if there is one, and the disk. Returns an exit code, after telling;
+ * disk_job_end follows in any case. */
+int disk_job_begin(const char *path, disk_job *j);
+/* Opens a bench file that was given, or is here; needed: there must be one. */
+int disk_job_bench(bool needed, disk_job *j);
+/* The same for a disk that is known to need no bench file but for layouts. */
+int disk_job_open(const char *path, disk_job *j);
+/* Puts changes in place and says so: "verified: WHAT". Returns an exit code. */
+int disk_job_commit(disk_job *j, const char *what, ...) G_GNUC_PRINTF(2, 3);
+void disk_job_end(disk_job *j);
+
+/* A path with the user area of --user before it. Free with g_free. */
+char *disk_path(const char *path);
+/* "2026-11-29 21:30", "" when there is none. Static text, valid until four calls later. */
+const char *disk_time_text(bl_disk_time t);
+/* "read-only, starts": what else is to be said of a file. Static text. */
+const char *disk_notes(const bench *b, const bl_disk_entry *e);
+json_t *disk_entry_json(const bl_disk_entry *e);
+/* "fat12", and what else a disk is. Static text. */
+const char *disk_kind_text(disk_job *j);
+/* "3 files", "1 file". Static text, valid until eight calls later. */
+const char *disk_count(uint32_t count, const char *one, const char *many);
+
+#endif

@@ -1,0 +1,41 @@
+/* disk_image.h - an image of a disk in a file, or a device: its sectors.
+ *
+ * What is written to an image is kept in memory, beside the file, until disk_image_commit puts old
+ * and new together into a file that takes the place of the old one in one step: an image of 2 GiB
+ * is neither read whole nor changed in part. On a device, and on an image that is opened in place,
+ * each sector is written at once.
+ */
+#ifndef BOOTLACE_DISK_IMAGE_H
+#define BOOTLACE_DISK_IMAGE_H
+
+#include <glib.h>
+
+#include "bootlace/port.h"
+#include "files/files.h"
+
+typedef struct disk_image {
+    char *path;
+    int fd;         /* -1: it is new, and reads as 0 where nothing was written */
+    uint64_t bytes; /* of the whole */
+    bool in_place;  /* each sector is written at once */
+    bool device;
+    uint64_t stamp[4];   /* of the file, when it was opened */
+    GHashTable *changed; /* sector -> bytes */
+    bl_sectors sectors;
+} disk_image;
+
+/* Opens an image or a device. sector: bytes of one; 0: 512, or 128 where the file is no multiple of
+ * that. BL_E_NOT_FOUND, BL_E_IO, BL_E_SYNTAX (the file is no whole sectors); reported. */
+bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, const bl_sink *sink,
+                          disk_image *image);
+/* A new one of so many bytes, whole sectors. */
+void disk_image_new(uint64_t bytes, uint16_t sector, disk_image *image);
+/* Has anything been written since it was opened? */
+bool disk_image_changed(const disk_image *image);
+/* Puts what was written into the file, or another one, and reads it back. Does nothing to what was
+ * written in place. BL_E_BUSY: somebody else changed the file meanwhile; BL_E_DIFFERS; BL_E_IO;
+ * reported. */
+bl_status disk_image_commit(disk_image *image, const char *path, const bl_sink *sink);
+void disk_image_close(disk_image *image);
+
+#endif

@@ -1,0 +1,111 @@
+/* disk_volume.c - which part of an image is the disk, and what is on it. */
+#include "disk_volume.h"
+
+#include <stdlib.h>
+#include <string.h>
+
+bl_disk_time disk_time_of(gint64 unix_time)
+{
+    GDateTime *t = g_date_time_new_from_unix_local(unix_time);
+    bl_disk_time when = {.year = 1980, .month = 1, .day = 1};
+    if (t == NULL) return when;
+    int year = g_date_time_get_year(t);
+    if (year >= 1980 && year <= 2107)
+        when = (bl_disk_time){(uint16_t)year,
+                              (uint8_t)g_date_time_get_month(t),
+                              (uint8_t)g_date_time_get_day_of_month(t),
+                              (uint8_t)g_date_time_get_hour(t),
+                              (uint8_t)g_date_time_get_minute(t),
+                              (uint8_t)g_date_time_get_second(t)};
+    g_date_time_unref(t);
+    return when;
+}
+
+bl_disk_time disk_time_now(void)
+{
+    const char *epoch = g_getenv("SOURCE_DATE_EPOCH");
+    gint64 now = epoch != NULL ? g_ascii_strtoll(epoch, NULL, 10) : g_get_real_time() / 1000000;
+    return disk_time_of(now);
+}
+
+const bl_classic *disk_layout_named(const bench *b, const char *name)
+{
+    const bl_classic *l;
+    for (size_t i = 0; b != NULL && i < b->disk.layout_count; i++)
+        if (strcmp(b->disk.layouts[i].name, name) == 0) return &b->disk.layouts[i];
+    for (size_t i = 0; (l = bl_classic_shipped(i)) != NULL; i++)
+        if (strcmp(l->name, name) == 0) return l;
+    return NULL;
+}
+
+/* The partition that is meant: FAT goes before others. */
+static bl_status choose_partition(disk_volume *v, const char *title, bl_sectors *sectors,
+                                  const bl_sink *sink)
+{
+    bl_status status = bl_partitions_read(sectors, v->partitions, &v->partition_count);
+    if (status == BL_E_NOT_FOUND) {
+        v->partition_count = 0;
+        return BL_OK;
+    }
+    if (status == BL_E_DAMAGED && v->partition_count > 0) {
+        bl_report(sink, BL_WARNING, title, 0, NULL,
+                  "its partition table is damaged; %zu partitions before that are good",
+                  v->partition_count);
+        status = BL_OK;
+    }
+    if (status != BL_OK) {
+        bl_report(sink, BL_ERROR, title, 0, NULL, "its partition table cannot be used: %s",
+                  bl_status_text(status));
+        return status;
+    }
+    for (size_t i = v->partition_count; i-- > 0;)
+        if (bl_partition_is_fat(&v->partitions[i])) v->partition = i;
+    const bl_partition *p = &v->partitions[v->partition];
+    if (p->kind == 0xEE) {
+        bl_report(sink, BL_ERROR, title, 0, "tables of a master boot record are",
+                  "its partition table is of the GUID kind, and not read");
+        return BL_E_UNSUPPORTED;
+    }
+    bl_sectors whole = *sectors;
+    return bl_sectors_cut(&v->part, &whole, p->first, p->count, sectors);
+}
+
+bl_status disk_volume_of(disk_volume *v, const char *title, const disk_opening *how,
+                         const bl_sink *sink)
+{
+    bl_disk_setup setup = {.title = title, .sink = *sink, .now = disk_time_now()};
+    bl_sectors sectors = v->image.sectors;
+    bl_status status = BL_OK;
+    setup.live = v->image.in_place;
+    if (how->between != NULL) sectors = *how->between(how->context, &v->image.sectors);
+    if (how->b != NULL)
+        setup.layouts = how->b->disk.layouts, setup.layout_count = how->b->disk.layout_count;
+    if (how->layout != NULL) {
+        setup.kind = BL_DISK_CLASSIC;
+        setup.layouts = disk_layout_named(how->b, how->layout), setup.layout_count = 1;
+        if (setup.layouts == NULL) {
+            bl_report(sink, BL_ERROR, NULL, 0, "disk create --help lists those that are shipped",
+                      "there is no layout '%s'", how->layout);
+            status = BL_E_NOT_FOUND;
+        }
+    } else {
+        status = choose_partition(v, title, &sectors, sink);
+    }
+    if (status == BL_OK) status = bl_disk_open(&v->disk, &sectors, &host_memory, &setup);
+    if (status != BL_OK) disk_image_close(&v->image);
+    return status;
+}
+
+bl_status disk_volume_open(const char *path, const disk_opening *how, const bl_sink *sink,
+                           disk_volume *v)
+{
+    *v = (disk_volume){.image = {.fd = -1}};
+    bl_status status = disk_image_open(path, 0, how->in_place, sink, &v->image);
+    return status == BL_OK ? disk_volume_of(v, v->image.path, how, sink) : status;
+}
+
+void disk_volume_close(disk_volume *v)
+{
+    bl_disk_close(&v->disk);
+    disk_image_close(&v->image);
+}
