@@ -2,6 +2,7 @@
 #include "cli.h"
 #include "define.h"
 #include "depend.h"
+#include "disk/disk_build.h"
 #include "json_answer.h"
 #include "logbook.h"
 
@@ -56,8 +57,9 @@ static void tell_json(const project *p, size_t files)
     for (size_t i = 0; i < p->b->area_count; i++)
         if (p->b->areas[i].kind == BL_AREA_ROM)
             json_array_append_new(areas, area_json(p, &p->b->areas[i]));
-    answer(json_pack("{s:s,s:s,s:I,s:o,s:o}", "bench", p->b->name, "folder", p->b->out, "files",
-                     (json_int_t)files, "pieces", pieces, "rom", areas));
+    answer(json_pack("{s:s,s:s,s:I,s:o,s:o,s:s*}", "bench", p->b->name, "folder", p->b->out,
+                     "files", (json_int_t)files, "pieces", pieces, "rom", areas, "disk",
+                     p->b->disk.image));
 }
 
 /* The logbook is told what was built when all of it is in place. */
@@ -68,6 +70,7 @@ int command_build(int argc, char **argv)
     bench *b;
     project *p = NULL;
     size_t files = 0;
+    guint on_disk = 0;
     if (!cli_parse(&argc, &argv, &words, tables)) return EXIT_USAGE;
     if (argc != 1) return cli_usage("build takes no operands; the bench file says what to build");
     project_extras extras = {.folders = NULL, .seen = depend_begin()};
@@ -75,9 +78,10 @@ int command_build(int argc, char **argv)
     if (code == EXIT_GOOD) code = cli_bench(true, &b);
     if (code != EXIT_GOOD) return code;
     code = EXIT_FAILED;
-    if (b->piece_count == 0) {
+    if (b->piece_count == 0 && b->disk.image == NULL) {
         fail("%s: nothing to build; add a 'build:' list", b->path);
-    } else if (project_build(b, PROJECT_ALL, &extras, &cli_sink, &p) != BL_OK) {
+    } else if (project_build(b, PROJECT_ALL, &extras, &cli_sink, &p) != BL_OK ||
+               disk_add_to_project(p, &extras, &cli_sink, &on_disk) != BL_OK) {
         say("%u error%s, nothing written", cli_errors(), cli_errors() == 1 ? "" : "s");
     } else if (project_write(p, &cli_sink, &files) == BL_OK) {
         logbook *book = logbook_open(b, &cli_sink);
@@ -91,6 +95,8 @@ int command_build(int argc, char **argv)
             tell_json(p, files);
         else
             tell_build(p);
+        if (b->disk.image != NULL)
+            say("  %-12s %6u  files on it", b->disk.image, on_disk);
         say("%s built: %zu files in %s", b->name, files, b->out);
         char *target = g_build_filename(b->out, "chips.hex", NULL);
         code = depend_write(target, b->path);

@@ -43,6 +43,7 @@ static int boot_bare(disk_job *j, const char *file, const payload *load)
     int code = EXIT_FAILED;
     if (disk_program(j->b, load->image, NULL, stem, &cli_sink, &bytes, &f) == BL_OK) {
         f.starts = true;
+        disk_start_at_begin(j->b, file, &f);
         if (bl_disk_put(&j->v.disk, stem, &f, NULL) == BL_OK) code = EXIT_GOOD;
         g_byte_array_unref(bytes);
     }

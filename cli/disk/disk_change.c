@@ -79,6 +79,7 @@ const subcommand disk_folder = {
               "  bootlace disk folder skerry.img LOG"},
     .tables = (const GOptionEntry *const[]){disk_options, bench_options, json_options, NULL},
     .run = run_folder,
+    .brief = "a folder on a FAT disk",
 };
 
 const subcommand disk_delete = {
@@ -88,6 +89,7 @@ const subcommand disk_delete = {
     .tables = (const GOptionEntry *const[]){delete_entries, user_options, disk_options,
                                             bench_options, json_options, NULL},
     .run = run_delete,
+    .brief = "files, or empty folders, away",
 };
 
 const subcommand disk_rename = {
@@ -97,4 +99,5 @@ const subcommand disk_rename = {
     .tables = (const GOptionEntry *const[]){user_options, disk_options, bench_options, json_options,
                                             NULL},
     .run = run_rename,
+    .brief = "another name for a file or a folder",
 };

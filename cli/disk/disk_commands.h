@@ -35,6 +35,9 @@ int disk_job_open(const char *path, disk_job *j);
 int disk_job_commit(disk_job *j, const char *what, ...) G_GNUC_PRINTF(2, 3);
 void disk_job_end(disk_job *j);
 
+/* What starts at power-up and has no entry point starts at its first byte: says so. */
+void disk_start_at_begin(const bench *b, const char *name, bl_disk_file *file);
+
 /* A path with the user area of --user before it. Free with g_free. */
 char *disk_path(const char *path);
 /* "2026-11-29 21:30", "" when there is none. Static text, valid until four calls later. */

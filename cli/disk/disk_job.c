@@ -83,6 +83,14 @@ void disk_job_end(disk_job *j)
     *j = (disk_job){.b = NULL};
 }
 
+void disk_start_at_begin(const bench *b, const char *name, bl_disk_file *file)
+{
+    if (file->has_entry || !file->has_load) return;
+    file->has_entry = true, file->entry = file->load;
+    say("%s: it has no entry point, and starts at its first byte, %s", name,
+        cli_address(b, file->load));
+}
+
 char *disk_path(const char *path)
 {
     return options.user < 0 ? g_strdup(path) : g_strdup_printf("%d:%s", options.user, path);

@@ -77,9 +77,12 @@ static void print_rows(const listing *l)
                        bl_disk_kind_of(&l->j->v.disk) <= BL_DISK_FAT16 &&
                        strrchr(e->name, '/') == NULL;
         const char *notes = disk_notes(l->j->b, e);
-        cli_print("  %s%*s %9s  %*s%s%s%s%s", e->name, pad, "", bytes, dated ? -16 : 0,
-                  disk_time_text(e->changed), dated ? "  " : "", notes,
-                  renamed && notes[0] != '\0' ? ", " : "", renamed ? e->short_name : "");
+        char *line =
+            g_strdup_printf("  %s%*s %9s  %*s%s%s%s%s", e->name, pad, "", bytes, dated ? -16 : 0,
+                            disk_time_text(e->changed), dated ? "  " : "", notes,
+                            renamed && notes[0] != '\0' ? ", " : "", renamed ? e->short_name : "");
+        cli_print("%s", g_strchomp(line));
+        g_free(line);
     }
 }
 

@@ -15,11 +15,11 @@ static const GOptionEntry entries[] = {
 static const char signs[] = {'!', '#', '/', 'a', '.', 'x', '?', '*', ' '};
 
 /* Files are letters, in turn. */
-static char sign_of(bl_disk_use use, uint16_t owner)
+static char sign_of(bl_disk_use use, const disk_owner *o)
 {
     static const char letters[] = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ";
-    if (use != BL_DISK_USE_FILE || owner == DISK_NOBODY) return signs[use];
-    return letters[owner % (sizeof letters - 1)];
+    if (use != BL_DISK_USE_FILE || o == NULL) return signs[use];
+    return letters[o->ordinal % (sizeof letters - 1)];
 }
 
 static void print_map(const disk_map *m, unsigned columns)
@@ -28,13 +28,15 @@ static void print_map(const disk_map *m, unsigned columns)
     for (guint i = 0; i < m->cells->len; i++) {
         const disk_cell *c = &g_array_index(m->cells, disk_cell, i);
         if (i % columns == 0) printf("%s%9u  ", i > 0 ? "\n" : "", i * m->each);
+        const disk_owner *owner =
+            c->owner != DISK_NOBODY ? g_ptr_array_index(m->owners, c->owner) : NULL;
         bool broken = c->use >= BL_DISK_USE_BAD && c->use <= BL_DISK_USE_CROSS;
         bool file = c->use == BL_DISK_USE_FILE;
         printf("%s%c%s",
                broken ? bad
                : file ? good
                       : "",
-               sign_of(c->use, c->owner), broken || file ? plain : "");
+               sign_of(c->use, owner), broken || file ? plain : "");
     }
     printf("\n");
 }
@@ -50,7 +52,7 @@ static void print_legend(const disk_map *m)
         char pieces[32] = "";
         if (o->pieces > 1) g_snprintf(pieces, sizeof pieces, " in %u pieces", o->pieces);
         cli_print("  %c  %-28s %8u sectors, %u..%u%s",
-                  sign_of(o->folder ? BL_DISK_USE_FOLDER : BL_DISK_USE_FILE, (uint16_t)i), o->path,
+                  sign_of(o->folder ? BL_DISK_USE_FOLDER : BL_DISK_USE_FILE, o), o->path,
                   o->sectors, o->first, o->last, pieces);
     }
 }

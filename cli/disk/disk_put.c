@@ -153,6 +153,7 @@ static int put_one(disk_job *j, const char *file, bool several, uint8_t attribut
     if (code == EXIT_GOOD) {
         c.file.bytes = c.bytes->data, c.file.size = c.bytes->len;
         c.file.attributes = attributes, c.file.starts = options.starts;
+        if (options.starts) disk_start_at_begin(j->b, file, &c.file);
         bool dated = strcmp(file, "-") != 0 && stat(file, &info) == 0 &&
                      g_getenv("SOURCE_DATE_EPOCH") == NULL;
         if (dated) c.file.changed = disk_time_of(info.st_mtime);

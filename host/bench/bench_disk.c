@@ -196,10 +196,11 @@ static bool has_wrap(const bench_disk *d, const char *name)
 static void take_disk_file(reader *r, yaml_node_t *node, const file_disk_file *f, bench_disk *d,
                            bench_disk_file *to)
 {
-    int given = (f->source != NULL) + (f->file != NULL) + (f->text != NULL);
+    int given = (f->source != NULL) + (f->file != NULL) + (f->lines_count > 0);
     *to = (bench_disk_file){.source = f->source,
                             .file = f->file,
-                            .text = f->text,
+                            .lines = f->lines,
+                            .line_count = f->lines_count,
                             .of = f->of,
                             .to = f->to,
                             .wrap = f->wrap,
@@ -207,12 +208,19 @@ static void take_disk_file(reader *r, yaml_node_t *node, const file_disk_file *f
                             .starts = f->starts,
                             .line = yaml_line(node)};
     if (given != 1)
-        yaml_fault(&r->yaml, node, "{source: lamp.asm}, {file: notes.txt} or {text: ..., to: ...}",
-                   "a file is made of a source, a file or a text: of one of them");
-    if (f->text != NULL && f->to == NULL)
+        yaml_fault(&r->yaml, node,
+                   "{source: lamp.asm}, {file: notes.txt} or {lines: [...], to: ...}",
+                   "a file is made of a source, a file or lines of text: of one of them");
+    static const char *const newlines[] = {"crlf", "lf", "cr", NULL};
+    static const char *const endings[] = {"\r\n", "\n", "\r"};
+    int newline = f->newline == NULL
+                      ? 0
+                      : index_of_word(r, yaml_key(&r->yaml, node, "newline"), f->newline, newlines);
+    to->newline = endings[newline < 0 ? 0 : newline];
+    if (f->lines_count > 0 && f->to == NULL)
         yaml_fault(&r->yaml, node, "to: START.TXT", "a text needs a name on the disk");
-    if (f->of != NULL && f->text == NULL)
-        yaml_fault(&r->yaml, node, NULL, "'of' belongs to a text");
+    if ((f->of != NULL || f->newline != NULL) && f->lines_count == 0)
+        yaml_fault(&r->yaml, node, NULL, "'of' and 'newline' belong to lines of text");
     if (f->wrap != NULL && !has_wrap(d, f->wrap))
         yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "wrap"), "disk: {wraps: [{name: ...}]}",
                    "there is no wrapper '%s'", f->wrap);

@@ -95,7 +95,9 @@ typedef struct file_boot_sum {
 } file_boot_sum;
 
 typedef struct file_disk_file {
-    char *source, *file, *text, *of, *to, *wrap, *user, *at;
+    char *source, *file, *of, *to, *wrap, *user, *at, *newline;
+    char **lines;
+    unsigned lines_count;
     bool starts;
 } file_disk_file;
 

@@ -167,7 +167,8 @@ static const cyaml_schema_field_t boot_sum_fields[] = {
 static const cyaml_schema_field_t disk_file_fields[] = {
     OPTIONAL_TEXT("source", file_disk_file, source),
     OPTIONAL_TEXT("file", file_disk_file, file),
-    OPTIONAL_TEXT("text", file_disk_file, text),
+    LIST("lines", file_disk_file, lines, &text),
+    OPTIONAL_TEXT("newline", file_disk_file, newline),
     OPTIONAL_TEXT("of", file_disk_file, of),
     OPTIONAL_TEXT("to", file_disk_file, to),
     OPTIONAL_TEXT("wrap", file_disk_file, wrap),

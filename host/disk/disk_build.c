@@ -150,10 +150,14 @@ static bl_status make_from_text(const bench *b, const bench_disk_file *f, const 
                                .file = m != NULL ? &m->file : NULL,
                                .length = m != NULL ? m->length : 0,
                                .program = m != NULL ? m->program : NULL};
-    char *text = disk_text(f->text, &source, b->path, f->line, sink);
-    if (text == NULL) return BL_E_SYNTAX;
-    c->bytes = g_byte_array_append(g_byte_array_new(), (const guint8 *)text, (guint)strlen(text));
-    g_free(text);
+    c->bytes = g_byte_array_new();
+    for (size_t i = 0; i < f->line_count; i++) {
+        char *text = disk_text(f->lines[i], &source, b->path, f->line, sink);
+        if (text == NULL) return BL_E_SYNTAX;
+        g_byte_array_append(c->bytes, (const guint8 *)text, (guint)strlen(text));
+        g_byte_array_append(c->bytes, (const guint8 *)f->newline, (guint)strlen(f->newline));
+        g_free(text);
+    }
     return BL_OK;
 }
 
@@ -336,6 +340,46 @@ bl_status disk_build(project *p, const disk_contents *c, const bl_sink *sink, di
     image->sectors.context = image;
     if (status != BL_OK) disk_image_close(image);
     g_free(v);
+    return status;
+}
+
+/* Results of a build are in memory until all of them are there. */
+enum { BUILT_MOST = 256 << 20 };
+
+static bl_status take_image(disk_image *image, const char *name, const bl_sink *sink,
+                            GByteArray **bytes)
+{
+    uint16_t size = image->sectors.size;
+    if (image->bytes > BUILT_MOST) {
+        bl_report(sink, BL_ERROR, name, 0, "make a larger one with disk create and disk put",
+                  "a disk that is built has at most 256 MiB");
+        return BL_E_RANGE;
+    }
+    *bytes = g_byte_array_sized_new((guint)image->bytes);
+    g_byte_array_set_size(*bytes, (guint)image->bytes);
+    bl_status status = BL_OK;
+    for (uint32_t i = 0; i < image->sectors.count && status == BL_OK; i++)
+        status = image->sectors.read(image->sectors.context, i, (*bytes)->data + (size_t)i * size);
+    if (status != BL_OK) g_byte_array_unref(*bytes);
+    return status;
+}
+
+bl_status disk_add_to_project(project *p, const project_extras *extras, const bl_sink *sink,
+                              guint *files)
+{
+    disk_contents c = {.files = NULL};
+    disk_image image = {.fd = -1};
+    GByteArray *bytes = NULL;
+    *files = 0;
+    if (p->b->disk.image == NULL) return BL_OK;
+    bl_status status = disk_contents_make(p, extras, sink, &c);
+    if (status == BL_OK) status = disk_build(p, &c, sink, &image);
+    if (status == BL_OK) {
+        status = take_image(&image, p->b->disk.image, sink, &bytes);
+        disk_image_close(&image);
+    }
+    if (status == BL_OK) project_add_result(p, p->b->disk.image, bytes), *files = c.files->len;
+    disk_contents_end(&c);
     return status;
 }
 

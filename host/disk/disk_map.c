@@ -34,6 +34,7 @@ static uint16_t owner_index(disk_map *m, const char *path, bl_disk_use use, GHas
     if (m->owners->len == DISK_NOBODY) return DISK_NOBODY;
     disk_owner *o = g_new0(disk_owner, 1);
     o->path = g_strdup(path), o->folder = use == BL_DISK_USE_FOLDER;
+    if (!o->folder) o->ordinal = m->files++;
     g_ptr_array_add(m->owners, o);
     g_hash_table_insert(known, o->path, GUINT_TO_POINTER(m->owners->len - 1));
     return (uint16_t)(m->owners->len - 1);

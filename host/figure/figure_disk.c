@@ -13,13 +13,13 @@ enum { LEGEND_MOST = 24 };
 static const uint32_t file_colours[] = {0x3E7CB1, 0x6BAA75, 0xD9A21B, 0x8D6BB0,
                                         0x3BA7A0, 0xB07B4F, 0x7F93C9, 0xA8B545};
 
-static uint32_t colour_of(bl_disk_use use, uint16_t owner)
+static uint32_t colour_of(bl_disk_use use, uint16_t ordinal)
 {
     switch (use) {
     case BL_DISK_USE_BOOT: return 0x24303A;
     case BL_DISK_USE_TABLE: return 0x6C7A86;
     case BL_DISK_USE_FOLDER: return 0x4A5A68;
-    case BL_DISK_USE_FILE: return file_colours[owner % G_N_ELEMENTS(file_colours)];
+    case BL_DISK_USE_FILE: return file_colours[ordinal % G_N_ELEMENTS(file_colours)];
     case BL_DISK_USE_FREE: return 0xE6EAED;
     case BL_DISK_USE_BAD: return 0x7A1F1B;
     case BL_DISK_USE_LOST: return 0xF08A5D;
@@ -36,7 +36,9 @@ static void draw_cells(figure *f, const disk_map *m)
         const disk_cell *c = &g_array_index(m->cells, disk_cell, i);
         double x = margin + 44 + (i % FIGURE_DISK_COLUMNS) * (cell + gap);
         double y = top + (double)(i / FIGURE_DISK_COLUMNS) * (cell + gap);
-        figure_box(f, x, y, cell, cell, colour_of(c->use, c->owner));
+        const disk_owner *o =
+            c->owner != DISK_NOBODY ? g_ptr_array_index(m->owners, c->owner) : NULL;
+        figure_box(f, x, y, cell, cell, colour_of(c->use, o != NULL ? o->ordinal : 0));
         if (i % (FIGURE_DISK_COLUMNS * 4) != 0) continue;
         figure_font(f, 8, false, false);
         figure_colour(f, ink);
@@ -64,7 +66,7 @@ static double draw_uses(figure *f, const disk_map *m, double x, double y)
     char text[80];
     for (unsigned use = 0; use <= BL_DISK_USE_SPARE; use++) {
         if (m->sectors[use] == 0 || use == BL_DISK_USE_FILE) continue;
-        figure_box(f, x, y - 8, 10, 10, colour_of((bl_disk_use)use, DISK_NOBODY));
+        figure_box(f, x, y - 8, 10, 10, colour_of((bl_disk_use)use, 0));
         figure_font(f, 9, use == BL_DISK_USE_LOST || use == BL_DISK_USE_CROSS, false);
         figure_colour(f, ink);
         g_snprintf(text, sizeof text, "%s: %u sectors", disk_use_word((bl_disk_use)use),
@@ -75,12 +77,12 @@ static double draw_uses(figure *f, const disk_map *m, double x, double y)
     return y;
 }
 
-static void draw_owner(figure *f, const disk_owner *o, uint16_t index, double x, double y)
+static void draw_owner(figure *f, const disk_owner *o, double x, double y)
 {
     char text[120], pieces[32] = "";
     char *name = g_utf8_strlen(o->path, -1) > 28 ? g_utf8_substring(o->path, 0, 27) : NULL;
     figure_box(f, x, y - 8, 10, 10,
-               colour_of(o->folder ? BL_DISK_USE_FOLDER : BL_DISK_USE_FILE, index));
+               colour_of(o->folder ? BL_DISK_USE_FOLDER : BL_DISK_USE_FILE, o->ordinal));
     figure_font(f, 9, false, true);
     figure_colour(f, ink);
     figure_text(f, x + 16, y, FIGURE_LEFT, name != NULL ? name : o->path);
@@ -97,7 +99,7 @@ static void draw_legend(figure *f, const disk_map *m)
     char text[60];
     y = draw_uses(f, m, x, y) + 8;
     for (guint i = 0; i < m->owners->len && i < LEGEND_MOST; i++, y += legend_row)
-        draw_owner(f, g_ptr_array_index(m->owners, i), (uint16_t)i, x, y);
+        draw_owner(f, g_ptr_array_index(m->owners, i), x, y);
     if (m->owners->len <= LEGEND_MOST) return;
     figure_font(f, 9, false, false);
     figure_colour(f, ink);

@@ -285,9 +285,26 @@ void project_close(project *p)
         g_free(p->pieces[i].stem);
     }
     bl_image_close(p->chips);
+    if (p->results != NULL) g_ptr_array_unref(p->results);
     host_sources_clear(&p->sources);
     g_free(p->pieces);
     g_free(p);
+}
+
+static void free_project_result(void *data)
+{
+    project_result *r = data;
+    g_free(r->name);
+    g_byte_array_unref(r->bytes);
+    g_free(r);
+}
+
+void project_add_result(project *p, const char *name, GByteArray *bytes)
+{
+    project_result *r = g_new0(project_result, 1);
+    r->name = g_strdup(name), r->bytes = bytes;
+    if (p->results == NULL) p->results = g_ptr_array_new_with_free_func(free_project_result);
+    g_ptr_array_add(p->results, r);
 }
 
 /* ---- files ---- */
@@ -391,6 +408,12 @@ bl_status project_write(const project *p, const bl_sink *sink, size_t *count)
         status = add_chips_image(p, &r);
         for (size_t i = 0; i < p->b->chip_count && status == BL_OK; i++)
             status = add_chip_file(p, &p->b->chips[i], &r);
+    }
+    for (guint i = 0; status == BL_OK && p->results != NULL && i < p->results->len; i++) {
+        const project_result *one = g_ptr_array_index(p->results, i);
+        replace_file f = {g_strdup(one->name), one->bytes->data, one->bytes->len};
+        g_ptr_array_add(r.names, (void *)(uintptr_t)f.name);
+        g_array_append_val(r.files, f);
     }
     *count = r.files->len;
     if (status != BL_OK)

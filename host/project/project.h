@@ -6,6 +6,8 @@
 #include "bench/bench.h"
 #include "files/files.h"
 
+#include <glib.h>
+
 typedef struct project_piece {
     const bench_piece *piece;
     char *stem; /* "lamp-rom": files are out/lamp-rom.hex ... */
@@ -18,7 +20,14 @@ typedef struct project {
     size_t piece_count;
     bl_image *chips; /* all pieces for chips, together */
     host_sources sources;
+    GPtrArray *results; /* project_result *, written along with everything else */
 } project;
+
+/* A file that is built besides: a disk. */
+typedef struct project_result {
+    char *name;
+    GByteArray *bytes;
+} project_result;
 
 /* What is given on the command line. */
 typedef struct project_extras {
@@ -53,8 +62,12 @@ bl_status project_check_ram(const bench *b, bl_image *image, const bl_sink *sink
  * reported. */
 bl_status project_check_chips(const bench *b, bl_image *image, const bl_sink *sink);
 
+/* Adds a file to what project_write writes; bytes are taken over. */
+void project_add_result(project *p, const char *name, GByteArray *bytes);
+
 /* Writes out/ beside the bench file: a listing, symbols and HEX for each piece, chips.hex, and one
- * raw binary for each chip. count receives how many files. */
+ * raw binary for each chip, and what project_add_result was given. count receives how many files.
+ */
 bl_status project_write(const project *p, const bl_sink *sink, size_t *count);
 
 #endif

@@ -35,11 +35,11 @@ static void check_entry_fields(const classic *c, const uint8_t *e, bl_disk_repor
                                 "%s shares block %lu with another", path, (unsigned long)block);
     }
     if (holes > 0)
-        bl_disk_find_remark(r, false, "%s has a hole of %lu blocks, which reads as 0", path,
-                            (unsigned long)holes);
+        bl_disk_find_remark(r, false, "%s has a hole of %lu block%s, which reads as 0", path,
+                            (unsigned long)holes, bl_plural(holes));
     if (over > 0)
-        bl_disk_find_remark(r, false, "%s has %lu blocks behind its end", path,
-                            (unsigned long)over);
+        bl_disk_find_remark(r, false, "%s has %lu block%s behind its end", path,
+                            (unsigned long)over, bl_plural(over));
 }
 
 /* ---- what a put that was cut off has left ---- */

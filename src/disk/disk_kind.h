@@ -49,6 +49,12 @@ void bl_disk_find_remark(bl_disk_report *r, bool mended, const char *message, ..
 
 /* Zeroed room for so many of a size; NULL: there is none, told. */
 void *bl_disk_room(bl_disk *d, uint32_t count, size_t size);
+/* "s" where it is not one. */
+static inline const char *bl_plural(uint32_t count)
+{
+    return count == 1 ? "" : "s";
+}
+
 void bl_disk_free(const bl_disk *d, void *block); /* NULL is good */
 
 /* Can this character be in a name of 8.3? */

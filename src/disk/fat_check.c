@@ -124,15 +124,16 @@ static bl_status check_file(fat_checking *c)
     if (chain.count < need || chain.why != NULL) {
         if (c->repair) status = shorten_file(c, &chain, need, size);
         bl_disk_find_broken(c->r, c->repair, true, NULL,
-                            "%s has %lu bytes, and %lu clusters of %lu bytes: %s", c->path,
-                            (unsigned long)size, (unsigned long)chain.count,
+                            "%s has %lu bytes, and %lu cluster%s of %lu bytes: %s", c->path,
+                            (unsigned long)size, (unsigned long)chain.count, bl_plural(chain.count),
                             (unsigned long)f->cluster_bytes,
                             chain.why != NULL ? chain.why : "its chain ends too early");
     } else if (chain.count > need) {
         if (c->repair) status = cut_chain(c, first, need);
         bl_disk_find_broken(c->r, c->repair, true, NULL,
-                            "%s needs %lu clusters for its %lu bytes, and has %lu", c->path,
-                            (unsigned long)need, (unsigned long)size, (unsigned long)chain.count);
+                            "%s needs %lu cluster%s for its %lu bytes, and has %lu", c->path,
+                            (unsigned long)need, bl_plural(need), (unsigned long)size,
+                            (unsigned long)chain.count);
     }
     return status;
 }
@@ -266,9 +267,8 @@ static bl_status check_orphans(fat_checking *c)
     if (count == 0) return BL_OK;
     bool mends = c->repair && count <= FAT_LONG_PARTS;
     if (mends) status = bl_fat_erase_places(c->d, c->item.orphan, (size_t)count);
-    bl_disk_find_broken(c->r, mends, true, NULL,
-                        "%s/: %lu entries of a long name belong to no file", c->path,
-                        (unsigned long)count);
+    bl_disk_find_broken(c->r, mends, true, NULL, "%s/: %lu part%s of a long name without a file",
+                        c->path, (unsigned long)count, bl_plural(count));
     return status;
 }
 
@@ -368,9 +368,9 @@ static void check_lost(fat_checking *c)
                             c->cut ? "files of the folder that is not whole may be in them: they "
                                      "are kept; a check once more gives them back"
                                    : NULL,
-                            "%lu clusters are marked as used, and no file has them: what is left "
-                            "of a change that was not finished, or of a file that was deleted",
-                            (unsigned long)lost);
+                            "%lu cluster%s marked as used, and of no file: what is left of a "
+                            "change that was not finished, or of a file that was deleted",
+                            (unsigned long)lost, bl_plural(lost));
 }
 
 /* All tables are alike; a repaired one is written to all places. */

@@ -89,8 +89,8 @@ static bl_status check_chain(bl_disk *d, const char *path, uint32_t first, uint3
     const char *why;
     if (bl_fat_chain_covers(fat_of(d), first, need, &why)) return BL_OK;
     return bl_disk_fail(d, BL_E_DAMAGED, "disk check says more",
-                        "%s: %lu bytes need %lu clusters, and its chain is broken: %s", path,
-                        (unsigned long)size, (unsigned long)need, why);
+                        "%s: %lu bytes need %lu cluster%s, and its chain is broken: %s", path,
+                        (unsigned long)size, (unsigned long)need, bl_plural(need), why);
 }
 
 static bl_status read_chain(bl_disk *d, uint32_t cluster, uint32_t size, const bl_writer *writer)

@@ -336,8 +336,8 @@ TEST(classic_checks_tell_of_damage)
     CHECK_INT(medium_check(&d, true, &r), BL_E_DAMAGED);
     CHECK_CONTAINS(test_messages(), "A shares block 2 with another");
     CHECK_CONTAINS(test_messages(), "B shares block 2 with another");
-    CHECK_CONTAINS(test_messages(), "A has a hole of 1 blocks");
-    CHECK_CONTAINS(test_messages(), "A has 1 blocks behind its end");
+    CHECK_CONTAINS(test_messages(), "A has a hole of 1 block");
+    CHECK_CONTAINS(test_messages(), "A has 1 block behind its end");
     CHECK_CONTAINS(test_messages(), "A: block 250 is none of a file");
     CHECK_CONTAINS(test_messages(), "B: part 0 of it is there twice");
     bl_writer writer = test_writer;

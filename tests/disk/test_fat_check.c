@@ -75,7 +75,7 @@ TEST(fat_check_lost_clusters_are_given_back)
     make_sample(&m);
     set_cluster(&m, 100, 101);
     set_cluster(&m, 101, 0xFFF);
-    mend(&m, "2 clusters are marked as used, and no file has them", 0);
+    mend(&m, "2 clusters marked as used, and of no file", 0);
     medium_end(&m);
 }
 
@@ -106,7 +106,7 @@ TEST(fat_check_sizes_that_lie)
     medium m;
     make_sample(&m);
     root_entry(&m, 0)[28] = 0, root_entry(&m, 0)[29] = 1; /* 256 of 2000 */
-    mend(&m, "A needs 1 clusters for its 256 bytes, and has 4", 0);
+    mend(&m, "A needs 1 cluster for its 256 bytes, and has 4", 0);
     root_entry(&m, 1)[30] = 0xFF;
     mend(&m, "its chain ends too early", 0);
     root_entry(&m, 1)[26] = 0; /* none at all, and 1536 bytes */
@@ -209,6 +209,6 @@ TEST(fat_check_parts_of_long_names_without_a_file)
     memset(e, 'x', 64);
     e[0] = 0x42, e[11] = 0x0F, e[12] = 0, e[13] = 9;
     e[32] = 0x01, e[43] = 0x0F, e[44] = 0, e[45] = 9;
-    mend(&m, "/: 2 entries of a long name belong to no file", 0);
+    mend(&m, "/: 2 parts of a long name without a file", 0);
     medium_end(&m);
 }
