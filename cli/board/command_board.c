@@ -9,7 +9,7 @@
 #include "tape/sound_file.h"
 
 static struct {
-    char *how_long, *typed, *play, *record;
+    char *how_long, *typed, *play, *record, *disk;
     int from;
     gboolean power_cycle;
 } options;
@@ -28,6 +28,8 @@ static const GOptionEntry run_entries[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 static const GOptionEntry board_entries[] = {
+    {"disk", 0, 0, G_OPTION_ARG_FILENAME, &options.disk,
+     "put a copy of this disk into its drive, and switch it on anew", "DISK"},
     {"power-cycle", 0, 0, G_OPTION_ARG_NONE, &options.power_cycle, "switch it off and on first",
      NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
@@ -89,7 +91,11 @@ int board_open(bench **b, simulation **s)
         return EXIT_FAILED;
     }
     if (options.power_cycle) simulation_power_off(*s);
-    return EXIT_GOOD;
+    if (options.disk == NULL || simulation_insert_disk(*s, options.disk, &cli_sink) == BL_OK)
+        return EXIT_GOOD;
+    simulation_close(*s);
+    bench_close(*b);
+    return EXIT_FAILED;
 }
 
 /* Where the CPU is, and what its registers hold. */

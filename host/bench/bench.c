@@ -343,7 +343,8 @@ static void take_pieces(reader *r)
         bl_text cpu = bl_sheet_name(b->sheet);
         if (f->firmware != NULL && bench_firmware(b->sheet, f->firmware) == NULL)
             yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "firmware"),
-                       "known: eyelet, aglet, grommet, tongue, tape-loader, tape-saver",
+                       "known: eyelet, aglet, grommet, tongue, tape-loader, tape-saver, disk-loader, "
+                       "disk-start",
                        "no firmware '%s' comes with Bootlace for the %.*s", f->firmware,
                        (int)cpu.length, cpu.at);
     }

@@ -317,7 +317,7 @@ bl_status disk_build(project *p, const disk_contents *c, const bl_sink *sink, di
 {
     const bench *b = p->b;
     disk_volume *v = g_new0(disk_volume, 1);
-    disk_opening how = {.b = b, .layout = b->disk.layout};
+    disk_opening how = {.b = b, .layout = b->disk.layout, .now = built_time()};
     uint32_t sectors;
     bl_status status = begin_image(b, c, sink, &v->image);
     if (status == BL_OK) status = disk_volume_of(v, b->disk.image, &how, sink);

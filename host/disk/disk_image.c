@@ -142,7 +142,7 @@ bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, cons
     if (!device && !S_ISREG(s.st_mode))
         return tell_image(sink, BL_E_IO, path, S_ISDIR(s.st_mode) ? EISDIR : EINVAL);
     i->in_place = in_place || device;
-    i->fd = open(path, (i->in_place ? O_RDWR | O_SYNC : O_RDONLY) | flags);
+    i->fd = open(path, (i->in_place ? O_RDWR | (device ? O_SYNC : 0) : O_RDONLY) | flags);
     /* What cannot be written to can be looked at: writing then fails, and says so. */
     if (i->fd < 0 && i->in_place) i->fd = open(path, O_RDONLY | flags);
     if (i->fd < 0) return tell_image(sink, BL_E_IO, path, errno);

@@ -73,10 +73,11 @@ static bl_status choose_partition(disk_volume *v, const char *title, bl_sectors 
 bl_status disk_volume_of(disk_volume *v, const char *title, const disk_opening *how,
                          const bl_sink *sink)
 {
-    bl_disk_setup setup = {.title = title, .sink = *sink, .now = disk_time_now()};
+    bl_disk_setup setup = {.title = title, .sink = *sink, .now = how->now};
     bl_sectors sectors = v->image.sectors;
     bl_status status = BL_OK;
     setup.live = v->image.in_place;
+    if (setup.now.year == 0) setup.now = disk_time_now();
     if (how->between != NULL) sectors = *how->between(how->context, &v->image.sectors);
     if (how->b != NULL)
         setup.layouts = how->b->disk.layouts, setup.layout_count = how->b->disk.layout_count;

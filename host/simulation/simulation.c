@@ -186,6 +186,7 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
         simulation_add_devices(&s->sim, b);
         status = simulation_load_board(s, sink);
         if (status == BL_OK) status = simulation_apply_faults(s, faults, sink);
+        if (status == BL_OK) status = simulation_load_disk(s, sink);
     }
     if (status != BL_OK) {
         simulation_close(s);
@@ -251,6 +252,7 @@ void simulation_close(simulation *s)
     for (size_t i = 0; i < SIM_CHIPS; i++)
         g_free(s->cells[i]);
     g_free(s->copied);
+    if (s->medium.changed != NULL) disk_image_close(&s->medium);
     g_free(s->folder);
     g_free(s);
 }

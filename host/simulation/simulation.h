@@ -4,6 +4,7 @@
 #define BOOTLACE_SIMULATION_H
 
 #include "bench/bench.h"
+#include "disk/disk_image.h"
 #include "sim/deck.h"
 #include "sim/drive.h"
 #include "sim/sim_bench.h"
@@ -19,6 +20,8 @@ typedef struct simulation {
     uint8_t *copied; /* that one's contents */
     sim_deck_faults recorder; /* of the recorder at its cassette input, when there is one */
     sim_drive_faults disk;    /* of its disk drive */
+    sim_drive drive;          /* that one, where the board has a device for it */
+    disk_image medium;        /* what is in it: disk.img of the state folder */
 } simulation;
 
 /* The devices and neighbours that bench files may name. */
@@ -44,6 +47,10 @@ void simulation_come_up(simulation *s);
 bool simulation_reset(simulation *s);
 /* Switches it off: RAM is forgotten. */
 void simulation_power_off(simulation *s);
+
+/* Puts a copy of a disk image into the drive, which keeps it as disk.img; the board begins anew.
+ * BL_E_NOT_FOUND: the board has no drive; BL_E_SYNTAX: it is no image of sectors; reported. */
+bl_status simulation_insert_disk(simulation *s, const char *path, const bl_sink *sink);
 
 /* Takes a chip out of the board, which is switched off, and puts it into the programmer; copy 2 and
  * more: another one of the same kind, kept as CHIP-2.bin. */

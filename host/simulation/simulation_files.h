@@ -15,4 +15,10 @@ bl_status simulation_load_chip(simulation *s, const bl_chip *chip, const char *n
 /* The board as it was left, if it was left switched on. BL_E_IO, BL_E_SYNTAX; reported. */
 bl_status simulation_load_board(simulation *s, const bl_sink *sink);
 
+/* ---- the disk (simulation_disk.c) ---- */
+
+/* Opens disk.img, if the board has a drive and there is one, and puts it in; with the faults that
+ * the drive has. Reported. */
+bl_status simulation_load_disk(simulation *s, const bl_sink *sink);
+
 #endif

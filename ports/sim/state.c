@@ -80,6 +80,8 @@ static void device(sim_board *b, unsigned index, const sim_state_visit *v)
         void *field = d->state.bytes + f->offset;
         if (d->kind->numbered)
             numbered(&w, f->name, index, field, f->bytes);
+        else if (f->form == SIM_FIELD_ROW)
+            v->row(v->context, group, f->name, field, f->bytes);
         else if (f->form == SIM_FIELD_FLAG)
             visit_flag(&w, f->name, field);
         else
@@ -172,14 +174,14 @@ static bool is_due(const sim_bench *s, uint64_t at)
     return at <= s->now + LONGEST_NS;
 }
 
-static bool device_is_sound(const sim_bench *s, const sim_device *d)
+static bool device_is_sound(const sim_bench *s, sim_device *d)
 {
     for (const sim_device_field *f = d->kind->fields; f->name != NULL; f++) {
         uint64_t at = 0;
         if (f->form == SIM_FIELD_TIME) memcpy(&at, d->state.bytes + f->offset, sizeof at);
         if (!is_due(s, at)) return false;
     }
-    return true;
+    return d->kind->loaded == NULL || d->kind->loaded(d);
 }
 
 static bool wire_is_sound(const sim_bench *s, sim_wire *w)

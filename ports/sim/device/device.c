@@ -4,12 +4,13 @@
 #include <string.h>
 
 #include "acia.h"
+#include "ata.h"
 #include "cassette.h"
 #include "latch.h"
 #include "port8.h"
 
 static const sim_device_kind *const kinds[] = {&sim_acia_kind, &sim_latch_kind, &sim_port8_kind,
-                                               &sim_cassette_kind};
+                                               &sim_cassette_kind, &sim_ata_kind};
 enum { KINDS = sizeof kinds / sizeof kinds[0] };
 
 const sim_device_kind *sim_device_kind_at(size_t index)

@@ -15,12 +15,13 @@ typedef enum sim_field_form {
     SIM_FIELD_NUMBER,
     SIM_FIELD_FLAG, /* a bool */
     SIM_FIELD_TIME, /* nanoseconds, uint64_t; never far in the future */
+    SIM_FIELD_ROW,  /* bytes */
 } sim_field_form;
 
 typedef struct sim_device_field {
     const char *name; /* NULL ends the list */
     size_t offset;    /* in the state */
-    size_t bytes;     /* 1, 2, 4 or 8 */
+    size_t bytes;     /* 1, 2, 4 or 8; of a row as many as it has */
     sim_field_form form;
 } sim_device_field;
 
@@ -46,10 +47,11 @@ typedef struct sim_device_kind {
     void (*update)(sim_device *d, uint64_t now); /* brings it up to a moment */
     bool (*interrupt)(const sim_device *d);      /* does it pull the CPU's interrupt line? */
     uint8_t (*lamps)(const sim_device *d);       /* what somebody sees of it */
+    bool (*loaded)(sim_device *d); /* after loading: do the numbers fit together? */
     const sim_device_field *fields;
 } sim_device_kind;
 
-enum { SIM_DEVICE_STATE = 64 };
+enum { SIM_DEVICE_STATE = 576 };
 
 struct sim_device {
     const sim_device_kind *kind;
@@ -58,7 +60,8 @@ struct sim_device {
     uint16_t size;         /* registers */
     bool pulls;            /* the interrupt line, when last looked at */
     sim_wire *in, *out;    /* its line, or NULL */
-    struct sim_deck *deck; /* the recorder at it, or NULL */
+    struct sim_deck *deck;   /* the recorder at it, or NULL */
+    struct sim_drive *drive; /* the disk drive, or NULL */
     union {
         uint64_t alignment;
         uint8_t bytes[SIM_DEVICE_STATE];

@@ -1,0 +1,104 @@
+; Reads sectors of a drive of the ATA kind, on the Z80. Included by what boots from one.
+;
+; What it needs of the bench file:
+;   areas    disk_data    3 bytes of RAM, and what its includer needs
+;   devices  disk         in the I/O space
+;            lamps        (may be missing) shows what failed; without them a serial interface says it
+
+        .include "<common/disk-ata>"
+
+        .place disk_data
+lba:    .reserve 2              ; sector that is next
+
+        .place disk_code
+; The drive is ready, and has 8 lines. Carry: it is not, A says why.
+disk_setup:
+        call disk_wait          ; a drive that wakes up takes nothing
+        ret c
+        ld a,ATA_LBA
+        out (board.disk.device),a
+        ld a,ATA_EIGHT
+        out (board.disk.error),a
+        ld a,ATA_FEATURES
+        out (board.disk.status),a
+; Waits while it is busy, up to some seconds. Carry: it stays so.
+disk_wait:
+        push de
+        ld de,0
+_more:  in a,(board.disk.status)
+        rlca
+        jr nc,_ready
+        ex (sp),hl              ; time passes
+        ex (sp),hl
+        dec de
+        ld a,d
+        or e
+        jr nz,_more
+        ld a,DISK_NONE
+        scf
+_ready: pop de
+        ret
+
+; The sector lba goes to HL, which moves behind it; so does lba. Carry: A says why not.
+disk_read:
+        call disk_wait
+        ret c
+        ld a,ATA_LBA
+        out (board.disk.device),a
+        ld a,1
+        out (board.disk.count),a
+        ld de,(lba)
+        ld a,e
+        out (board.disk.lba_low),a
+        ld a,d
+        out (board.disk.lba_mid),a
+        xor a
+        out (board.disk.lba_high),a
+        ld a,ATA_READ
+        out (board.disk.status),a
+        call disk_wait
+        ret c
+        in a,(board.disk.status)
+        and ATA_DRQ | ATA_ERR
+        cp ATA_DRQ
+        ld a,DISK_SECTOR
+        scf
+        ret nz
+        ld bc,board.disk.data   ; B 0: 256 bytes
+        inir
+        inir
+        inc de
+        ld (lba),de
+        or a
+        ret
+
+; Shows A, and stops.
+disk_failed:
+        .if defined(board.lamps.data)
+        out (board.lamps.data),a
+        .end
+        .if defined(board.serial.data)
+        ld b,a
+        .if defined(board.serial.control)
+        ld a,%00011111          ; 19,200 baud, 8 bits
+        out (board.serial.control),a
+        ld a,%00001011
+        out (board.serial.command),a
+        .end
+        ld a,'?'
+        call disk_say
+        ld a,b
+        call disk_say
+        .end
+_stop:  jr _stop
+
+        .if defined(board.serial.data)
+disk_say:
+        push af
+_full:  in a,(board.serial.status)
+        and %00010000
+        jr z,_full
+        pop af
+        out (board.serial.data),a
+        ret
+        .end
