@@ -81,7 +81,7 @@ static uint8_t status_now(const ata *a)
 
 static void abort_command(ata *a, uint8_t why)
 {
-    a->phase = ATA_IDLE;
+    a->phase = ATA_IDLE, a->index = 0;
     a->failed = 1, a->error = why;
 }
 
@@ -217,8 +217,7 @@ static void turn_over(sim_device *d, ata *a, uint64_t now)
     if (a->phase == ATA_WRITING) store_sector(d, a, now);
     if (a->phase == ATA_IDLE) return; /* it failed */
     if (a->left == 0) {
-        a->phase = ATA_IDLE;
-        if (a->count != 0) a->count = 0;
+        a->phase = ATA_IDLE, a->index = 0, a->count = 0;
         return;
     }
     a->left--, a->count--;

@@ -1,0 +1,3 @@
+; Power-up leads to the loader.
+        .use "<disk-loader.sym>" as loader
+        .vector RESET, loader.start
