@@ -64,6 +64,9 @@ bool console_save(console *k, char **word);
 /* patch FILE, power on and off, the same. */
 bool console_patch(console *k, char **word);
 bool console_power(console *k, bool on);
+/* boot [anew]: from sources to a board that boots from its disk. False: it failed, and that was
+ * told. */
+bool console_boot(console *k, bool anew);
 /* Keeps what was sent, for its names; it is not the caller's any more. */
 void console_keep_payload(console *k, payload *l);
 /* Words of the console's own; NULL beyond the last. */

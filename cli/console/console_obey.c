@@ -14,6 +14,8 @@ static const char help[] =
     "  save RANGE FILE      saves memory as the monitor sees it\n"
     "  patch FILE           saves what was changed here, in the image that it was changed in\n"
     "  power on | off       the simulated board's\n"
+    "  boot [anew]          builds the disk, writes what has changed to the one in the simulated\n"
+    "                       drive, and resets the board; anew: makes the disk from the begin\n"
     "  paste FILE           types a text, at the pace that is set\n"
     "  pace MS [MS]         pause after each character, and after each line\n"
     "  keep FILE | off      writes what comes to a file, too\n"
@@ -182,6 +184,9 @@ static bool obey_line(console *k, int count, char **word)
         k->failed |= !console_patch(k, word);
     else if (strcmp(verb, "power") == 0 && count == 2 && (on || strcmp(word[1], "off") == 0))
         k->failed |= !console_power(k, on);
+    else if (strcmp(verb, "boot") == 0 &&
+             (count == 1 || (count == 2 && strcmp(word[1], "anew") == 0)))
+        k->failed |= !console_boot(k, count == 2);
     else if (strcmp(verb, "reset") == 0 && count <= 2)
         return reset_machine(k, count, word);
     else if (strcmp(verb, "paste") == 0 && count == 2)
@@ -219,7 +224,7 @@ static void tell_unknown_word(console *k, const char *verb)
 const char *console_own_word(size_t index)
 {
     static const char *const own[] = {"send",  "check", "fetch", "load", "save", "patch",
-                                      "power", "reset", "paste", "pace", "keep", "hex",
+                                      "power", "boot",  "reset", "paste", "pace", "keep", "hex",
                                       "echo",  "break", "help",  "quit"};
     return index < G_N_ELEMENTS(own) ? own[index] : NULL;
 }

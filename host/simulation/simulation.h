@@ -51,6 +51,8 @@ void simulation_power_off(simulation *s);
 /* Puts a copy of a disk image into the drive, which keeps it as disk.img; the board begins anew.
  * BL_E_NOT_FOUND: the board has no drive; BL_E_SYNTAX: it is no image of sectors; reported. */
 bl_status simulation_insert_disk(simulation *s, const char *path, const bl_sink *sink);
+/* The same for an image that is open, or new. */
+bl_status simulation_insert_image(simulation *s, disk_image *image, const bl_sink *sink);
 
 /* Takes a chip out of the board, which is switched off, and puts it into the programmer; copy 2 and
  * more: another one of the same kind, kept as CHIP-2.bin. */

@@ -2,7 +2,6 @@
  * to sector by sector as a medium is. */
 #include <glib.h>
 
-#include "files/replace.h"
 #include "sim/device/ata.h"
 #include "simulation_files.h"
 
@@ -29,27 +28,36 @@ bl_status simulation_load_disk(simulation *s, const bl_sink *sink)
     return status;
 }
 
-bl_status simulation_insert_disk(simulation *s, const char *path, const bl_sink *sink)
+static bl_status must_have_drive(simulation *s, const bl_sink *sink)
 {
-    disk_image image;
-    if (sim_board_device(&s->sim.board, &sim_ata_kind) == NULL) {
-        bl_report(sink, BL_ERROR, s->b->path, 0, "devices: - {name: disk, kind: ata, at: ...}",
-                  "the board has no device of kind ata, so it has no disk");
-        return BL_E_NOT_FOUND;
-    }
+    if (sim_board_device(&s->sim.board, &sim_ata_kind) != NULL) return BL_OK;
+    bl_report(sink, BL_ERROR, s->b->path, 0, "devices: - {name: disk, kind: ata, at: ...}",
+              "the board has no device of kind ata, so it has no disk");
+    return BL_E_NOT_FOUND;
+}
+
+bl_status simulation_insert_image(simulation *s, disk_image *image, const bl_sink *sink)
+{
+    bl_status status = must_have_drive(s, sink);
+    if (status != BL_OK) return status;
     char *own = simulation_path(s, "disk", ".img");
-    bool itself = replace_same(path, own);
-    bl_status status = itself ? BL_OK : disk_image_open(path, DRIVE_SECTOR, false, sink, &image);
-    if (status == BL_OK && !itself) {
-        status = disk_image_commit(&image, own, sink);
-        disk_image_close(&image);
-    }
+    status = disk_image_commit(image, own, sink);
     if (status == BL_OK) {
         if (s->medium.changed != NULL) disk_image_close(&s->medium);
         status = disk_image_open(own, DRIVE_SECTOR, true, sink, &s->medium);
-        attach_drive(s);
-        simulation_power_off(s);
     }
+    if (status == BL_OK) attach_drive(s), simulation_power_off(s);
     g_free(own);
+    return status;
+}
+
+bl_status simulation_insert_disk(simulation *s, const char *path, const bl_sink *sink)
+{
+    disk_image image;
+    bl_status status = must_have_drive(s, sink);
+    if (status == BL_OK) status = disk_image_open(path, DRIVE_SECTOR, false, sink, &image);
+    if (status != BL_OK) return status;
+    status = simulation_insert_image(s, &image, sink);
+    disk_image_close(&image);
     return status;
 }
