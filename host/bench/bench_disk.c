@@ -20,7 +20,7 @@ bool bench_disk_size(const char *text, uint64_t *bytes)
     if (*end == 'K' || *end == 'k') unit = 1024;
     if (*end == 'M' || *end == 'm') unit = whole ? 1024 * 1024 : 1000 * 1024;
     if (*end == 'G' || *end == 'g') unit = 1024u * 1024 * 1024;
-    if (*end != '\0') end++;
+    if (unit > 1) end++;
     if (*end == 'B' && unit > 1) end++;
     *bytes = (uint64_t)(value * (double)unit + 0.5);
     return *end == '\0' && (whole || unit == 1000 * 1024) && *bytes > 0;
