@@ -12,6 +12,8 @@
 
 #include "files/replace.h"
 
+enum { UNWRITTEN = 0xE5 }; /* what a disk holds that was formatted, and nothing else */
+
 /* ---- sectors ---- */
 
 static bool read_all(int fd, void *bytes, size_t count, uint64_t at)
@@ -60,8 +62,8 @@ static bl_status read_sector(void *context, uint32_t sector, uint8_t *bytes)
         memcpy(bytes, written, size);
         return BL_OK;
     }
-    if (i->fd < 0) {
-        memset(bytes, 0, size);
+    if (i->fd < 0 || (uint64_t)sector * size >= i->stored) {
+        memset(bytes, i->fd < 0 ? 0 : UNWRITTEN, size);
         return BL_OK;
     }
     errno = 0;
@@ -86,6 +88,7 @@ static bl_status write_sector(void *context, uint32_t sector, const uint8_t *byt
 static void begin_image(disk_image *i, uint16_t sector)
 {
     i->changed = g_hash_table_new_full(NULL, NULL, NULL, g_free);
+    i->stored = i->bytes;
     i->sectors = (bl_sectors){i, read_sector, write_sector, (uint32_t)(i->bytes / sector), sector};
 }
 
@@ -93,6 +96,13 @@ void disk_image_new(uint64_t bytes, uint16_t sector, disk_image *i)
 {
     *i = (disk_image){.fd = -1, .bytes = bytes};
     begin_image(i, sector);
+}
+
+void disk_image_extend(disk_image *i, uint64_t bytes)
+{
+    if (bytes <= i->bytes || i->in_place) return;
+    i->bytes = bytes;
+    i->sectors.count = (uint32_t)(bytes / i->sectors.size);
 }
 
 static bl_status tell_image(const bl_sink *sink, bl_status status, const char *path, int error)
@@ -212,6 +222,19 @@ static int copy_plainly(int from, int to, uint64_t bytes)
     return error;
 }
 
+/* What lies behind what the file has, and nobody wrote. */
+static int fill_rest(int fd, const disk_image *i)
+{
+    uint8_t bytes[4096];
+    memset(bytes, UNWRITTEN, sizeof bytes);
+    for (uint64_t at = i->stored; at < i->bytes; at += sizeof bytes) {
+        errno = 0;
+        if (!write_all(fd, bytes, (size_t)MIN(i->bytes - at, sizeof bytes), at))
+            return errno != 0 ? errno : EIO;
+    }
+    return 0;
+}
+
 /* All that was there, and over it what was written; then what was written is read again. */
 static int fill_image(int fd, void *context)
 {
@@ -222,9 +245,10 @@ static int fill_image(int fd, void *context)
     gpointer sector, bytes;
     int error = ftruncate(fd, (off_t)i->bytes) == 0 ? 0 : errno;
     if (error == 0 && i->fd >= 0 && ioctl(fd, FICLONE, i->fd) != 0) {
-        error = copy_runs(i->fd, fd, i->bytes);
-        if (error != 0) error = copy_plainly(i->fd, fd, i->bytes);
+        error = copy_runs(i->fd, fd, i->stored);
+        if (error != 0) error = copy_plainly(i->fd, fd, i->stored);
     }
+    if (error == 0) error = fill_rest(fd, i);
     for (unsigned turn = 0; turn < 2 && error == 0; turn++) {
         g_hash_table_iter_init(&all, i->changed);
         while (error == 0 && g_hash_table_iter_next(&all, &sector, &bytes)) {

@@ -19,6 +19,7 @@ typedef struct disk_image {
     uint64_t bytes; /* of the whole */
     bool in_place;  /* each sector is written at once */
     bool device;
+    uint64_t stored;     /* bytes of it that the file has */
     uint64_t stamp[4];   /* of the file, when it was opened */
     GHashTable *changed; /* sector -> bytes */
     bl_sectors sectors;
@@ -30,6 +31,9 @@ bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, cons
                           disk_image *image);
 /* A new one of so many bytes, whole sectors. */
 void disk_image_new(uint64_t bytes, uint16_t sector, disk_image *image);
+/* An image that is shorter than its disk, because nobody has written to the end of it: from now on
+ * it has so many bytes, the new ones $E5. */
+void disk_image_extend(disk_image *image, uint64_t bytes);
 /* Has anything been written since it was opened? */
 bool disk_image_changed(const disk_image *image);
 /* Puts what was written into the file, or another one, and reads it back. Does nothing to what was

@@ -15,14 +15,14 @@ typedef struct disk_cell {
 typedef struct disk_owner {
     char *path;
     bool folder;
-    uint16_t ordinal; /* of files alone, from 0 */
+    uint16_t ordinal;                      /* of files alone, from 0 */
     uint32_t first, last, sectors, pieces; /* first and last sector */
 } disk_owner;
 
 typedef struct disk_map {
-    uint32_t total, each;                    /* sectors; sectors of a cell */
-    GArray *cells;                           /* disk_cell */
-    GPtrArray *owners;                       /* disk_owner * */
+    uint32_t total, each; /* sectors; sectors of a cell */
+    GArray *cells;        /* disk_cell */
+    GPtrArray *owners;    /* disk_owner * */
     uint16_t files;
     uint32_t sectors[BL_DISK_USE_SPARE + 1]; /* of each use */
 } disk_map;

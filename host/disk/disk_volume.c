@@ -88,6 +88,9 @@ bl_status disk_volume_of(disk_volume *v, const char *title, const disk_opening *
             bl_report(sink, BL_ERROR, NULL, 0, "disk create --help lists those that are shipped",
                       "there is no layout '%s'", how->layout);
             status = BL_E_NOT_FOUND;
+        } else {
+            disk_image_extend(&v->image, bl_classic_bytes(setup.layouts));
+            if (how->between == NULL) sectors = v->image.sectors;
         }
     } else {
         status = choose_partition(v, title, &sectors, sink);

@@ -159,8 +159,9 @@ static bl_status try_layout(bl_disk *d, const bl_classic *l, bool any)
 {
     const char *why;
     uint64_t bytes = (uint64_t)d->sectors.count * d->sectors.size;
-    if (bl_classic_check_layout(l, &why) != BL_OK || bytes != bl_classic_bytes(l))
-        return BL_E_NOT_FOUND;
+    /* Of one that was asked for there may be something behind its end. */
+    bool fits = any ? bytes >= bl_classic_bytes(l) : bytes == bl_classic_bytes(l);
+    if (bl_classic_check_layout(l, &why) != BL_OK || !fits) return BL_E_NOT_FOUND;
     classic *c = bl_disk_room(d, 1, sizeof *c);
     if (c == NULL) return BL_E_MEMORY;
     d->state = c;

@@ -126,8 +126,8 @@ static bl_status find_kind(bl_disk *d)
         if (status != BL_E_NOT_FOUND) return status;
     }
     return bl_disk_fail(d, BL_E_UNSUPPORTED,
-                        "known are FAT12, FAT16, our bare disk, and classic layouts that the bench "
-                        "file describes (disk: layouts) or that are shipped",
+                        "known are FAT12, FAT16, our bare disk, and classic layouts; which one of "
+                        "those a disk has can be said: --layout NAME",
                         "no file system that is known is on it");
 }
 
