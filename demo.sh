@@ -21,6 +21,9 @@ for board in skerry-80 skerry-85 skerry-68 skerry-60; do
     mkdir "$work/$board"
     cp examples/$board/*.asm examples/$board/bench.yaml "$work/$board"
 done
+for board in skerry-disk skerry-card; do
+    cp -r examples/$board "$work/$board"
+done
 cd "$work"
 
 step() {
@@ -98,6 +101,26 @@ show bootlace board run -p sim --for 9s
 sed -i 's/SOUND, 20/SOUND, 10/' signal.asm
 prove bootlace send horn.asm -p sim --run
 show bootlace disassemble out/horn.hex -c z80
+
+step "From disk: a boot sector of ours on FAT12, a bare card on another CPU, a change in one word"
+cd "$work/skerry-disk"
+show bootlace build
+show bootlace chip write U3 -p sim -q
+show bootlace board run --disk out/skerry.img --for 1s
+show bootlace disk list out/skerry.img --all
+sed -i 's/by the hour/by the day!/' tide.asm
+notice "differs: TIDE.RUN" bootlace disk check state/disk.img --against bench.yaml
+echo boot >boot.txt
+prove bootlace console -p sim --commands boot.txt
+prove bootlace disk check state/disk.img --against bench.yaml
+notice "the drive is not ready" bootlace disk put out/skerry.img keeper.txt --in-place --fault disk-cut=2
+notice "repair mends it" bootlace disk check out/skerry.img
+prove bootlace disk check out/skerry.img --repair
+cd "$work/skerry-card"
+show bootlace build -q
+show bootlace chip write U5 -p sim -q
+show bootlace board run --disk out/skerry.img --for 3s
+show bootlace disk plan out/skerry.img
 
 step "And two more: the tide staff on an 8085, the keeper's lantern on a 6809"
 cd "$work/skerry-85"

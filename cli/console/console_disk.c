@@ -10,7 +10,7 @@ static bool insert_new(console *k, project *p, const disk_contents *c)
     bool good = simulation_insert_image(k->c->sim, &image, &cli_sink) == BL_OK;
     disk_image_close(&image);
     if (good)
-        say("%s a new disk with %u files is in the drive", cli_verified(), c->files->len);
+        cli_print("%s a new disk with %u files is in the drive", cli_verified(), c->files->len);
     return good;
 }
 
@@ -36,7 +36,7 @@ static bool update_disk(console *k, const disk_contents *c)
         say("'boot anew' makes the disk from the begin");
         return false;
     }
-    say("%s %u of %u files had changed: %u bytes written and read back%s", cli_verified(),
+    cli_print("%s %u of %u files had changed: %u bytes written and read back%s", cli_verified(),
         done.written, done.files, done.bytes, done.boot ? ", and the boot program" : "");
     return true;
 }

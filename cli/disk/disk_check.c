@@ -105,20 +105,21 @@ static void tell_result(const checking *c, const char *disk, bl_status status)
     const bl_disk_report *r = &c->report;
     const char *files = disk_count(r->files, "file", "files");
     if (status == BL_OK && r->mended > 0)
-        say("%s %s: %s, %s mended; it is whole now", cli_verified(), disk, files,
-            disk_count(r->mended, "fault", "faults"));
+        disk_result("%s %s: %s, %s mended; it is whole now", cli_verified(), disk, files,
+                    disk_count(r->mended, "fault", "faults"));
     else if (status == BL_OK)
-        say("%s %s is whole: %s%s%s", cli_verified(), disk, files, r->folders > 0 ? ", " : "",
-            r->folders > 0 ? disk_count(r->folders, "folder", "folders") : "");
+        disk_result("%s %s is whole: %s%s%s", cli_verified(), disk, files,
+                    r->folders > 0 ? ", " : "",
+                    r->folders > 0 ? disk_count(r->folders, "folder", "folders") : "");
     else if (status == BL_E_DAMAGED)
-        say("%s %s is not whole: %s", cli_not_verified(), disk,
-            disk_count(r->left, "fault", "faults"));
+        disk_result("%s %s is not whole: %s", cli_not_verified(), disk,
+                    disk_count(r->left, "fault", "faults"));
     if (options.against == NULL || c->same + c->different == 0) return;
     if (c->different == 0)
-        say("%s %s as built", cli_verified(), disk_count(c->same, "part is", "parts are"));
+        disk_result("%s %s as built", cli_verified(), disk_count(c->same, "part is", "parts are"));
     else
-        say("%s %s not what %s builds", cli_not_verified(),
-            disk_count(c->different, "part is", "parts are"), options.against);
+        disk_result("%s %s not what %s builds", cli_not_verified(),
+                    disk_count(c->different, "part is", "parts are"), options.against);
 }
 
 static int run_check(int argc, char **argv)

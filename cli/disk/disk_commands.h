@@ -38,6 +38,9 @@ void disk_job_end(disk_job *j);
 /* What starts at power-up and has no entry point starts at its first byte: says so. */
 void disk_start_at_begin(const bench *b, const char *name, bl_disk_file *file);
 
+/* A line of the result; on standard error where standard output is for JSON. */
+void disk_result(const char *message, ...) G_GNUC_PRINTF(1, 2);
+
 /* A path with the user area of --user before it. Free with g_free. */
 char *disk_path(const char *path);
 /* "2026-11-29 21:30", "" when there is none. Static text, valid until four calls later. */

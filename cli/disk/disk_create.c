@@ -97,10 +97,10 @@ static int describe_new(disk_job *j, const char *path)
                          (json_int_t)((uint64_t)s.free * s.unit), "label", label, "verified",
                          true));
     if (status == BL_OK) {
-        say("%s: %s%s", path, disk_kind_text(&seen),
-            seen.v.partition_count > 0 ? ", in a partition" : "");
-        say("%s the new disk was checked: %s, %llu bytes free", cli_verified(),
-            disk_count(r.files, "file", "files"), (unsigned long long)s.free * s.unit);
+        disk_result("%s: %s%s", path, disk_kind_text(&seen),
+                    seen.v.partition_count > 0 ? ", in a partition" : "");
+        disk_result("%s the new disk was checked: %s, %llu bytes free", cli_verified(),
+                    disk_count(r.files, "file", "files"), (unsigned long long)s.free * s.unit);
     }
     disk_job_end(&seen);
     return status == BL_OK ? EXIT_GOOD : fail("%s: %s", path, bl_status_text(status));

@@ -207,7 +207,8 @@ static int run_get(int argc, char **argv)
     if (code == EXIT_GOOD && given.json && strcmp(given.out, "-") != 0)
         answer(json_pack("{ss sO}", "disk", argv[1], "files", list));
     else if (code == EXIT_GOOD && strcmp(given.out, "-") != 0)
-        say("%s in %s", disk_count((uint32_t)json_array_size(list), "file", "files"), given.out);
+        disk_result("%s in %s", disk_count((uint32_t)json_array_size(list), "file", "files"),
+                    given.out);
     json_decref(list);
     disk_job_end(&j);
     return code;

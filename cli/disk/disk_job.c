@@ -71,7 +71,7 @@ int disk_job_commit(disk_job *j, const char *what, ...)
     va_start(list, what);
     char *text = g_strdup_vprintf(what, list);
     va_end(list);
-    if (text[0] != '\0') say("%s %s", cli_verified(), text);
+    if (text[0] != '\0') disk_result("%s %s", cli_verified(), text);
     g_free(text);
     return EXIT_GOOD;
 }
@@ -89,6 +89,19 @@ void disk_start_at_begin(const bench *b, const char *name, bl_disk_file *file)
     file->has_entry = true, file->entry = file->load;
     say("%s: it has no entry point, and starts at its first byte, %s", name,
         cli_address(b, file->load));
+}
+
+void disk_result(const char *message, ...)
+{
+    va_list list;
+    va_start(list, message);
+    char *text = g_strdup_vprintf(message, list);
+    va_end(list);
+    if (given.json)
+        say("%s", text);
+    else
+        cli_print("%s", text);
+    g_free(text);
 }
 
 char *disk_path(const char *path)

@@ -168,10 +168,9 @@ static int run_sectors(int argc, char **argv)
         answer(json_pack("{ss si si sb}", "disk", argv[1], "sectors", (int)all->len, "size",
                          image.sectors.size, "written", options.write != NULL));
     else if (code == EXIT_GOOD && !quiet)
-        say("%s%s of %u bytes %s", options.write != NULL ? cli_verified() : "",
-            disk_count(all->len, options.write != NULL ? " sector" : "sector",
-                       options.write != NULL ? " sectors" : "sectors"),
-            image.sectors.size, options.write != NULL ? "written and read back" : "read");
+        disk_result("%s%s%s of %u bytes %s", options.write != NULL ? cli_verified() : "",
+                    options.write != NULL ? " " : "", disk_count(all->len, "sector", "sectors"),
+                    image.sectors.size, options.write != NULL ? "written and read back" : "read");
     g_array_unref(all);
     disk_image_close(&image);
     return code;

@@ -261,12 +261,21 @@ static bl_status put_steps(bl_disk *d, fat_putting *p)
     return bl_fat_table_flush(d);
 }
 
+/* What was taken in memory alone is free again. Of a drive that fails enough was told. */
+static void forget_taken(bl_disk *d)
+{
+    bl_sink told = d->setup.sink;
+    d->setup.sink = (bl_sink){.context = NULL};
+    bl_fat_table_load(d);
+    d->setup.sink = told;
+}
+
 bl_status bl_fat_put(bl_disk *d, const char *path, const bl_disk_file *file, bl_disk_entry *stored)
 {
     fat_putting p = {.path = path, .file = file};
     bl_status status = put_steps(d, &p);
     if (status != BL_OK) {
-        bl_fat_table_load(d); /* what was taken in memory alone is free again */
+        forget_taken(d);
         return status;
     }
     fat_item item = {.place = p.place};
@@ -392,6 +401,6 @@ bl_status bl_fat_folder(bl_disk *d, const char *path)
     bl_disk_file nothing = {0};
     fat_putting p = {.path = path, .file = &nothing};
     bl_status status = folder_steps(d, &p);
-    if (status != BL_OK) bl_fat_table_load(d);
+    if (status != BL_OK) forget_taken(d);
     return status;
 }

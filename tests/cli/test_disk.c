@@ -22,15 +22,15 @@ TEST(disk_every_kind_takes_a_file_and_gives_it_back)
     random_bytes("lamp.bin", 5000);
     for (size_t i = 0; i < BL_COUNT(kinds); i++) {
         test_run r = expect_code(0, "bootlace disk create d.img --kind %s", kinds[i]);
-        CHECK_CONTAINS(r.err, "verified: the new disk was checked: 0 files");
+        CHECK_CONTAINS(r.out, "verified: the new disk was checked: 0 files");
         r = expect_code(0, "bootlace disk put d.img lamp.bin");
-        CHECK_CONTAINS(r.err, "verified: 1 file written to d.img and read back");
+        CHECK_CONTAINS(r.out, "verified: 1 file written to d.img and read back");
         r = expect_code(0, "bootlace disk list d.img");
         CHECK_CONTAINS(r.out, kinds[i]);
         CHECK_CONTAINS(r.out, "5000");
         expect_code(0, "bootlace disk get d.img LAMP.BIN -o back.bin && cmp lamp.bin back.bin");
         r = expect_code(0, "bootlace disk check d.img");
-        CHECK_CONTAINS(r.err, "verified: d.img is whole: 1 file");
+        CHECK_CONTAINS(r.out, "verified: d.img is whole: 1 file");
         expect_code(0, "bootlace disk rename d.img lamp.bin light.bin");
         expect_code(1, "bootlace disk get d.img lamp.bin -o none.bin");
         CHECK(!test_file_exists("none.bin"));
@@ -168,11 +168,11 @@ TEST(disk_check_mends_what_is_safe_and_says_what_is_not)
     test_run r = expect_code(1, "bootlace disk check d.img");
     CHECK_CONTAINS(r.out, "1 cluster marked as used, and of no file");
     CHECK_CONTAINS(r.out, "--repair mends it");
-    CHECK_CONTAINS(r.err, "not verified: d.img is not whole: 1 fault");
+    CHECK_CONTAINS(r.out, "not verified: d.img is not whole: 1 fault");
     expect_code(0, "cmp d.img lost.img");
     r = expect_code(0, "bootlace disk check d.img --repair");
     CHECK_CONTAINS(r.out, "mended: 1 cluster marked as used");
-    CHECK_CONTAINS(r.err, "1 fault mended; it is whole now");
+    CHECK_CONTAINS(r.out, "1 fault mended; it is whole now");
     expect_code(0, "bootlace disk check d.img");
     /* B begins where A does. */
     expect_code(0, "printf '\\002' | dd of=d.img bs=1 seek=$((19*512+32+26)) conv=notrunc "
@@ -188,7 +188,7 @@ TEST(disk_programs_are_wrapped_checked_and_unwrapped)
     copy_example_named("skerry-disk");
     expect_code(0, "bootlace build");
     test_run r = expect_code(0, "bootlace disk check out/skerry.img --against bench.yaml");
-    CHECK_CONTAINS(r.err, "verified: 4 parts are as built");
+    CHECK_CONTAINS(r.out, "verified: 4 parts are as built");
     r = expect_code(0, "bootlace disk get out/skerry.img START.TXT -o -");
     CHECK_CONTAINS(r.out, "tide: 103 bytes at 9000, begins at 9000\r\n");
     expect_code(0,
@@ -221,11 +221,11 @@ TEST(disk_boards_boot_and_one_word_of_the_console_brings_a_change)
         edit(sources[i], "Skerry, from", "Tonight from");
         r = expect_code(0, "echo boot | bootlace console -p sim --commands -");
         CHECK_CONTAINS(r.out, "Tonight from");
-        CHECK_CONTAINS(r.err, "1 of ");
-        CHECK_CONTAINS(r.err, "files had changed");
+        CHECK_CONTAINS(r.out, "1 of ");
+        CHECK_CONTAINS(r.out, "files had changed");
         r = expect_code(0, "printf 'boot\\nboot anew\\n' | bootlace console -p sim --commands -");
-        CHECK_CONTAINS(r.err, "verified: 0 of ");
-        CHECK_CONTAINS(r.err, "verified: a new disk with ");
+        CHECK_CONTAINS(r.out, "verified: 0 of ");
+        CHECK_CONTAINS(r.out, "verified: a new disk with ");
         expect_code(0, "bootlace disk check state/disk.img --against bench.yaml");
         r = expect_code(0, "bootlace board run --for 6s --power-cycle --fault disk-out");
         CHECK_CONTAINS(r.out, "?N");
