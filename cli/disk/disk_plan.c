@@ -45,13 +45,13 @@ static void print_legend(const disk_map *m)
 {
     for (unsigned use = 0; use <= BL_DISK_USE_SPARE; use++)
         if (m->sectors[use] != 0 && use != BL_DISK_USE_FILE && use != BL_DISK_USE_SPARE)
-            cli_print("  %c  %-28s %8s", signs[use], disk_use_word((bl_disk_use)use),
+            cli_print("  %c  %-28s %14s", signs[use], disk_use_word((bl_disk_use)use),
                       disk_count(m->sectors[use], "sector", "sectors"));
     for (guint i = 0; i < m->owners->len; i++) {
         const disk_owner *o = g_ptr_array_index(m->owners, i);
         char pieces[32] = "";
         if (o->pieces > 1) g_snprintf(pieces, sizeof pieces, " in %u pieces", o->pieces);
-        cli_print("  %c  %-28s %8s, %u..%u%s",
+        cli_print("  %c  %-28s %14s, %u..%u%s",
                   sign_of(o->folder ? BL_DISK_USE_FOLDER : BL_DISK_USE_FILE, o), o->path,
                   disk_count(o->sectors, "sector", "sectors"), o->first, o->last, pieces);
     }

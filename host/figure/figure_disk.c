@@ -1,9 +1,10 @@
 /* figure_disk.c - cells of a disk, and a legend. */
 #include "figure_disk.h"
 
+#include <math.h>
 #include <string.h>
 
-static const double margin = 30, cell = 9, gap = 1, legend_width = 330, width = 1120;
+static const double margin = 30, cell = 9, gap = 1, legend_width = 290, width = 1128;
 static const double top = 92, legend_row = 15;
 static const uint32_t ink = 0x24303A, pale = 0x9AA5AF, broken_colour = 0xC9302C;
 
@@ -69,8 +70,8 @@ static double draw_uses(figure *f, const disk_map *m, double x, double y)
         figure_box(f, x, y - 8, 10, 10, colour_of((bl_disk_use)use, 0));
         figure_font(f, 9, use == BL_DISK_USE_LOST || use == BL_DISK_USE_CROSS, false);
         figure_colour(f, ink);
-        g_snprintf(text, sizeof text, "%s: %u sectors", disk_use_word((bl_disk_use)use),
-                   m->sectors[use]);
+        g_snprintf(text, sizeof text, "%s: %u sector%s", disk_use_word((bl_disk_use)use),
+                   m->sectors[use], m->sectors[use] == 1 ? "" : "s");
         figure_text(f, x + 16, y, FIGURE_LEFT, text);
         y += legend_row;
     }
@@ -86,7 +87,7 @@ static void draw_owner(figure *f, const disk_owner *o, double x, double y)
     figure_font(f, 9, false, true);
     figure_colour(f, ink);
     figure_text(f, x + 16, y, FIGURE_LEFT, name != NULL ? name : o->path);
-    if (o->pieces > 1) g_snprintf(pieces, sizeof pieces, ", %u pieces", o->pieces);
+    if (o->pieces > 1) g_snprintf(pieces, sizeof pieces, " in %u pieces", o->pieces);
     g_snprintf(text, sizeof text, "%u..%u%s", o->first, o->last, pieces);
     figure_font(f, 8, false, false);
     figure_text(f, x + legend_width - 20, y, FIGURE_RIGHT, text);
@@ -115,7 +116,8 @@ bl_status figure_disk(const disk_map *m, const figure_disk_words *w, const char 
     figure_type type = figure_type_of(path);
     guint rows = (m->cells->len + FIGURE_DISK_COLUMNS - 1) / FIGURE_DISK_COLUMNS;
     guint lines = MIN(m->owners->len, LEGEND_MOST) + 10;
-    double height = top + MAX(rows * (cell + gap), lines * legend_row) + 40;
+    double used = top + MAX(rows * (cell + gap), lines * legend_row) + 40;
+    double height = 3 * ceil(used / 3); /* whole dots of a PNG */
     if (type == FIGURE_NONE || figure_begin(&f, type, width, height, 96) != BL_OK) {
         bl_report(sink, BL_ERROR, path, 0, "a picture ends in .png, .svg or .pdf",
                   "this cannot be drawn");
