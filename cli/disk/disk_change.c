@@ -30,11 +30,7 @@ static int change_disk(const char *disk, char **paths, int count,
 static bool is_there(bl_disk *d, const char *path)
 {
     bl_disk_entry e;
-    bl_sink told = d->setup.sink;
-    d->setup.sink = (bl_sink){.context = NULL};
-    bl_status status = bl_disk_find(d, path, &e);
-    d->setup.sink = told;
-    return status == BL_OK;
+    return bl_disk_has(d, path, &e);
 }
 
 static bl_status make_folder(bl_disk *d, char **paths)

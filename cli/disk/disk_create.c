@@ -1,5 +1,6 @@
 /* disk_create.c - bootlace disk create: an empty disk, or a copy of a template. */
 #include <string.h>
+#include <sys/stat.h>
 
 #include "disk/disk_make.h"
 #include "disk_commands.h"
@@ -7,7 +8,7 @@
 
 static struct {
     char *kind, *size, *label, *from, *layout;
-    gboolean partition;
+    gboolean partition, in_place, force;
 } options;
 
 static const GOptionEntry entries[] = {
@@ -23,6 +24,10 @@ static const GOptionEntry entries[] = {
      "of a classic disk: one of the bench file, or 8-inch-250k, 8-inch-500k, 5-inch-200k, "
      "5-inch-400k, 3-inch-720k, 3-inch-1440k, card-8m",
      "NAME"},
+    {"in-place", 0, 0, G_OPTION_ARG_NONE, &options.in_place,
+     "on an image that is there, of its size, sector by sector, as on a device", NULL},
+    {"force", 0, 0, G_OPTION_ARG_NONE, &options.force, "on a device: all that is on it is lost",
+     NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
@@ -106,25 +111,60 @@ static int describe_new(disk_job *j, const char *path)
     return status == BL_OK ? EXIT_GOOD : fail("%s: %s", path, bl_status_text(status));
 }
 
+/* The image in memory, of an empty disk or a template, is put in place; or all of it is done on
+ * what is there. */
+static int make_image(disk_job *j, const char *path, const disk_wish *w)
+{
+    if (options.from == NULL && disk_make(w, &cli_sink, &j->v.image) != BL_OK) return EXIT_FAILED;
+    int code = disk_image_commit(&j->v.image, path, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+    if (options.from == NULL) disk_image_close(&j->v.image);
+    return code;
+}
+
+static int make_in_place(disk_job *j, const char *path, const disk_wish *w)
+{
+    disk_image target;
+    if (disk_image_open(path, 0, true, &cli_sink, &target) != BL_OK) return EXIT_FAILED;
+    bl_status status = BL_OK;
+    int code = EXIT_GOOD;
+    if (target.device && !options.force)
+        code = cli_usage("%s is a device: --force, and all that is on it is lost", path);
+    else if (w->bytes != 0 && w->bytes != target.bytes)
+        code = cli_usage("%s has %llu bytes: leave --size out", path,
+                         (unsigned long long)target.bytes);
+    else if (options.from != NULL)
+        status = disk_image_copy(&j->v.image, &target, &cli_sink);
+    else
+        status = disk_make_on(w, &cli_sink, &target);
+    if (status == BL_OK && code == EXIT_GOOD) status = disk_image_commit(&target, path, &cli_sink);
+    disk_image_close(&target);
+    return status == BL_OK ? code : EXIT_FAILED;
+}
+
+static int open_template(disk_job *j)
+{
+    disk_opening how = {.b = j->b, .layout = options.layout};
+    if (disk_volume_open(options.from, &how, &cli_sink, &j->v) != BL_OK) return EXIT_FAILED;
+    j->open = true;
+    return check_template(j);
+}
+
+static bool is_device(const char *path)
+{
+    struct stat s;
+    return stat(path, &s) == 0 && S_ISBLK(s.st_mode);
+}
+
 static int run_create(int argc, char **argv)
 {
-    disk_job j = {.b = NULL};
-    disk_wish w;
+    disk_job j = {.v = {.image = {.fd = -1}}};
+    disk_wish w = {.bytes = 0};
     int code = check_create(argc, argv);
     if (code == EXIT_GOOD) code = disk_job_bench(false, &j);
-    if (code == EXIT_GOOD && options.from != NULL) {
-        disk_opening how = {.b = j.b, .layout = options.layout};
-        code = disk_volume_open(options.from, &how, &cli_sink, &j.v) == BL_OK ? EXIT_GOOD
-                                                                              : EXIT_FAILED;
-        j.open = code == EXIT_GOOD;
-        if (code == EXIT_GOOD) code = check_template(&j);
-    } else if (code == EXIT_GOOD) {
-        code = take_wish(&j, &w);
-        if (code == EXIT_GOOD && disk_make(&w, &cli_sink, &j.v.image) != BL_OK) code = EXIT_FAILED;
-    }
-    if (code == EXIT_GOOD && disk_image_commit(&j.v.image, argv[1], &cli_sink) != BL_OK)
-        code = EXIT_FAILED;
-    if (options.from == NULL && j.v.image.changed != NULL) disk_image_close(&j.v.image);
+    if (code == EXIT_GOOD) code = options.from != NULL ? open_template(&j) : take_wish(&j, &w);
+    if (code == EXIT_GOOD)
+        code = options.in_place || is_device(argv[1]) ? make_in_place(&j, argv[1], &w)
+                                                      : make_image(&j, argv[1], &w);
     if (code == EXIT_GOOD) code = describe_new(&j, argv[1]);
     disk_job_end(&j);
     return code;

@@ -123,7 +123,8 @@ static bool is_safe_name(const char *name)
            strpbrk(name, "/\\") == NULL;
 }
 
-static int get_folder(disk_job *j, const char *path, const char *out, unsigned depth, json_t *list)
+static int get_folder(disk_job *j, const char *path, const char *out, GHashTable *seen,
+                      json_t *list)
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
     int code = bl_disk_list(&j->v.disk, path, add_entry, all) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
@@ -141,10 +142,10 @@ static int get_folder(disk_job *j, const char *path, const char *out, unsigned d
                            ? g_strdup(e->name)
                            : g_strconcat(path, "/", e->name, NULL);
         char *to = g_build_filename(out, e->name, NULL);
-        if (e->folder && depth >= BL_DISK_DEEPEST)
-            code = fail("%s: more than %d folders lie in each other", inside, BL_DISK_DEEPEST);
+        if (e->folder && !g_hash_table_add(seen, GUINT_TO_POINTER(e->first)))
+            code = fail("%s is a folder that was copied already: the disk is damaged", inside);
         else if (e->folder)
-            code = get_folder(j, inside, to, depth + 1, list);
+            code = get_folder(j, inside, to, seen, list);
         else
             code = get_one(j, inside, to, list);
         g_free(inside);
@@ -160,21 +161,19 @@ static bool is_whole_folder(disk_job *j, const char *path)
     bl_disk_entry e;
     const char *at = path + strspn(path, "/");
     if (*at == '\0' || g_str_has_suffix(path, ":")) return true;
-    bl_sink told = j->v.disk.setup.sink;
-    j->v.disk.setup.sink = (bl_sink){.context = NULL};
-    bool folder = bl_disk_find(&j->v.disk, path, &e) == BL_OK && e.folder;
-    j->v.disk.setup.sink = told;
-    return folder;
+    return bl_disk_has(&j->v.disk, path, &e) && e.folder;
 }
 
 static int get_path(disk_job *j, const char *operand, bool several, json_t *list)
 {
     char *path = disk_path(operand);
+    /* First clusters of folders: one that is in itself would never end. */
+    GHashTable *seen = g_hash_table_new(NULL, NULL);
     int code;
     if (is_whole_folder(j, path)) {
         code = strcmp(given.out, "-") == 0
                    ? cli_usage("%s is a folder of the disk: -o names a folder for it", operand)
-                   : get_folder(j, path, given.out, 0, list);
+                   : get_folder(j, path, given.out, seen, list);
     } else if (several || g_str_has_suffix(given.out, "/") ||
                g_file_test(given.out, G_FILE_TEST_IS_DIR)) {
         char *base = g_path_get_basename(operand);
@@ -187,6 +186,7 @@ static int get_path(disk_job *j, const char *operand, bool several, json_t *list
     } else {
         code = get_one(j, path, given.out, list);
     }
+    g_hash_table_unref(seen);
     g_free(path);
     return code;
 }

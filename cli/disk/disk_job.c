@@ -55,6 +55,10 @@ int disk_job_open(const char *path, disk_job *j)
     }
     if (disk_volume_open(path, &how, &cli_sink, &j->v) != BL_OK) return EXIT_FAILED;
     j->open = true;
+    bl_disk_kind kind = bl_disk_kind_of(&j->v.disk);
+    if (options.user >= 0 && kind != BL_DISK_CLASSIC)
+        return cli_usage("--user is for classic disks; %s is a %s disk", path,
+                         bl_disk_kind_name(kind));
     return EXIT_GOOD;
 }
 

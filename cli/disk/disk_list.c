@@ -17,7 +17,8 @@ typedef struct listing {
     json_t *entries;
     uint32_t files, folders;
     uint64_t bytes;
-    GPtrArray *rows; /* bl_disk_entry *, names with their paths */
+    GPtrArray *rows;  /* bl_disk_entry *, names with their paths */
+    GHashTable *seen; /* first clusters of folders: one that is in itself is not gone into again */
 } listing;
 
 static bl_status take_entry(void *context, const bl_disk_entry *e)
@@ -43,7 +44,10 @@ static int list_folder(listing *l, const char *path, const char *prefix, unsigne
             g_snprintf(row->name, sizeof row->name, "%s%s", whole, e->folder ? "/" : "");
         g_ptr_array_add(l->rows, row);
         l->files += e->folder ? 0 : 1, l->folders += e->folder ? 1 : 0, l->bytes += e->size;
-        if (e->folder && options.all && depth < BL_DISK_DEEPEST) {
+        bool again =
+            e->folder && options.all && !g_hash_table_add(l->seen, GUINT_TO_POINTER(e->first));
+        if (again) code = fail("%s was listed already: the disk is damaged", whole);
+        if (e->folder && options.all && !again && depth < BL_DISK_DEEPEST) {
             char *inside = g_strconcat(path, path[0] != '\0' ? "/" : "", e->name, NULL);
             char *deeper = g_strconcat(whole, "/", NULL);
             int inner = list_folder(l, inside, deeper, depth + 1);
@@ -110,7 +114,10 @@ static int run_list(int argc, char **argv)
         disk_job_end(&j);
         return code;
     }
-    listing l = {.j = &j, .entries = json_array(), .rows = g_ptr_array_new_with_free_func(g_free)};
+    listing l = {.j = &j,
+                 .entries = json_array(),
+                 .rows = g_ptr_array_new_with_free_func(g_free),
+                 .seen = g_hash_table_new(NULL, NULL)};
     char *path = disk_path(argc > 2 ? argv[2] : "");
     while (strlen(path) > 0 && path[strlen(path) - 1] == '/')
         path[strlen(path) - 1] = '\0';
@@ -136,6 +143,7 @@ static int run_list(int argc, char **argv)
     }
     json_decref(l.entries);
     g_ptr_array_unref(l.rows);
+    g_hash_table_unref(l.seen);
     g_free(path);
     disk_job_end(&j);
     return code;

@@ -42,11 +42,7 @@ static int take_attributes(uint8_t *attributes)
 static bool is_folder(disk_job *j, const char *path)
 {
     bl_disk_entry e;
-    bl_sink told = j->v.disk.setup.sink;
-    j->v.disk.setup.sink = (bl_sink){.context = NULL};
-    bool folder = bl_disk_find(&j->v.disk, path, &e) == BL_OK && e.folder;
-    j->v.disk.setup.sink = told;
-    return folder;
+    return bl_disk_has(&j->v.disk, path, &e) && e.folder;
 }
 
 /* Where a file goes. */
@@ -211,6 +207,9 @@ static int run_put(int argc, char **argv)
         return cli_usage("a disk, and files for it: bootlace disk put DISK FILE...");
     }
     int code = take_attributes(&attributes);
+    for (int i = 0; i < count && code == EXIT_GOOD; i++)
+        if (strcmp(argv[i + 2], "-") == 0 && options.to == NULL)
+            code = cli_usage("standard input has no name: --to PATH");
     if (code == EXIT_GOOD && options.starts && count > 1)
         code = cli_usage("--starts goes with one file: only one can start at power-up");
     if (code == EXIT_GOOD) code = disk_job_begin(argv[1], &j);

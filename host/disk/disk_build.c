@@ -236,11 +236,7 @@ static bl_status make_folders(bl_disk *d, const char *path)
         if (slash == NULL) break;
         char *folder = g_strndup(path, (gsize)(slash - path));
         bl_disk_entry e;
-        bl_sink told = d->setup.sink;
-        d->setup.sink = (bl_sink){.context = NULL};
-        bool there = bl_disk_find(d, folder, &e) == BL_OK;
-        d->setup.sink = told;
-        if (!there) status = bl_disk_folder(d, folder);
+        if (!bl_disk_has(d, folder, &e)) status = bl_disk_folder(d, folder);
         g_free(folder);
     }
     return status;
@@ -397,12 +393,8 @@ disk_sameness disk_compare(bl_disk *d, const disk_content *c, uint32_t *where)
     bl_writer writer = {back, collect};
     bl_disk_entry e;
     disk_sameness same = DISK_MISSING;
-    bl_sink told = d->setup.sink;
     *where = 0;
-    d->setup.sink = (bl_sink){.context = NULL};
-    bool there = bl_disk_find(d, c->path, &e) == BL_OK;
-    d->setup.sink = told;
-    if (there) {
+    if (bl_disk_has(d, c->path, &e)) {
         bool read = bl_disk_get(d, c->path, &writer) == BL_OK;
         guint i = 0, size = c->bytes->len;
         while (i < size && i < back->len && back->data[i] == c->bytes->data[i])

@@ -102,6 +102,7 @@ void disk_image_extend(disk_image *i, uint64_t bytes)
 {
     if (bytes <= i->bytes || i->in_place) return;
     i->bytes = bytes;
+    if (bytes % i->sectors.size != 0) i->sectors.size = 128;
     i->sectors.count = (uint32_t)(bytes / i->sectors.size);
 }
 
@@ -283,4 +284,27 @@ bl_status disk_image_commit(disk_image *i, const char *path, const bl_sink *sink
         }
     }
     return replace_by(path, fill_image, i, sink);
+}
+
+bl_status disk_image_copy(const disk_image *from, disk_image *to, const bl_sink *sink)
+{
+    uint16_t size = from->sectors.size;
+    uint8_t *bytes = g_malloc(size), *back = g_malloc(size);
+    bl_status status = BL_OK;
+    uint32_t i = 0;
+    if (size != to->sectors.size || from->sectors.count > to->sectors.count) status = BL_E_FULL;
+    for (; i < from->sectors.count && status == BL_OK; i++) {
+        status = from->sectors.read(from->sectors.context, i, bytes);
+        if (status == BL_OK) status = to->sectors.write(to->sectors.context, i, bytes);
+        if (status == BL_OK) status = to->sectors.read(to->sectors.context, i, back);
+        if (status == BL_OK && memcmp(bytes, back, size) != 0) status = BL_E_DIFFERS;
+    }
+    if (status == BL_E_FULL)
+        bl_report(sink, BL_ERROR, to->path, 0, NULL, "it is smaller than the template");
+    else if (status != BL_OK)
+        bl_report(sink, BL_ERROR, to->path, 0, NULL, "sector %u: %s", i - 1,
+                  bl_status_text(status));
+    g_free(bytes);
+    g_free(back);
+    return status;
 }

@@ -40,6 +40,9 @@ bool disk_image_changed(const disk_image *image);
  * written in place. BL_E_BUSY: somebody else changed the file meanwhile; BL_E_DIFFERS; BL_E_IO;
  * reported. */
 bl_status disk_image_commit(disk_image *image, const char *path, const bl_sink *sink);
+/* Copies all sectors of one to another that is open in place, and reads them back. BL_E_FULL: it is
+ * smaller; BL_E_DIFFERS; what reading and writing return; reported. */
+bl_status disk_image_copy(const disk_image *from, disk_image *to, const bl_sink *sink);
 void disk_image_close(disk_image *image);
 
 #endif

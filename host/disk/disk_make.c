@@ -56,52 +56,58 @@ static const bl_classic *layout_of_size(uint64_t bytes)
 {
     const bl_classic *l;
     for (size_t i = 0; (l = bl_classic_shipped(i)) != NULL; i++)
-        if (bytes == 0 || bl_classic_bytes(l) == bytes) return l;
+        if (bl_classic_bytes(l) == bytes) return l;
     return NULL;
 }
 
-static bl_status begin_classic(const disk_wish *w, const bl_sink *sink, disk_image *image)
+static bl_status make_classic(const disk_wish *w, const bl_sink *sink, disk_image *image)
 {
-    const bl_classic *l = w->layout != NULL ? w->layout : layout_of_size(w->bytes);
+    const bl_classic *l = w->layout != NULL ? w->layout : layout_of_size(image->bytes);
+    if (w->label != NULL) return tell_wish(sink, NULL, "a classic disk has no label");
     if (l == NULL)
         return tell_wish(sink, "disk: {layouts: ...} in the bench file describes one",
                          "no layout that is known has this size");
-    if (w->bytes != 0 && w->bytes != bl_classic_bytes(l))
+    if (image->bytes < bl_classic_bytes(l) ||
+        (!image->device && image->bytes != bl_classic_bytes(l)))
         return tell_wish(sink, "leave --size out", "its layout has another size");
-    uint32_t bytes = bl_classic_bytes(l);
-    disk_image_new(bytes, bytes % 512 == 0 ? 512 : 128, image);
     return bl_classic_format(&image->sectors, l);
 }
 
-static uint64_t usual_size(bl_disk_kind kind)
+static bl_status make_bare(const disk_wish *w, const bl_sink *sink, disk_image *image)
 {
-    return kind == BL_DISK_FAT16 ? 32u << 20 : 1440u << 10;
+    if (image->sectors.count < 2) return tell_wish(sink, NULL, "it is too small for any file");
+    bl_status status = bl_bare_format(&image->sectors, w->label != NULL ? w->label : "", 0);
+    return status != BL_E_ARGUMENT ? status
+                                   : tell_wish(sink, NULL, "a label has at most 16 characters");
+}
+
+bl_status disk_make_on(const disk_wish *w, const bl_sink *sink, disk_image *image)
+{
+    bool fat = w->kind == BL_DISK_FAT12 || w->kind == BL_DISK_FAT16;
+    if (w->partition && !fat) return tell_wish(sink, NULL, "only FAT lies in partitions here");
+    if (w->kind == BL_DISK_CLASSIC) return make_classic(w, sink, image);
+    if (image->sectors.size != 512)
+        return tell_wish(sink, NULL, "its size is no multiple of 512 bytes");
+    return fat ? make_fat(w, sink, image) : make_bare(w, sink, image);
+}
+
+/* Of a classic disk the layout says how large it is. */
+static uint64_t size_of_wish(const disk_wish *w)
+{
+    if (w->bytes != 0) return w->bytes;
+    if (w->kind == BL_DISK_CLASSIC)
+        return bl_classic_bytes(w->layout != NULL ? w->layout : bl_classic_shipped(0));
+    return w->kind == BL_DISK_FAT16 ? 32u << 20 : 1440u << 10;
 }
 
 bl_status disk_make(const disk_wish *w, const bl_sink *sink, disk_image *image)
 {
-    bool fat = w->kind == BL_DISK_FAT12 || w->kind == BL_DISK_FAT16;
-    uint64_t bytes = w->bytes != 0 ? w->bytes : usual_size(w->kind);
-    bl_status status;
+    uint64_t bytes = size_of_wish(w);
     *image = (disk_image){.fd = -1};
-    if (w->partition && !fat) return tell_wish(sink, NULL, "only FAT lies in partitions here");
-    if (w->label != NULL && w->kind == BL_DISK_CLASSIC)
-        return tell_wish(sink, NULL, "a classic disk has no label");
-    if (w->kind == BL_DISK_CLASSIC) {
-        status = begin_classic(w, sink, image);
-    } else {
-        if (bytes % 512 != 0) return tell_wish(sink, NULL, "its size is no multiple of 512 bytes");
-        if (bytes > (uint64_t)UINT32_MAX * 512) return tell_wish(sink, NULL, "it is too large");
-        disk_image_new(bytes, 512, image);
-        if (fat)
-            status = make_fat(w, sink, image);
-        else if (image->sectors.count < 2)
-            status = tell_wish(sink, NULL, "it is too small for any file");
-        else
-            status = bl_bare_format(&image->sectors, w->label != NULL ? w->label : "", 0);
-        if (status == BL_E_ARGUMENT && !fat)
-            status = tell_wish(sink, NULL, "a label has at most 16 characters");
-    }
-    if (status != BL_OK && image->changed != NULL) disk_image_close(image);
+    if (bytes % 128 != 0) return tell_wish(sink, NULL, "its size is no multiple of 512 bytes");
+    if (bytes > (uint64_t)UINT32_MAX * 512) return tell_wish(sink, NULL, "it is too large");
+    disk_image_new(bytes, bytes % 512 == 0 ? 512 : 128, image);
+    bl_status status = disk_make_on(w, sink, image);
+    if (status != BL_OK) disk_image_close(image);
     return status;
 }

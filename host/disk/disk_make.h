@@ -19,5 +19,7 @@ typedef struct disk_wish {
 /* Makes it. BL_E_RANGE, BL_E_SYNTAX: there can be no such disk; reported. After BL_OK
  * disk_image_close follows. */
 bl_status disk_make(const disk_wish *wish, const bl_sink *sink, disk_image *image);
+/* The same on an image or a device that is open: all of it, whatever wish->bytes says. */
+bl_status disk_make_on(const disk_wish *wish, const bl_sink *sink, disk_image *image);
 
 #endif

@@ -166,6 +166,8 @@ bl_status bl_disk_list(bl_disk *d, const char *path,
                        bl_status (*visit)(void *context, const bl_disk_entry *entry),
                        void *context);
 bl_status bl_disk_find(bl_disk *d, const char *path, bl_disk_entry *entry);
+/* The same as a question: nothing is told. */
+bool bl_disk_has(bl_disk *d, const char *path, bl_disk_entry *entry);
 /* Writes a file's bytes; a file that is damaged fails before the first of them. */
 bl_status bl_disk_get(bl_disk *d, const char *path, const bl_writer *writer);
 /* Writes a file, or replaces it, and reads it back. *stored (may be NULL): as it is on the disk.

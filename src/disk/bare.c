@@ -527,6 +527,9 @@ bl_status bl_bare_begin(bl_disk *d)
         close_bare(d);
         return status;
     }
+    if (!bare_of(d)->sound)
+        bl_report(&d->setup.sink, BL_WARNING, d->setup.title, 0, "disk check says more",
+                  "the check of its directory is not right: what it says may be wrong");
     d->calls = &bare_calls;
     d->kind = BL_DISK_BARE;
     return BL_OK;

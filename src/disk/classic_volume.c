@@ -236,17 +236,19 @@ static const bl_disk_calls classic_calls = {
     .boot_area = boot_area_of_classic,
 };
 
-/* The caller's layouts first, then those that are shipped. When the kind is asked for and none of
- * the right size looks right, the first of the right size is taken: it may be damaged. */
+/* The caller's layouts first, then those that are shipped. When the kind is asked for and none
+ * looks right, the first that fits is taken: the disk may be damaged. */
 bl_status bl_classic_begin(bl_disk *d)
 {
     bl_status status = BL_E_NOT_FOUND;
     bool asked = d->setup.kind == BL_DISK_CLASSIC;
+    bool named = asked && d->setup.layout_count > 0; /* then no other will do */
     for (unsigned any = 0; any < (asked ? 2u : 1u) && status == BL_E_NOT_FOUND; any++) {
         for (size_t i = 0; i < d->setup.layout_count && status == BL_E_NOT_FOUND; i++)
             status = try_layout(d, &d->setup.layouts[i], any != 0);
         const bl_classic *l;
-        for (size_t i = 0; status == BL_E_NOT_FOUND && (l = bl_classic_shipped(i)) != NULL; i++)
+        for (size_t i = 0;
+             status == BL_E_NOT_FOUND && !named && (l = bl_classic_shipped(i)) != NULL; i++)
             status = try_layout(d, l, any != 0);
     }
     if (status != BL_OK) return status;

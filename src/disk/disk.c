@@ -191,6 +191,15 @@ bl_status bl_disk_find(bl_disk *d, const char *path, bl_disk_entry *entry)
     return d->calls->find(d, path, entry);
 }
 
+bool bl_disk_has(bl_disk *d, const char *path, bl_disk_entry *entry)
+{
+    bl_sink told = d->setup.sink;
+    d->setup.sink = (bl_sink){.context = NULL};
+    bl_status status = bl_disk_find(d, path, entry);
+    d->setup.sink = told;
+    return status == BL_OK;
+}
+
 bl_status bl_disk_get(bl_disk *d, const char *path, const bl_writer *writer)
 {
     return d->calls->get(d, path, writer);

@@ -9,11 +9,16 @@ static bl_status load_table_sector(bl_disk *d, uint32_t index, uint8_t *bytes)
     fat *f = fat_of(d);
     bl_status status = BL_E_IO;
     bl_sink told = d->setup.sink;
-    for (uint32_t copy = 0; copy < f->tables && status != BL_OK; copy++) {
+    uint32_t copies = 0;
+    for (uint32_t copy = 0; copy < f->tables && status != BL_OK; copy++, copies++) {
         d->setup.sink = copy + 1 == f->tables ? told : (bl_sink){0};
         status = bl_fat_read(d, f->reserved + copy * f->table_sectors + index, bytes);
     }
     d->setup.sink = told;
+    if (status == BL_OK && copies > 1)
+        bl_report(&d->setup.sink, BL_WARNING, d->setup.title, 0, "copy its files to another disk",
+                  "sector %lu of the first allocation table cannot be read; its copy was taken",
+                  (unsigned long)index);
     return status;
 }
 

@@ -265,6 +265,93 @@ TEST(disk_boot_programs_and_sectors)
     expect_code(2, "bootlace disk sectors d.img 0");
 }
 
+TEST(disk_folders_in_themselves_end)
+{
+    test_write_file("x", "x");
+    expect_code(
+        0, "bootlace disk create d.img --kind fat12 && bootlace disk folder d.img A A/B A/C && "
+           "bootlace disk put d.img x --to A/X");
+    for (unsigned entry = 2; entry < 4; entry++) /* B and C begin where A does */
+        expect_code(0, "printf '\\002' | dd of=d.img bs=1 seek=%u conv=notrunc 2>/dev/null",
+                    33 * 512 + entry * 32 + 26);
+    test_run r = expect_code(1, "bootlace disk list d.img --all");
+    CHECK_CONTAINS(r.err, "A/B was listed already: the disk is damaged");
+    r = expect_code(1, "bootlace disk get d.img / -o out");
+    CHECK_CONTAINS(r.err, "is a folder that was copied already");
+    r = expect_code(1, "bootlace disk check d.img");
+    CHECK_CONTAINS(r.out, "A/B/: the folder contains itself");
+    expect_code(1, "bootlace disk plan d.img -o d.png; bootlace disk check d.img --repair");
+    expect_code(0, "bootlace disk check d.img --repair && bootlace disk check d.img");
+    r = expect_code(0, "bootlace disk list d.img --all");
+    CHECK_CONTAINS(r.out, "A/X");
+    CHECK_NOT_CONTAINS(r.out, "A/B");
+}
+
+TEST(disk_create_in_place_keeps_the_size)
+{
+    test_write_file("x", "x");
+    expect_code(0, "truncate -s 3M d.img && bootlace disk create d.img --kind fat16 --in-place");
+    test_run r = expect_code(0, "wc -c < d.img && bootlace disk put d.img x --in-place");
+    CHECK_CONTAINS(r.out, "3145728");
+    r = expect_code(2, "bootlace disk create d.img --kind fat16 --in-place --size 4M");
+    CHECK_CONTAINS(r.err, "leave --size out");
+    expect_code(0, "truncate -s 4M e.img && bootlace disk create e.img --from d.img --in-place && "
+                   "bootlace disk list e.img && cmp -n 3145728 d.img e.img");
+    r = expect_code(1,
+                    "truncate -s 2M f.img && bootlace disk create f.img --from d.img --in-place");
+    CHECK_CONTAINS(r.err, "it is smaller than the template");
+    expect_code(1, "bootlace disk create none.img --kind fat12 --in-place");
+}
+
+TEST(disk_user_areas_lengths_and_layouts_of_classic_disks)
+{
+    random_bytes("a.bin", 20000);
+    test_write_file(
+        "bench.yaml",
+        "bench: Skerry-C\ncpu: z80\nclock: 4 MHz\nareas:\n"
+        "  - {name: ram, range: $8000..$FFFF, kind: ram}\ndisk:\n  layouts:\n"
+        "    - {name: harbour, sector: 512, track: 9, tracks: 40, system: 1, block: 1024, "
+        "entries: 64, skew: 2}\n");
+    expect_code(0, "bootlace disk create d.img --kind classic");
+    test_run r =
+        expect_code(0, "bootlace disk put d.img a.bin --user 7 && bootlace disk list d.img");
+    CHECK_CONTAINS(r.out, "layout harbour");
+    CHECK_CONTAINS(r.out, "7:A.BIN");
+    r = expect_code(0, "bootlace disk list d.img --user 3");
+    CHECK_CONTAINS(r.out, "0 files");
+    expect_code(0, "bootlace disk get d.img a.bin --user 7 -o - | cmp - a.bin");
+    expect_code(0, "bootlace disk get d.img 7:a.bin -o - | cmp - a.bin");
+    expect_code(0, "bootlace disk rename d.img a.bin b.bin --user 7");
+    r = expect_code(1, "bootlace disk get d.img a.bin -o none");
+    CHECK_CONTAINS(r.err, "there is no such file in user area 0");
+    r = expect_code(0, "bootlace disk list d.img --json");
+    CHECK_CONTAINS(r.out, "\"exact\": true");
+    r = expect_code(2,
+                    "bootlace disk create f.img --kind fat12 && bootlace disk list f.img --user 1");
+    CHECK_CONTAINS(r.err, "--user is for classic disks; f.img is a fat12 disk");
+    r = expect_code(1, "bootlace disk get d.img 7:B.BIN --layout 8-inch-250k -o none");
+    CHECK(!test_file_exists("none"));
+    r = expect_code(1, "bootlace disk list d.img --layout none");
+    CHECK_CONTAINS(r.err, "there is no layout 'none'");
+    r = expect_code(2, "echo x | bootlace disk put f.img -");
+    CHECK_CONTAINS(r.err, "standard input has no name: --to PATH");
+    expect_code(0,
+                "echo x | bootlace disk put f.img - --to X.TXT && bootlace disk get f.img X.TXT -o "
+                "- | grep -q x");
+}
+
+TEST(disk_bare_directories_that_changed_are_said_to)
+{
+    test_write_file("x", "x");
+    expect_code(0, "bootlace disk create d.img --kind bare && bootlace disk put d.img x && printf "
+                   "'Q' | dd of=d.img bs=1 seek=20 conv=notrunc 2>/dev/null");
+    test_run r = expect_code(0, "bootlace disk list d.img");
+    CHECK_CONTAINS(r.err, "warning: the check of its directory is not right");
+    r = expect_code(1, "bootlace disk put d.img x --to y");
+    CHECK_CONTAINS(r.err, "nothing is written to it");
+    expect_code(0, "bootlace disk check d.img --repair && bootlace disk put d.img x --to y");
+}
+
 TEST(disk_pictures_and_maps)
 {
     random_bytes("a.bin", 30000);

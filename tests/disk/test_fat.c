@@ -382,6 +382,7 @@ TEST(fat_faults_of_the_medium_are_told_and_spoil_nothing)
     bl_disk_close(&d);
     m.bad = 2; /* of the first table: the second serves */
     medium_open(&m, &d, true);
+    CHECK_CONTAINS(test_messages(), "sector 1 of the first allocation table cannot be read");
     m.bad = UINT32_MAX;
     medium_same(&d, "A", bytes, 3000);
     bl_disk_close(&d);
