@@ -40,6 +40,27 @@ static uint64_t blank_now(void *context)
     return b->now;
 }
 
+/* Sectors of a drive. */
+static bl_status blank_read(void *context, uint32_t sector, uint8_t *bytes)
+{
+    /* Fetch 512 bytes of it; BL_E_NOT_READY without a disk, BL_E_IO when it cannot be read. */
+    (void)context, (void)sector, (void)bytes;
+    return BL_E_NOT_READY;
+}
+
+static bl_status blank_write(void *context, uint32_t sector, const uint8_t *bytes)
+{
+    /* Return when it is on the medium: the order of sectors is what keeps a disk whole. */
+    (void)context, (void)sector, (void)bytes;
+    return BL_E_NOT_READY;
+}
+
+bl_sectors blank_sectors(void);
+bl_sectors blank_sectors(void)
+{
+    return (bl_sectors){.read = blank_read, .write = blank_write, .count = 0, .size = 512};
+}
+
 bl_serial blank_port(void);
 bl_serial blank_port(void)
 {

@@ -36,6 +36,7 @@ static void put_number(const bl_wrap_field *f, uint32_t value, uint8_t *to)
 static uint32_t number_at(const bl_wrap_field *f, const uint8_t *from)
 {
     uint32_t value = 0;
+    BL_ASSERT(f->size <= 4);
     for (unsigned i = 0; i < f->size; i++)
         value |= (uint32_t)from[f->big ? f->size - 1u - i : i] << 8 * i;
     return value;
@@ -199,6 +200,9 @@ static bl_status compare_field(const bl_wrap *w, const bl_wrap_field *f, const b
         return wrap_fault(sink, BL_E_CHECKSUM, "its %s is $%lX, and wrapper %s makes it $%lX",
                           wrap_words[f->kind], (unsigned long)number_at(f, is), w->name,
                           (unsigned long)number_at(f, must));
+    if (f->kind == BL_WRAP_FILE)
+        return wrap_fault(sink, BL_E_SYNTAX, "its name is not filled up as wrapper %s wants it",
+                          w->name);
     if (f->kind == BL_WRAP_TEXT_FIELD)
         return wrap_fault(sink, BL_E_SYNTAX, "it has not the text '%s' of wrapper %s", f->text,
                           w->name);

@@ -112,7 +112,7 @@ static void mutate(medium *m, uint32_t first, uint32_t bytes)
         if (how == 1) *p ^= (uint8_t)(1u << test_below(8));
         if (how == 2) *p = 0xFF;
         if (how == 3) *p = 0;
-        if (how == 4) memcpy(p, m->bytes + test_below(bytes), 1 + test_below(31));
+        if (how == 4) memmove(p, m->bytes + test_below(bytes), 1 + test_below(31));
     }
 }
 
