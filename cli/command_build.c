@@ -95,8 +95,7 @@ int command_build(int argc, char **argv)
             tell_json(p, files);
         else
             tell_build(p);
-        if (b->disk.image != NULL)
-            say("  %-12s %6u  files on it", b->disk.image, on_disk);
+        if (b->disk.image != NULL) say("  %-12s %6u  files on it", b->disk.image, on_disk);
         say("%s built: %zu files in %s", b->name, files, b->out);
         char *target = g_build_filename(b->out, "chips.hex", NULL);
         code = depend_write(target, b->path);

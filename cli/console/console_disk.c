@@ -37,7 +37,7 @@ static bool update_disk(console *k, const disk_contents *c)
         return false;
     }
     cli_print("%s %u of %u files had changed: %u bytes written and read back%s", cli_verified(),
-        done.written, done.files, done.bytes, done.boot ? ", and the boot program" : "");
+              done.written, done.files, done.bytes, done.boot ? ", and the boot program" : "");
     return true;
 }
 

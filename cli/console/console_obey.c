@@ -223,9 +223,9 @@ static void tell_unknown_word(console *k, const char *verb)
 
 const char *console_own_word(size_t index)
 {
-    static const char *const own[] = {"send",  "check", "fetch", "load", "save", "patch",
-                                      "power", "boot",  "reset", "paste", "pace", "keep", "hex",
-                                      "echo",  "break", "help",  "quit"};
+    static const char *const own[] = {"send",  "check", "fetch", "load",  "save", "patch",
+                                      "power", "boot",  "reset", "paste", "pace", "keep",
+                                      "hex",   "echo",  "break", "help",  "quit"};
     return index < G_N_ELEMENTS(own) ? own[index] : NULL;
 }
 

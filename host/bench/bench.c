@@ -342,11 +342,12 @@ static void take_pieces(reader *r)
                        "a source or a firmware is needed here");
         bl_text cpu = bl_sheet_name(b->sheet);
         if (f->firmware != NULL && bench_firmware(b->sheet, f->firmware) == NULL)
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "firmware"),
-                       "known: eyelet, aglet, grommet, tongue, tape-loader, tape-saver, disk-loader, "
-                       "disk-start",
-                       "no firmware '%s' comes with Bootlace for the %.*s", f->firmware,
-                       (int)cpu.length, cpu.at);
+            yaml_fault(
+                &r->yaml, yaml_key(&r->yaml, node, "firmware"),
+                "known: eyelet, aglet, grommet, tongue, tape-loader, tape-saver, disk-loader, "
+                "disk-start",
+                "no firmware '%s' comes with Bootlace for the %.*s", f->firmware, (int)cpu.length,
+                cpu.at);
     }
     b->piece_count = r->file->build_count;
 }

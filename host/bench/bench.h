@@ -80,11 +80,11 @@ typedef struct bench_tape {
 
 /* A file of the disk that is built. Of source, file and lines one is given. */
 typedef struct bench_disk_file {
-    const char *source;         /* assembled: a program */
-    const char *file;           /* as it is, or an image of a program where that is asked for */
-    char **lines; /* a text made from the addresses of the program of the file 'of' */
+    const char *source; /* assembled: a program */
+    const char *file;   /* as it is, or an image of a program where that is asked for */
+    char **lines;       /* a text made from the addresses of the program of the file 'of' */
     size_t line_count;
-    const char *newline; /* what each of them ends with */
+    const char *newline;        /* what each of them ends with */
     const char *of, *to, *wrap; /* may be NULL */
     const char *at;             /* where a raw binary belongs; or NULL */
     uint8_t user;

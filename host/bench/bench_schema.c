@@ -122,31 +122,29 @@ static const cyaml_schema_field_t tape_fields[] = {
                             routine_fields),
     CYAML_FIELD_END};
 
-static const cyaml_schema_field_t layout_fields[] = {
-    TEXT("name", file_layout, name),
-    TEXT("sector", file_layout, sector),
-    TEXT("track", file_layout, track),
-    TEXT("tracks", file_layout, tracks),
-    OPTIONAL_TEXT("system", file_layout, system),
-    TEXT("block", file_layout, block),
-    TEXT("entries", file_layout, entries),
-    OPTIONAL_TEXT("skew", file_layout, skew),
-    LIST("order", file_layout, order, &text),
-    OPTIONAL_TEXT("extents", file_layout, extents),
-    CYAML_FIELD_END};
+static const cyaml_schema_field_t layout_fields[] = {TEXT("name", file_layout, name),
+                                                     TEXT("sector", file_layout, sector),
+                                                     TEXT("track", file_layout, track),
+                                                     TEXT("tracks", file_layout, tracks),
+                                                     OPTIONAL_TEXT("system", file_layout, system),
+                                                     TEXT("block", file_layout, block),
+                                                     TEXT("entries", file_layout, entries),
+                                                     OPTIONAL_TEXT("skew", file_layout, skew),
+                                                     LIST("order", file_layout, order, &text),
+                                                     OPTIONAL_TEXT("extents", file_layout, extents),
+                                                     CYAML_FIELD_END};
 static const cyaml_schema_value_t layout = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_layout, layout_fields)};
 
-static const cyaml_schema_field_t field_fields[] = {
-    TEXT("field", file_field, field),
-    OPTIONAL_TEXT("size", file_field, size),
-    OPTIONAL_TEXT("order", file_field, order),
-    OPTIONAL_TEXT("plus", file_field, plus),
-    OPTIONAL_TEXT("value", file_field, value),
-    OPTIONAL_TEXT("text", file_field, text),
-    OPTIONAL_TEXT("pad", file_field, pad),
-    OPTIONAL_TEXT("over", file_field, over),
-    CYAML_FIELD_END};
+static const cyaml_schema_field_t field_fields[] = {TEXT("field", file_field, field),
+                                                    OPTIONAL_TEXT("size", file_field, size),
+                                                    OPTIONAL_TEXT("order", file_field, order),
+                                                    OPTIONAL_TEXT("plus", file_field, plus),
+                                                    OPTIONAL_TEXT("value", file_field, value),
+                                                    OPTIONAL_TEXT("text", file_field, text),
+                                                    OPTIONAL_TEXT("pad", file_field, pad),
+                                                    OPTIONAL_TEXT("over", file_field, over),
+                                                    CYAML_FIELD_END};
 static const cyaml_schema_value_t field = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_field, field_fields)};
 static const cyaml_schema_field_t wrap_fields[] = {
@@ -155,9 +153,8 @@ static const cyaml_schema_field_t wrap_fields[] = {
 static const cyaml_schema_value_t wrap = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_wrap, wrap_fields)};
 
-static const cyaml_schema_field_t boot_mark_fields[] = {TEXT("at", file_boot_mark, at),
-                                                        TEXT("value", file_boot_mark, value),
-                                                        CYAML_FIELD_END};
+static const cyaml_schema_field_t boot_mark_fields[] = {
+    TEXT("at", file_boot_mark, at), TEXT("value", file_boot_mark, value), CYAML_FIELD_END};
 static const cyaml_schema_value_t boot_mark = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_boot_mark, boot_mark_fields)};
 static const cyaml_schema_field_t boot_sum_fields[] = {

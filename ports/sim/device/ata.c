@@ -33,8 +33,8 @@ typedef struct ata {
     uint8_t phase; /* ata_phase */
     uint8_t left;  /* sectors of a transfer that are to come; 0: the last one is in the buffer */
     uint8_t failed;
-    bool eight; /* transfers of 8 bits */
-    bool fresh; /* since power-up nobody has looked at it */
+    bool eight;     /* transfers of 8 bits */
+    bool fresh;     /* since power-up nobody has looked at it */
     uint16_t index; /* in the buffer */
     uint8_t buffer[SECTOR];
 } ata;
@@ -197,8 +197,8 @@ static void command(sim_device *d, ata *a, uint64_t now, uint8_t code)
         a->index = 0, a->phase = ATA_WRITING;
         if (!addressed(d, a, &sector)) abort_command(a, SIM_ATA_NO_SECTOR);
         break;
-    case 0x90: a->error = 1; break;        /* diagnosis */
-    case 0x91:                             /* parameters of a geometry: those that it has */
+    case 0x90: a->error = 1; break; /* diagnosis */
+    case 0x91:                      /* parameters of a geometry: those that it has */
         if (a->count != TRACK || (a->device & 15) != HEADS - 1) abort_command(a, SIM_ATA_ABORTED);
         break;
     case 0xE7: a->ready_at = now + WRITE_NS; break; /* flush: nothing is held back */
@@ -289,8 +289,7 @@ static const sim_device_field fields[] = {
     SIM_FIELD(ata, phase, SIM_FIELD_NUMBER),    SIM_FIELD(ata, left, SIM_FIELD_NUMBER),
     SIM_FIELD(ata, failed, SIM_FIELD_NUMBER),   SIM_FIELD(ata, eight, SIM_FIELD_FLAG),
     SIM_FIELD(ata, fresh, SIM_FIELD_FLAG),      SIM_FIELD(ata, index, SIM_FIELD_NUMBER),
-    SIM_FIELD(ata, buffer, SIM_FIELD_ROW),
-    {0},
+    SIM_FIELD(ata, buffer, SIM_FIELD_ROW),      {0},
 };
 
 static bool loaded_ata(sim_device *d)

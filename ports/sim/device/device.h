@@ -47,7 +47,7 @@ typedef struct sim_device_kind {
     void (*update)(sim_device *d, uint64_t now); /* brings it up to a moment */
     bool (*interrupt)(const sim_device *d);      /* does it pull the CPU's interrupt line? */
     uint8_t (*lamps)(const sim_device *d);       /* what somebody sees of it */
-    bool (*loaded)(sim_device *d); /* after loading: do the numbers fit together? */
+    bool (*loaded)(sim_device *d);               /* after loading: do the numbers fit together? */
     const sim_device_field *fields;
 } sim_device_kind;
 
@@ -57,9 +57,9 @@ struct sim_device {
     const sim_device_kind *kind;
     uint16_t at; /* an address, or a port */
     bool in_ports;
-    uint16_t size;         /* registers */
-    bool pulls;            /* the interrupt line, when last looked at */
-    sim_wire *in, *out;    /* its line, or NULL */
+    uint16_t size;           /* registers */
+    bool pulls;              /* the interrupt line, when last looked at */
+    sim_wire *in, *out;      /* its line, or NULL */
     struct sim_deck *deck;   /* the recorder at it, or NULL */
     struct sim_drive *drive; /* the disk drive, or NULL */
     union {
