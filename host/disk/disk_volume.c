@@ -38,64 +38,89 @@ const bl_classic *disk_layout_named(const bench *b, const char *name)
     return NULL;
 }
 
-/* The partition that is meant: FAT goes before others. */
-static bl_status choose_partition(disk_volume *v, const char *title, bl_sectors *sectors,
-                                  const bl_sink *sink)
+/* Reads the table; none is no fault. */
+static bl_status read_table(disk_volume *v, const char *title, const bl_sectors *sectors,
+                            const bl_sink *sink)
 {
     bl_status status = bl_partitions_read(sectors, v->partitions, &v->partition_count);
-    if (status == BL_E_NOT_FOUND) {
-        v->partition_count = 0;
-        return BL_OK;
-    }
+    if (status == BL_E_NOT_FOUND) v->partition_count = 0;
+    if (status == BL_OK || status == BL_E_NOT_FOUND) return BL_OK;
     if (status == BL_E_DAMAGED && v->partition_count > 0) {
         bl_report(sink, BL_WARNING, title, 0, NULL,
                   "its partition table is damaged; %zu partitions before that are good",
                   v->partition_count);
-        status = BL_OK;
+        return BL_OK;
     }
-    if (status != BL_OK) {
-        bl_report(sink, BL_ERROR, title, 0, NULL, "its partition table cannot be used: %s",
-                  bl_status_text(status));
-        return status;
-    }
-    for (size_t i = v->partition_count; i-- > 0;)
-        if (bl_partition_is_fat(&v->partitions[i])) v->partition = i;
-    const bl_partition *p = &v->partitions[v->partition];
-    if (p->kind == 0xEE) {
-        bl_report(sink, BL_ERROR, title, 0, "tables of a master boot record are",
+    bl_report(sink, BL_ERROR, title, 0, NULL, "its partition table cannot be used: %s",
+              bl_status_text(status));
+    return status;
+}
+
+static bl_status open_partition(disk_volume *v, const bl_sectors *whole, size_t index,
+                                const bl_disk_setup *setup)
+{
+    const bl_partition *p = &v->partitions[index];
+    bl_sectors sectors;
+    bl_status status = bl_sectors_cut(&v->part, whole, p->first, p->count, &sectors);
+    if (status == BL_OK) status = bl_disk_open(&v->disk, &sectors, &host_memory, setup);
+    if (status == BL_OK) v->partition = index;
+    return status;
+}
+
+/* The first that can be opened, those that say they are FAT before others. When none can, what is
+ * wrong with the likeliest is told. */
+static bl_status open_some_partition(disk_volume *v, const char *title, const bl_sectors *whole,
+                                     const bl_disk_setup *setup)
+{
+    bl_disk_setup quiet = *setup;
+    size_t likeliest = v->partition_count;
+    quiet.sink = (bl_sink){.context = NULL};
+    if (v->partitions[0].kind == 0xEE) {
+        bl_report(&setup->sink, BL_ERROR, title, 0, "tables of a master boot record are",
                   "its partition table is of the GUID kind, and not read");
         return BL_E_UNSUPPORTED;
     }
-    bl_sectors whole = *sectors;
-    return bl_sectors_cut(&v->part, &whole, p->first, p->count, sectors);
+    for (unsigned turn = 0; turn < 2; turn++)
+        for (size_t i = 0; i < v->partition_count; i++) {
+            if (bl_partition_is_fat(&v->partitions[i]) != (turn == 0)) continue;
+            if (likeliest == v->partition_count) likeliest = i;
+            if (open_partition(v, whole, i, &quiet) != BL_OK) continue;
+            bl_disk_close(&v->disk); /* once more, for what is to be said of it */
+            return open_partition(v, whole, i, setup);
+        }
+    return open_partition(v, whole, likeliest, setup);
+}
+
+/* The layout that was asked for. */
+static bl_status take_named_layout(disk_volume *v, const disk_opening *how, bl_disk_setup *setup)
+{
+    setup->kind = BL_DISK_CLASSIC;
+    setup->layouts = disk_layout_named(how->b, how->layout), setup->layout_count = 1;
+    if (setup->layouts != NULL) {
+        disk_image_extend(&v->image, bl_classic_bytes(setup->layouts));
+        return BL_OK;
+    }
+    bl_report(&setup->sink, BL_ERROR, NULL, 0, "disk create --help lists those that are shipped",
+              "there is no layout '%s'", how->layout);
+    return BL_E_NOT_FOUND;
 }
 
 bl_status disk_volume_of(disk_volume *v, const char *title, const disk_opening *how,
                          const bl_sink *sink)
 {
     bl_disk_setup setup = {.title = title, .sink = *sink, .now = how->now};
-    bl_sectors sectors = v->image.sectors;
     bl_status status = BL_OK;
     setup.live = v->image.in_place;
     if (setup.now.year == 0) setup.now = disk_time_now();
-    if (how->between != NULL) sectors = *how->between(how->context, &v->image.sectors);
     if (how->b != NULL)
         setup.layouts = how->b->disk.layouts, setup.layout_count = how->b->disk.layout_count;
-    if (how->layout != NULL) {
-        setup.kind = BL_DISK_CLASSIC;
-        setup.layouts = disk_layout_named(how->b, how->layout), setup.layout_count = 1;
-        if (setup.layouts == NULL) {
-            bl_report(sink, BL_ERROR, NULL, 0, "disk create --help lists those that are shipped",
-                      "there is no layout '%s'", how->layout);
-            status = BL_E_NOT_FOUND;
-        } else {
-            disk_image_extend(&v->image, bl_classic_bytes(setup.layouts));
-            if (how->between == NULL) sectors = v->image.sectors;
-        }
-    } else {
-        status = choose_partition(v, title, &sectors, sink);
-    }
-    if (status == BL_OK) status = bl_disk_open(&v->disk, &sectors, &host_memory, &setup);
+    if (how->layout != NULL) status = take_named_layout(v, how, &setup);
+    bl_sectors sectors = v->image.sectors;
+    if (how->between != NULL) sectors = *how->between(how->context, &v->image.sectors);
+    if (status == BL_OK && how->layout == NULL) status = read_table(v, title, &sectors, sink);
+    if (status == BL_OK)
+        status = v->partition_count > 0 ? open_some_partition(v, title, &sectors, &setup)
+                                        : bl_disk_open(&v->disk, &sectors, &host_memory, &setup);
     if (status != BL_OK) disk_image_close(&v->image);
     return status;
 }

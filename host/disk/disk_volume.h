@@ -25,8 +25,9 @@ typedef struct disk_opening {
     void *context;
 } disk_opening;
 
-/* Opens an image: of a partitioned one the first partition with FAT on it, or else the first with
- * anything. Reported. disk_volume_close follows only after BL_OK. v must stay where it is. */
+/* Opens an image: of a partitioned one the first partition that can be opened, those whose kind is
+ * FAT before others. Reported. disk_volume_close follows only after BL_OK. v must stay where it is.
+ */
 bl_status disk_volume_open(const char *path, const disk_opening *how, const bl_sink *sink,
                            disk_volume *v);
 /* The same of an image that is open already, and belongs to the volume from now on, whatever

@@ -155,6 +155,40 @@ TEST(disks_of_every_wish_are_made_or_refused)
     }
 }
 
+/* A table whose first partition is something else, and whose kinds need not be true. */
+TEST(disk_partitions_are_found_by_what_is_in_them)
+{
+    static const uint8_t kinds[][2] = {{0x83, 0x06}, {0x83, 0x83}, {0x06, 0x83}};
+    for (size_t k = 0; k < BL_COUNT(kinds); k++) {
+        disk_volume v = {.image = {.fd = -1}};
+        disk_opening how = {.b = NULL};
+        bl_sectors_part part;
+        bl_sectors s;
+        bl_fat_plan plan = {.total = 2880};
+        const char *why;
+        uint8_t table[512] = {0};
+        disk_image_new(4000 * 512, 512, &v.image);
+        CHECK_INT(bl_fat_plan_complete(&plan, &why), BL_OK);
+        CHECK_INT(bl_sectors_cut(&part, &v.image.sectors, 500, 2880, &s), BL_OK);
+        CHECK_INT(bl_fat_format(&s, &plan), BL_OK);
+        static const uint32_t places[2][2] = {{100, 300}, {500, 2880}};
+        for (unsigned i = 0; i < 2; i++) {
+            uint8_t *row = table + 446 + i * 16;
+            row[4] = kinds[k][i];
+            for (unsigned n = 0; n < 4; n++)
+                row[8 + n] = (uint8_t)(places[i][0] >> 8 * n),
+                        row[12 + n] = (uint8_t)(places[i][1] >> 8 * n);
+        }
+        table[510] = 0x55, table[511] = 0xAA;
+        v.image.sectors.write(v.image.sectors.context, 0, table);
+        CHECK_INT(disk_volume_of(&v, "card", &how, &test_sink), BL_OK);
+        CHECK_INT(v.partition, 1);
+        CHECK_INT(bl_disk_kind_of(&v.disk), BL_DISK_FAT12);
+        CHECK_INT(test_error_count(), 0);
+        disk_volume_close(&v);
+    }
+}
+
 /* ---- texts ---- */
 
 static char *made_text(const char *text)
