@@ -70,46 +70,65 @@ static char *path_on_disk(const bench *b, const bench_disk_file *f)
     return path;
 }
 
-/* A file that a program is in: by its ending, or because it says where it belongs. */
+/* A raw binary belongs where 'at' says; records say it themselves. */
 static bl_status read_program(const bench *b, const bench_disk_file *f, const char *path,
-                              const char *text, size_t length, const bl_sink *sink,
-                              bl_image **image)
+                              bl_text text, bl_filetype type, const bl_sink *sink, bl_image **image)
 {
     uint32_t at = 0;
-    bl_filetype type = bl_filetype_of((bl_text){path, strlen(path)});
+    bool records = type == BL_FILE_HEX || type == BL_FILE_SREC;
+    if (records && f->at != NULL) {
+        bl_report(sink, BL_ERROR, b->path, f->line, "leave 'at' out",
+                  "%s says itself where its bytes belong", f->file);
+        return BL_E_SYNTAX;
+    }
     if (f->at != NULL &&
         bl_number_parse((bl_text){f->at, strlen(f->at)}, UINT32_MAX, &at) != BL_OK) {
         bl_report(sink, BL_ERROR, b->path, f->line, "at: 0x8000", "'%s' is no address", f->at);
         return BL_E_SYNTAX;
     }
-    if (type == BL_FILE_UNKNOWN || f->at != NULL) type = BL_FILE_BIN;
     bl_status status = bl_image_open(&host_memory, image);
-    return status == BL_OK ? bl_imagefile_read(type, path, text, length, at, *image, sink) : status;
+    return status != BL_OK ? status
+                           : bl_imagefile_read(records ? type : BL_FILE_BIN, path, text.at,
+                                               text.length, at, *image, sink);
 }
 
-/* A file goes as it is; one with a wrapper or an address is a program. */
+/* Bytes as they are, with a wrapper that needs no addresses perhaps. */
+static bl_status wrap_plain(const bl_wrap *wrap, bl_text text, const made *m, disk_content *c,
+                            const bl_sink *sink)
+{
+    bl_wrapped w = {.bytes = (const uint8_t *)text.at, .size = (uint32_t)text.length};
+    c->bytes = g_byte_array_new();
+    g_strlcpy(w.name, m->stem, sizeof w.name);
+    if (wrap != NULL) return disk_wrap_bytes(wrap, &w, sink, c->bytes);
+    g_byte_array_append(c->bytes, w.bytes, w.size);
+    return BL_OK;
+}
+
+/* A file goes as it is. One that says where it belongs, or of which the bench file says so, is a
+ * program where addresses count: with a wrapper, and on a bare disk. */
 static bl_status make_from_file(const bench *b, const bench_disk_file *f, disk_content *c, made *m,
                                 const bl_sink *sink)
 {
-    char *path = host_path_in(b->folder, f->file), *text = NULL;
+    char *path = host_path_in(b->folder, f->file), *bytes = NULL;
     size_t length = 0;
     bl_image *image = NULL;
-    bl_status status = host_read_file(path, &text, &length, sink);
+    bl_status status = host_read_file(path, &bytes, &length, sink);
+    bl_text text = {bytes, length};
     bl_filetype type = bl_filetype_of((bl_text){path, strlen(path)});
     bool records = type == BL_FILE_HEX || type == BL_FILE_SREC;
-    bool program = f->wrap != NULL || f->at != NULL || (b->disk.kind == BL_DISK_BARE && records);
-    if (status == BL_OK && program) {
-        status = read_program(b, f, path, text, length, sink, &image);
+    bool counts = f->wrap != NULL || b->disk.kind == BL_DISK_BARE;
+    const bl_wrap *wrap = f->wrap != NULL ? disk_wrap_named(b, f->wrap) : NULL;
+    if (status == BL_OK && (f->at != NULL || (records && counts))) {
+        status = read_program(b, f, path, text, type, sink, &image);
         if (status == BL_OK)
-            status = disk_program(b, image, f->wrap != NULL ? disk_wrap_named(b, f->wrap) : NULL,
-                                  m->stem, sink, &c->bytes, &c->file);
-        m->length = (uint32_t)bl_image_size(image);
+            status = disk_program(b, image, wrap, m->stem, sink, &c->bytes, &c->file);
+        if (image != NULL) m->length = (uint32_t)bl_image_size(image);
     } else if (status == BL_OK) {
-        c->bytes = g_byte_array_append(g_byte_array_new(), (const guint8 *)text, (guint)length);
-        m->length = c->bytes->len;
+        status = wrap_plain(wrap, text, m, c, sink);
+        m->length = (uint32_t)length;
     }
     bl_image_close(image);
-    g_free(text);
+    g_free(bytes);
     g_free(path);
     return status;
 }
@@ -402,6 +421,7 @@ disk_sameness disk_compare(bl_disk *d, const disk_content *c, uint32_t *where)
         bool length = back->len == size || (e.rounded && (size + 127) / 128 * 128 == back->len);
         bool program = !c->file.has_load || !e.has_load ||
                        (e.load == c->file.load && e.entry == c->file.entry);
+        program = program && (!c->file.starts || e.starts);
         same = read && i == size && length && program ? DISK_SAME : DISK_DIFFERS;
         *where = i;
     }

@@ -207,6 +207,33 @@ TEST(bare_disks_that_are_not_right_start_nothing)
         }
 }
 
+/* The bench is put away and taken out again in the middle of transfers: nothing of the drive is
+ * forgotten. */
+TEST(bare_disks_boot_though_the_bench_is_cut_again_and_again)
+{
+    for (size_t i = 0; i < BL_COUNT(boards); i++) {
+        reset_source(boards[i].cpu);
+        write_program(boards[i].cpu, 3000);
+        bare_bench(&boards[i]);
+        power_up(NULL);
+        simulation_power_off(s);
+        simulation_power_on(s);
+        unsigned cuts = 0;
+        for (; cuts < 400 && shown() != 0x5A; cuts++) {
+            sim_bench_run(&s->sim, s->sim.now + 300000 + test_below(500000));
+            CHECK_INT(simulation_save(s, &test_sink), BL_OK);
+            simulation_close(s);
+            if (simulation_open(b, NULL, 1, NULL, &test_sink, &s) != BL_OK)
+                test_fail(__FILE__, __LINE__, "after %u cuts: %s", cuts, test_messages());
+            CHECK(s->sim.powered);
+        }
+        CHECK(cuts > 20);
+        expect_booted();
+        put_away();
+        CHECK_INT(test_command("rm -r state").code, 0); /* of another CPU than the next */
+    }
+}
+
 /* ---- FAT12 ---- */
 
 static const char fat_bench[] =

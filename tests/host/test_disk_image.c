@@ -329,3 +329,46 @@ TEST(disks_are_built_the_same_from_the_same_sources)
     project_close(p);
     bench_close(b);
 }
+
+/* A raw binary has no addresses unless it is said: none are made up for a wrapper. */
+TEST(disks_make_up_no_addresses)
+{
+    static const struct {
+        const char *file, *says;
+    } all[] = {
+        {"{file: raw.bin, wrap: w}", "wrapper w wants its load address, and it has none"},
+        {"{file: raw.bin, wrap: w, at: 0x8000}", NULL},
+        {"{file: raw.bin, wrap: w, at: nowhere}", "'nowhere' is no address"},
+        {"{file: rec.hex, wrap: w}", NULL},
+        {"{file: rec.hex, wrap: w, at: 0x8000}", "says itself where its bytes belong"},
+        {"{file: rec.hex}", NULL},
+        {"{file: none.bin}", "none.bin"},
+    };
+    test_write_file("raw.bin", "abc");
+    test_write_file("rec.hex", ":0280000001027B\n:00000001FF\n");
+    for (size_t i = 0; i < BL_COUNT(all); i++) {
+        char text[700];
+        bench *b;
+        project *p;
+        disk_contents c;
+        snprintf(text, sizeof text,
+                 "bench: Skerry-D\ncpu: z80\nclock: 4 MHz\nareas:\n"
+                 "  - {name: ram, range: $8000..$FFFF, kind: ram}\ndisk:\n  kind: fat12\n"
+                 "  wraps:\n    - {name: w, head: [{field: load}]}\n  files:\n    - %s\n",
+                 all[i].file);
+        test_write_file("bench.yaml", text);
+        test_messages_clear();
+        CHECK_INT(bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, &b), BL_OK);
+        CHECK_INT(project_build(b, PROJECT_ALL, NULL, &test_sink, &p), BL_OK);
+        bl_status status = disk_contents_make(p, NULL, &test_sink, &c);
+        CHECK_INT(status == BL_OK, all[i].says == NULL);
+        if (all[i].says != NULL) CHECK_CONTAINS(test_messages(), all[i].says);
+        if (i == 1 || i == 3) {
+            const disk_content *one = g_ptr_array_index(c.files, 0);
+            CHECK_BYTES(one->bytes->data, 2, "\x00\x80", 2);
+        }
+        disk_contents_end(&c);
+        project_close(p);
+        bench_close(b);
+    }
+}
