@@ -219,8 +219,8 @@ TEST(bare_disks_boot_though_the_bench_is_cut_again_and_again)
         simulation_power_off(s);
         simulation_power_on(s);
         unsigned cuts = 0;
-        for (; cuts < 400 && shown() != 0x5A; cuts++) {
-            sim_bench_run(&s->sim, s->sim.now + 300000 + test_below(500000));
+        for (; cuts < 300 && shown() != 0x5A; cuts++) {
+            sim_bench_run(&s->sim, s->sim.now + 1000000 + test_below(3000000));
             CHECK_INT(simulation_save(s, &test_sink), BL_OK);
             simulation_close(s);
             if (simulation_open(b, NULL, 1, NULL, &test_sink, &s) != BL_OK)
