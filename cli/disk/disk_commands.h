@@ -3,6 +3,7 @@
 #define BOOTLACE_CLI_DISK_H
 
 #include "disk/disk_build.h"
+#include "disk/disk_compare.h"
 #include "json_answer.h"
 #include "sim/drive.h"
 #include "subcommands.h"

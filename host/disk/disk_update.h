@@ -4,6 +4,7 @@
 #define BOOTLACE_DISK_UPDATE_H
 
 #include "disk_build.h"
+#include "disk_compare.h"
 
 typedef struct disk_updated {
     guint files, written; /* of the list; that were other than what was built */

@@ -90,4 +90,22 @@ bl_status bl_bare_map(bl_disk *d, bl_disk_run *run, void *context);
 /* The sums of what an entry's sectors hold. */
 bl_status bl_bare_sum_file(bl_disk *d, const uint8_t *e, uint8_t check[2]);
 
+/* ---- bare_file.c, bare_put.c ---- */
+
+const char *bl_bare_plain_name(const char *path);
+/* The entry of a file; 0: there is none. */
+unsigned bl_bare_index(bare *b, const char *path);
+void bl_bare_fill_entry(bare *b, unsigned index, bl_disk_entry *e);
+/* What is to be written to must be right before. Told. */
+bl_status bl_bare_must_be_sound(bl_disk *d);
+bl_status bl_bare_check_name(bl_disk *d, const char *path);
+bl_status bl_bare_space(bl_disk *d, bl_disk_space *s);
+bl_status bl_bare_list(bl_disk *d, const char *path, bl_disk_visit *visit, void *context);
+bl_status bl_bare_find(bl_disk *d, const char *path, bl_disk_entry *entry);
+bl_status bl_bare_get(bl_disk *d, const char *path, const bl_writer *writer);
+bl_status bl_bare_put(bl_disk *d, const char *path, const bl_disk_file *file,
+                      bl_disk_entry *stored);
+bl_status bl_bare_remove(bl_disk *d, const char *path, bool force);
+bl_status bl_bare_rename(bl_disk *d, const char *old_path, const char *new_path);
+
 #endif

@@ -7,6 +7,7 @@
 #include <unistd.h>
 
 #include "disk/disk_build.h"
+#include "disk/disk_compare.h"
 #include "disk/disk_make.h"
 #include "disk/disk_text.h"
 #include "host_support.h"
