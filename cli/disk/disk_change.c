@@ -27,7 +27,7 @@ static int change_disk(const char *disk, char **paths, int count,
     return code;
 }
 
-static bool is_there(bl_disk *d, const char *path)
+static bool is_on_disk(bl_disk *d, const char *path)
 {
     bl_disk_entry e;
     return bl_disk_has(d, path, &e);
@@ -36,16 +36,16 @@ static bool is_there(bl_disk *d, const char *path)
 static bl_status make_folder(bl_disk *d, char **paths)
 {
     bl_status status = bl_disk_folder(d, paths[0]);
-    return status == BL_OK && !is_there(d, paths[0]) ? BL_E_DIFFERS : status;
+    return status == BL_OK && !is_on_disk(d, paths[0]) ? BL_E_DIFFERS : status;
 }
 
 static bl_status take_away(bl_disk *d, char **paths)
 {
     bl_status status = bl_disk_delete(d, paths[0], force);
-    return status == BL_OK && is_there(d, paths[0]) ? BL_E_DIFFERS : status;
+    return status == BL_OK && is_on_disk(d, paths[0]) ? BL_E_DIFFERS : status;
 }
 
-static bl_status give_name(bl_disk *d, char **paths)
+static bl_status give_other_name(bl_disk *d, char **paths)
 {
     return bl_disk_rename(d, paths[0], paths[1]);
 }
@@ -66,7 +66,7 @@ static int run_rename(int argc, char **argv)
 {
     if (argc != 4)
         return cli_usage("a disk, an old and a new name: bootlace disk rename DISK OLD NEW");
-    return change_disk(argv[1], argv + 2, 2, give_name, 2, "is its name now");
+    return change_disk(argv[1], argv + 2, 2, give_other_name, 2, "is its name now");
 }
 
 const subcommand disk_folder = {

@@ -23,7 +23,7 @@ typedef struct checking {
     uint32_t same, different;
 } checking;
 
-static void tell_finding(void *context, const bl_disk_finding *f)
+static void show_finding(void *context, const bl_disk_finding *f)
 {
     checking *c = context;
     json_array_append_new(c->findings,
@@ -47,7 +47,7 @@ static void tell_finding(void *context, const bl_disk_finding *f)
 
 static const char *const same_words[] = {"same", "differs", "missing"};
 
-static void compare_files(checking *c, const disk_contents *contents)
+static void compare_with_built(checking *c, const disk_contents *contents)
 {
     for (guint i = 0; i < contents->files->len; i++) {
         const disk_content *f = g_ptr_array_index(contents->files, i);
@@ -76,7 +76,7 @@ static int check_against(checking *c)
     else if (project_build(b, PROJECT_FIRMWARE, NULL, &cli_sink, &p) == BL_OK &&
              disk_contents_make(p, NULL, &cli_sink, &contents) == BL_OK)
         code = EXIT_GOOD;
-    if (code == EXIT_GOOD) compare_files(c, &contents);
+    if (code == EXIT_GOOD) compare_with_built(c, &contents);
     if (code == EXIT_GOOD && b->disk.has_rule &&
         bl_disk_boot_check(&c->j.v.disk, &b->disk.rule) != BL_OK)
         code = EXIT_FAILED;
@@ -126,7 +126,7 @@ static int run_check(int argc, char **argv)
 {
     checking c = {.findings = json_array(), .files = json_array()};
     if (argc != 2) return cli_usage("one disk: bootlace disk check DISK");
-    c.report.context = &c, c.report.find = tell_finding;
+    c.report.context = &c, c.report.find = show_finding;
     int code = disk_job_begin(argv[1], &c.j);
     bl_status status = BL_E_IO;
     if (code == EXIT_GOOD) status = bl_disk_check(&c.j.v.disk, options.repair, &c.report);

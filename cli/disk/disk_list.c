@@ -21,7 +21,7 @@ typedef struct listing {
     GHashTable *seen; /* first clusters of folders: one that is in itself is not gone into again */
 } listing;
 
-static bl_status take_entry(void *context, const bl_disk_entry *e)
+static bl_status note_entry(void *context, const bl_disk_entry *e)
 {
     g_ptr_array_add(context, g_memdup2(e, sizeof *e));
     return BL_OK;
@@ -31,7 +31,7 @@ static int list_folder(listing *l, const char *path, const char *prefix, unsigne
 {
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
     int code =
-        bl_disk_list(&l->j->v.disk, path, take_entry, all) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+        bl_disk_list(&l->j->v.disk, path, note_entry, all) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
     for (guint i = 0; i < all->len; i++) {
         bl_disk_entry *e = g_ptr_array_index(all, i), *row = g_memdup2(e, sizeof *e);
         char *whole = g_strconcat(prefix, e->name, NULL);

@@ -57,7 +57,7 @@ static void print_legend(const disk_map *m)
     }
 }
 
-static json_t *plan_json(const disk_map *m)
+static json_t *disk_plan_json(const disk_map *m)
 {
     json_t *owners = json_array(), *uses = json_object();
     for (unsigned use = 0; use <= BL_DISK_USE_SPARE; use++)
@@ -96,7 +96,7 @@ static int run_plan(int argc, char **argv)
         figure_disk(&m, &words, given.out, &cli_sink) != BL_OK)
         code = EXIT_FAILED;
     if (code == EXIT_GOOD && given.json) {
-        answer(plan_json(&m));
+        answer(disk_plan_json(&m));
     } else if (code == EXIT_GOOD && given.out == NULL) {
         unsigned full = disk_map_fullness(&m);
         cli_print("%s: %s; %s", base, words.shape, state);

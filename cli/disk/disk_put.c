@@ -46,7 +46,7 @@ static bool is_folder(disk_job *j, const char *path)
 }
 
 /* Where a file goes. */
-static char *target_of(disk_job *j, const char *file, bool program, bool several)
+static char *path_for_file(disk_job *j, const char *file, bool program, bool several)
 {
     bl_disk_kind kind = bl_disk_kind_of(&j->v.disk);
     char *name = g_path_get_basename(file);
@@ -144,7 +144,7 @@ static int put_one(disk_job *j, const char *file, bool several, uint8_t attribut
     bool program = is_program_here(j, file);
     int code = find_wrap(j, &wrap);
     if (code != EXIT_GOOD) return code;
-    c.path = target_of(j, file, program, several);
+    c.path = path_for_file(j, file, program, several);
     code = program ? load_program(j, file, wrap, &c) : load_bytes(file, wrap, &c);
     if (code == EXIT_GOOD) {
         c.file.bytes = c.bytes->data, c.file.size = c.bytes->len;
@@ -180,7 +180,7 @@ static int check_twice(disk_job *j, char **files, int count)
     GHashTable *seen = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     int code = EXIT_GOOD;
     for (int i = 0; i < count && code == EXIT_GOOD; i++) {
-        char *path = target_of(j, files[i], is_program_here(j, files[i]), count > 1);
+        char *path = path_for_file(j, files[i], is_program_here(j, files[i]), count > 1);
         char *base = g_path_get_basename(path), text[13];
         bl_status status;
         bl_disk_short_name((bl_text){base, strlen(base)}, text, NULL, &status);

@@ -38,7 +38,7 @@ static int take_geometry(bl_geometry *g)
 }
 
 /* "3/1/9" */
-static int take_place(const bl_geometry *g, const char *text, uint32_t *sector)
+static int take_sector_place(const bl_geometry *g, const char *text, uint32_t *sector)
 {
     unsigned track, side, number;
     char end;
@@ -58,7 +58,7 @@ static int take_sectors(const bl_geometry *g, const char *text, uint32_t limit, 
     uint32_t sector, one;
     const char *dots = strstr(text, "..");
     if (strchr(text, '/') != NULL && dots == NULL) {
-        int code = take_place(g, text, &sector);
+        int code = take_sector_place(g, text, &sector);
         if (code == EXIT_GOOD) g_array_append_val(all, sector);
         return code;
     }
@@ -67,8 +67,8 @@ static int take_sectors(const bl_geometry *g, const char *text, uint32_t limit, 
         char *first_text = g_strndup(text, (gsize)(dots - text));
         uint32_t first, last;
         plain.skew = 0;
-        int code = take_place(&plain, first_text, &first);
-        if (code == EXIT_GOOD) code = take_place(&plain, dots + 2, &last);
+        int code = take_sector_place(&plain, first_text, &first);
+        if (code == EXIT_GOOD) code = take_sector_place(&plain, dots + 2, &last);
         g_free(first_text);
         if (code != EXIT_GOOD) return code;
         if (last < first) return cli_usage("%s: it ends before it begins", text);

@@ -227,7 +227,7 @@ static void take_disk_file(reader *r, yaml_node_t *node, const file_disk_file *f
     to->user = (uint8_t)number_of(r, node, "user", f->user, 15, 0);
 }
 
-static void take_image(reader *r, const file_disk *f, bench_disk *d)
+static void take_built_disk(reader *r, const file_disk *f, bench_disk *d)
 {
     yaml_node_t *node = disk_node(r);
     bool builds = f->files_count > 0 || f->boot != NULL || f->kind != NULL || f->image != NULL;
@@ -271,5 +271,5 @@ void bench_take_disk(reader *r)
     for (unsigned i = 0; i < f->wraps_count; i++)
         take_wrap(r, yaml_item(&r->yaml, wraps, i), &f->wraps[i], &d->wraps[i]);
     take_rule(r, f, d);
-    take_image(r, f, d);
+    take_built_disk(r, f, d);
 }

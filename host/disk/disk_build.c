@@ -63,8 +63,8 @@ static uint32_t serial_of(const disk_contents *c)
     return crc;
 }
 
-static bl_status begin_image(const bench *b, const disk_contents *c, const bl_sink *sink,
-                             disk_image *image)
+static bl_status begin_built_image(const bench *b, const disk_contents *c, const bl_sink *sink,
+                                   disk_image *image)
 {
     const bench_disk *d = &b->disk;
     if (d->from != NULL) {
@@ -99,7 +99,7 @@ bl_status disk_build(project *p, const disk_contents *c, const bl_sink *sink, di
     disk_volume *v = g_new0(disk_volume, 1);
     disk_opening how = {.b = b, .layout = b->disk.layout, .now = disk_built_time()};
     uint32_t sectors;
-    bl_status status = begin_image(b, c, sink, &v->image);
+    bl_status status = begin_built_image(b, c, sink, &v->image);
     if (status == BL_OK) status = disk_volume_of(v, b->disk.image, &how, sink);
     if (status != BL_OK) {
         g_free(v);
@@ -126,8 +126,8 @@ bl_status disk_build(project *p, const disk_contents *c, const bl_sink *sink, di
 /* Results of a build are in memory until all of them are there. */
 enum { BUILT_MOST = 256 << 20 };
 
-static bl_status take_image(disk_image *image, const char *name, const bl_sink *sink,
-                            GByteArray **bytes)
+static bl_status read_built_image(disk_image *image, const char *name, const bl_sink *sink,
+                                  GByteArray **bytes)
 {
     uint16_t size = image->sectors.size;
     if (image->bytes > BUILT_MOST) {
@@ -155,7 +155,7 @@ bl_status disk_add_to_project(project *p, const project_extras *extras, const bl
     bl_status status = disk_contents_make(p, extras, sink, &c);
     if (status == BL_OK) status = disk_build(p, &c, sink, &image);
     if (status == BL_OK) {
-        status = take_image(&image, p->b->disk.image, sink, &bytes);
+        status = read_built_image(&image, p->b->disk.image, sink, &bytes);
         disk_image_close(&image);
     }
     if (status == BL_OK) project_add_result(p, p->b->disk.image, bytes), *files = c.files->len;

@@ -16,7 +16,7 @@ enum { UNWRITTEN = 0xE5 }; /* what a disk holds that was formatted, and nothing 
 
 /* ---- sectors ---- */
 
-static bool read_all(int fd, void *bytes, size_t count, uint64_t at)
+static bool read_at(int fd, void *bytes, size_t count, uint64_t at)
 {
     for (uint8_t *to = bytes; count > 0;) {
         ssize_t n = pread(fd, to, count, (off_t)at);
@@ -27,7 +27,7 @@ static bool read_all(int fd, void *bytes, size_t count, uint64_t at)
     return true;
 }
 
-static bool write_all(int fd, const void *bytes, size_t count, uint64_t at)
+static bool write_at(int fd, const void *bytes, size_t count, uint64_t at)
 {
     for (const uint8_t *from = bytes; count > 0;) {
         ssize_t n = pwrite(fd, from, count, (off_t)at);
@@ -67,7 +67,7 @@ static bl_status read_sector(void *context, uint32_t sector, uint8_t *bytes)
         return BL_OK;
     }
     errno = 0;
-    return read_all(i->fd, bytes, size, (uint64_t)sector * size) ? BL_OK : status_of(errno);
+    return read_at(i->fd, bytes, size, (uint64_t)sector * size) ? BL_OK : status_of(errno);
 }
 
 static bl_status write_sector(void *context, uint32_t sector, const uint8_t *bytes)
@@ -80,12 +80,12 @@ static bl_status write_sector(void *context, uint32_t sector, const uint8_t *byt
         return BL_OK;
     }
     errno = 0;
-    return write_all(i->fd, bytes, size, (uint64_t)sector * size) ? BL_OK : status_of(errno);
+    return write_at(i->fd, bytes, size, (uint64_t)sector * size) ? BL_OK : status_of(errno);
 }
 
 /* ---- opening ---- */
 
-static void begin_image(disk_image *i, uint16_t sector)
+static void begin_sectors(disk_image *i, uint16_t sector)
 {
     i->changed = g_hash_table_new_full(NULL, NULL, NULL, g_free);
     i->stored = i->bytes;
@@ -95,7 +95,7 @@ static void begin_image(disk_image *i, uint16_t sector)
 void disk_image_new(uint64_t bytes, uint16_t sector, disk_image *i)
 {
     *i = (disk_image){.fd = -1, .bytes = bytes};
-    begin_image(i, sector);
+    begin_sectors(i, sector);
 }
 
 void disk_image_extend(disk_image *i, uint64_t bytes)
@@ -162,7 +162,7 @@ bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, cons
     bl_status status =
         measure_image(i, &s) ? check_image(i, &sector, sink) : tell_image(sink, BL_E_IO, path, EIO);
     if (status == BL_OK) {
-        begin_image(i, sector);
+        begin_sectors(i, sector);
         host_note_read(path);
         return BL_OK;
     }
@@ -216,7 +216,7 @@ static int copy_plainly(int from, int to, uint64_t bytes)
     for (uint64_t at = 0; at < bytes && error == 0; at += PIECE) {
         size_t count = (size_t)MIN(bytes - at, PIECE);
         errno = 0;
-        if (!read_all(from, piece, count, at) || !write_all(to, piece, count, at))
+        if (!read_at(from, piece, count, at) || !write_at(to, piece, count, at))
             error = errno != 0 ? errno : EIO;
     }
     g_free(piece);
@@ -230,7 +230,7 @@ static int fill_rest(int fd, const disk_image *i)
     memset(bytes, UNWRITTEN, sizeof bytes);
     for (uint64_t at = i->stored; at < i->bytes; at += sizeof bytes) {
         errno = 0;
-        if (!write_all(fd, bytes, (size_t)MIN(i->bytes - at, sizeof bytes), at))
+        if (!write_at(fd, bytes, (size_t)MIN(i->bytes - at, sizeof bytes), at))
             return errno != 0 ? errno : EIO;
     }
     return 0;
@@ -255,8 +255,8 @@ static int fill_image(int fd, void *context)
         while (error == 0 && g_hash_table_iter_next(&all, &sector, &bytes)) {
             uint64_t at = (uint64_t)GPOINTER_TO_UINT(sector) * size;
             errno = 0;
-            bool good = turn == 0 ? write_all(fd, bytes, size, at)
-                                  : read_all(fd, back, size, at) && memcmp(back, bytes, size) == 0;
+            bool good = turn == 0 ? write_at(fd, bytes, size, at)
+                                  : read_at(fd, back, size, at) && memcmp(back, bytes, size) == 0;
             if (!good) error = errno != 0 ? errno : EIO;
         }
     }

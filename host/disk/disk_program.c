@@ -25,8 +25,8 @@ bl_status disk_wrap_bytes(const bl_wrap *wrap, const bl_wrapped *program, const 
 }
 
 /* From the first byte to the last. */
-static bl_status span_of(const bl_image *image, const char *name, const bl_sink *sink,
-                         bl_range *span)
+static bl_status image_span(const bl_image *image, const char *name, const bl_sink *sink,
+                            bl_range *span)
 {
     size_t pieces = bl_image_pieces(image);
     if (pieces == 0) {
@@ -49,7 +49,7 @@ bl_status disk_program(const bench *b, const bl_image *image, const bl_wrap *wra
 {
     uint32_t wide = b != NULL ? bl_sheet_unit_bytes(b->sheet) : 1;
     bl_range span;
-    bl_status status = span_of(image, name, sink, &span);
+    bl_status status = image_span(image, name, sink, &span);
     if (status != BL_OK) return status;
     GByteArray *plain = g_byte_array_new();
     g_byte_array_set_size(plain, (guint)span.count);

@@ -94,7 +94,7 @@ static void draw_owner(figure *f, const disk_owner *o, double x, double y)
     g_free(name);
 }
 
-static void draw_legend(figure *f, const disk_map *m)
+static void draw_disk_legend(figure *f, const disk_map *m)
 {
     double x = margin + 44 + FIGURE_DISK_COLUMNS * (cell + gap) + 14, y = top + 9;
     char text[60];
@@ -137,6 +137,6 @@ bl_status figure_disk(const disk_map *m, const figure_disk_words *w, const char 
     figure_text(&f, margin, 48, FIGURE_LEFT, text);
     draw_fullness(&f, m);
     draw_cells(&f, m);
-    draw_legend(&f, m);
+    draw_disk_legend(&f, m);
     return figure_end(&f, path, sink);
 }

@@ -104,7 +104,7 @@ static const bl_disk_calls bare_calls = {
 };
 
 /* A directory whose check is wrong can be read, and repaired; nothing else is written to it. */
-static bl_status read_bare(bl_disk *d)
+static bl_status read_bare_directory(bl_disk *d)
 {
     bare *b = bare_of(d);
     uint8_t check[2];
@@ -134,7 +134,7 @@ bl_status bl_bare_begin(bl_disk *d)
     if (d->sectors.size != BL_BARE_SECTOR) return BL_E_NOT_FOUND;
     d->state = bl_disk_room(d, 1, sizeof(bare));
     if (d->state == NULL) return BL_E_MEMORY;
-    bl_status status = read_bare(d);
+    bl_status status = read_bare_directory(d);
     if (status != BL_OK) {
         close_bare(d);
         return status;

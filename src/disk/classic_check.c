@@ -45,7 +45,7 @@ static void check_entry_fields(const classic *c, const uint8_t *e, bl_disk_repor
 /* ---- what a put that was cut off has left ---- */
 
 /* Is each part there, and each but the last full? */
-static bool is_whole(const classic *c, const classic_file *f, uint32_t first)
+static bool has_all_parts(const classic *c, const classic_file *f, uint32_t first)
 {
     uint32_t full = c->extents * CLASSIC_EXTENT;
     if (f->count == 0 || f->count != f->last + 1 - first) return false;
@@ -65,7 +65,7 @@ static bool has_first(const classic *c, const classic_file *f)
 /* All that is there of it is the first so many entries, and they are full. */
 static bool is_begun(const classic *c, const classic_file *f)
 {
-    return has_first(c, f) && is_whole(c, f, 0) &&
+    return has_first(c, f) && has_all_parts(c, f, 0) &&
            f->records == (f->last + 1) * c->extents * CLASSIC_EXTENT;
 }
 
@@ -115,7 +115,7 @@ static bl_status check_leftover(bl_disk *d, const uint8_t *e, bool repair, bl_di
                             "one if it is there, and rename this to its name",
                             path);
     } else if (find_namesake(c, &rest, is_begun, &begun) && begun.last + 1 == first &&
-               is_whole(c, &rest, first)) {
+               has_all_parts(c, &rest, first)) {
         if (repair) status = bl_classic_rekey(d, rest.key, begun.key);
         bl_disk_find_broken(r, repair, true, NULL,
                             "%s is the end of a file that was being put there", path);

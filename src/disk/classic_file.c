@@ -185,7 +185,7 @@ static bl_status check_blocks(bl_disk *d, const char *path, const classic_file *
     return BL_OK;
 }
 
-static bl_status read_records(bl_disk *d, const classic_file *f, const bl_writer *writer)
+static bl_status read_classic_records(bl_disk *d, const classic_file *f, const bl_writer *writer)
 {
     const classic *c = classic_of(d);
     uint32_t left = f->size, loaded = UINT32_MAX, per = c->extents * CLASSIC_EXTENT;
@@ -212,7 +212,7 @@ bl_status bl_classic_get(bl_disk *d, const char *path, const bl_writer *writer)
     classic_file f;
     bl_status status = gather_path(d, path, &f);
     if (status == BL_OK) status = check_blocks(d, path, &f);
-    return status == BL_OK ? read_records(d, &f, writer) : status;
+    return status == BL_OK ? read_classic_records(d, &f, writer) : status;
 }
 
 /* ---- deleting, renaming ---- */

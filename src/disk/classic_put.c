@@ -118,7 +118,7 @@ static bl_status pass_blocks(classic_putting *p, bool compare)
 
 /* ---- the directory ---- */
 
-static bool is_old(const classic_putting *p, const uint8_t *e)
+static bool is_of_old_file(const classic_putting *p, const uint8_t *e)
 {
     return classic_is_file(e) && bl_classic_same(e, p->key);
 }
@@ -133,8 +133,8 @@ static uint32_t find_one_sector(const classic_putting *p)
         uint32_t room = 0, old = 0;
         for (uint32_t i = 0; i < c->per_sector; i++) {
             const uint8_t *e = classic_entry(c, s * c->per_sector + i);
-            if (is_old(p, e)) old++;
-            if (is_old(p, e) || e[0] == CLASSIC_EMPTY) room++;
+            if (is_of_old_file(p, e)) old++;
+            if (is_of_old_file(p, e) || e[0] == CLASSIC_EMPTY) room++;
         }
         if (room >= p->count && old == p->old.count) return s;
     }
@@ -147,7 +147,7 @@ static bl_status put_in_one_sector(classic_putting *p, uint32_t s)
     uint32_t next = 0;
     for (uint32_t i = 0; i < c->per_sector; i++) {
         uint8_t *e = classic_entry(c, s * c->per_sector + i);
-        if (is_old(p, e)) e[0] = CLASSIC_EMPTY;
+        if (is_of_old_file(p, e)) e[0] = CLASSIC_EMPTY;
     }
     for (uint32_t i = 0; i < c->per_sector && next < p->count; i++) {
         uint8_t *e = classic_entry(c, s * c->per_sector + i);

@@ -69,7 +69,7 @@ void bl_disk_free(const bl_disk *d, void *block)
     bl_release(&d->memory, block);
 }
 
-static void tell_finding(bl_disk_report *r, bl_disk_finding *f, const char *message, va_list list)
+static void count_finding(bl_disk_report *r, bl_disk_finding *f, const char *message, va_list list)
 {
     char text[BL_DISK_PATH + 256];
     bl_format_list(text, sizeof text, message, list);
@@ -88,7 +88,7 @@ void bl_disk_find_broken(bl_disk_report *r, bool mended, bool safe, const char *
     bl_disk_finding f = {.broken = true, .safe = safe, .mended = mended, .hint = hint};
     va_list list;
     va_start(list, message);
-    tell_finding(r, &f, message, list);
+    count_finding(r, &f, message, list);
     va_end(list);
 }
 
@@ -97,7 +97,7 @@ void bl_disk_find_remark(bl_disk_report *r, bool mended, const char *message, ..
     bl_disk_finding f = {.safe = true, .mended = mended};
     va_list list;
     va_start(list, message);
-    tell_finding(r, &f, message, list);
+    count_finding(r, &f, message, list);
     va_end(list);
 }
 
@@ -118,7 +118,7 @@ static opener *opener_of(bl_disk_kind kind)
 }
 
 /* What has a signature goes before what has none. */
-static bl_status find_kind(bl_disk *d)
+static bl_status find_disk_kind(bl_disk *d)
 {
     static opener *const all[] = {bl_bare_begin, bl_fat_begin, bl_classic_begin};
     for (unsigned i = 0; i < sizeof all / sizeof all[0]; i++) {
@@ -136,7 +136,7 @@ bl_status bl_disk_open(bl_disk *d, const bl_sectors *sectors, const bl_memory *m
 {
     if (sectors->count == 0 || sectors->size < BL_DISK_RECORD) return BL_E_ARGUMENT;
     *d = (bl_disk){.sectors = *sectors, .memory = *memory, .setup = *setup};
-    if (setup->kind == BL_DISK_UNKNOWN) return find_kind(d);
+    if (setup->kind == BL_DISK_UNKNOWN) return find_disk_kind(d);
     opener *begin = opener_of(setup->kind);
     if (begin == NULL) return BL_E_ARGUMENT;
     bl_status status = begin(d);

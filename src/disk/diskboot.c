@@ -39,7 +39,7 @@ static uint32_t sum_bytes(bl_boot_sum kind)
 }
 
 /* The sum of a part, as it is now. */
-static uint16_t sum_of(const uint8_t *bytes, const bl_boot_rule *r)
+static uint16_t boot_sum_of(const uint8_t *bytes, const bl_boot_rule *r)
 {
     uint32_t step = sum_bytes(r->sum), sum = 0;
     for (uint32_t i = 0; i + step <= r->sum_count; i += step) {
@@ -110,8 +110,8 @@ static bl_status apply_rule(booting *b, const bl_boot_program *p, const bl_boot_
     uint32_t at = r->sum_at, step = sum_bytes(r->sum);
     for (uint32_t i = 0; i < step && status == BL_OK; i++)
         status = claim_place(b, p, at + i, 0);
-    uint32_t missing = r->sum == BL_BOOT_XOR8 ? (uint32_t)(r->total ^ sum_of(b->bytes, r))
-                                              : (uint32_t)r->total - sum_of(b->bytes, r);
+    uint32_t missing = r->sum == BL_BOOT_XOR8 ? (uint32_t)(r->total ^ boot_sum_of(b->bytes, r))
+                                              : (uint32_t)r->total - boot_sum_of(b->bytes, r);
     if (r->sum == BL_BOOT_WORDS) bl_put_little16(b->bytes + at, missing);
     if (r->sum == BL_BOOT_WORDS_BIG)
         b->bytes[at] = (uint8_t)(missing >> 8), b->bytes[at + 1] = (uint8_t)missing;
@@ -172,10 +172,10 @@ bl_status bl_disk_boot_check(bl_disk *d, const bl_boot_rule *r)
                                   "boot",
                                   (unsigned long)r->mark[i].at, b.bytes[r->mark[i].at],
                                   r->mark[i].value);
-    if (status == BL_OK && r->sum != BL_BOOT_NO_SUM && sum_of(b.bytes, r) != r->total)
+    if (status == BL_OK && r->sum != BL_BOOT_NO_SUM && boot_sum_of(b.bytes, r) != r->total)
         status = bl_disk_fail(d, BL_E_DIFFERS, "disk boot writes a boot program",
                               "the sum of its boot program is $%04X, and must be $%04X",
-                              sum_of(b.bytes, r), r->total);
+                              boot_sum_of(b.bytes, r), r->total);
     bl_disk_free(d, b.bytes);
     return status;
 }

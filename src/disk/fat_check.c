@@ -140,7 +140,7 @@ static bl_status check_file(fat_checking *c)
 
 /* ---- folders ---- */
 
-static bl_status check_folder(fat_checking *c, uint32_t cluster, uint32_t stop, unsigned depth);
+static bl_status check_fat_folder(fat_checking *c, uint32_t cluster, uint32_t stop, unsigned depth);
 
 /* The first two entries lead to the folder itself, and to the one that it is in. */
 static bl_status check_dots(fat_checking *c, uint32_t cluster, uint32_t parent)
@@ -203,8 +203,8 @@ static bl_status check_subfolder(fat_checking *c, unsigned depth)
                             BL_DISK_DEEPEST);
         return BL_OK;
     }
-    return check_folder(c, first, chain.count * (fat_of(c->d)->cluster_bytes / FAT_ENTRY),
-                        depth + 1);
+    return check_fat_folder(c, first, chain.count * (fat_of(c->d)->cluster_bytes / FAT_ENTRY),
+                            depth + 1);
 }
 
 /* ---- names ---- */
@@ -285,7 +285,7 @@ static bl_status check_item(fat_checking *c, fat_names *n, unsigned depth)
 }
 
 /* stop: as many entries as its good clusters have; 0: the root. */
-static bl_status check_folder(fat_checking *c, uint32_t cluster, uint32_t stop, unsigned depth)
+static bl_status check_fat_folder(fat_checking *c, uint32_t cluster, uint32_t stop, unsigned depth)
 {
     fat_walk w;
     fat_names n;
@@ -450,7 +450,7 @@ static bl_status check_all(fat_checking *c)
 {
     bl_status status = check_copies(c);
     if (status == BL_OK) status = check_boot_sector(c);
-    if (status == BL_OK) check_marks(c), status = check_folder(c, 0, 0, 0);
+    if (status == BL_OK) check_marks(c), status = check_fat_folder(c, 0, 0, 0);
     if (status == BL_OK && c->crossed) status = name_crossings(c, 0, 0);
     if (status == BL_OK && !c->crossed) check_lost(c);
     if (status == BL_OK && c->changed) status = bl_fat_table_flush(c->d);

@@ -30,7 +30,7 @@ static bl_status no_such(bl_disk *d, const char *path, const char *name)
 }
 
 /* An item that must be there. */
-static bl_status look_up(bl_disk *d, const char *path, fat_item *item, uint32_t *folder)
+static bl_status fat_must_exist(bl_disk *d, const char *path, fat_item *item, uint32_t *folder)
 {
     const char *name;
     bl_status status = bl_fat_lookup(d, path, item, folder, &name);
@@ -49,7 +49,7 @@ bl_status bl_fat_list(bl_disk *d, const char *path, bl_disk_visit *visit, void *
     bl_disk_entry e;
     fat_walk w;
     uint32_t folder;
-    bl_status status = look_up(d, path, &item, &folder);
+    bl_status status = fat_must_exist(d, path, &item, &folder);
     if (status != BL_OK) return status;
     if ((item.raw[11] & FAT_FOLDER) == 0) {
         fill_entry(f, &item, &e);
@@ -75,7 +75,7 @@ bl_status bl_fat_find(bl_disk *d, const char *path, bl_disk_entry *entry)
 {
     fat_item item;
     uint32_t folder;
-    bl_status status = look_up(d, path, &item, &folder);
+    bl_status status = fat_must_exist(d, path, &item, &folder);
     if (status == BL_OK) fill_entry(fat_of(d), &item, entry);
     return status;
 }
@@ -114,7 +114,7 @@ bl_status bl_fat_get(bl_disk *d, const char *path, const bl_writer *writer)
 {
     fat_item item;
     uint32_t folder;
-    bl_status status = look_up(d, path, &item, &folder);
+    bl_status status = fat_must_exist(d, path, &item, &folder);
     if (status != BL_OK) return status;
     if ((item.raw[11] & FAT_FOLDER) != 0)
         return bl_disk_fail(d, BL_E_ARGUMENT, NULL, "%s is a folder", path);
@@ -136,7 +136,7 @@ typedef struct fat_putting {
 } fat_putting;
 
 /* The entry as it will be; the short name for a name that does not fit. */
-static bl_status prepare(bl_disk *d, fat_putting *p)
+static bl_status prepare_entry(bl_disk *d, fat_putting *p)
 {
     fat_item item;
     const char *name;
@@ -246,7 +246,7 @@ static bl_status check_entry(bl_disk *d, const fat_putting *p)
 /* The order is what keeps a disk whole when the power fails (disk.h). */
 static bl_status put_steps(bl_disk *d, fat_putting *p)
 {
-    bl_status status = prepare(d, p);
+    bl_status status = prepare_entry(d, p);
     if (status == BL_OK && !p->replaces) status = bl_fat_free_slot(d, p->folder, &p->place);
     if (status == BL_OK) status = take_room(d, p);
     if (status == BL_OK) status = pass_over(d, p, false);
@@ -306,7 +306,7 @@ bl_status bl_fat_remove(bl_disk *d, const char *path, bool force)
 {
     fat_item item;
     uint32_t folder;
-    bl_status status = look_up(d, path, &item, &folder);
+    bl_status status = fat_must_exist(d, path, &item, &folder);
     if (status != BL_OK) return status;
     if (is_main_folder(&item))
         return bl_disk_fail(d, BL_E_ARGUMENT, NULL, "the main folder cannot be deleted");
@@ -329,7 +329,7 @@ bl_status bl_fat_rename(bl_disk *d, const char *old_path, const char *new_path)
     const char *name;
     char text[13];
     bool plain = true; /* a name alone stays in the folder */
-    bl_status status = look_up(d, old_path, &item, &folder);
+    bl_status status = fat_must_exist(d, old_path, &item, &folder);
     if (status != BL_OK) return status;
     if (is_main_folder(&item))
         return bl_disk_fail(d, BL_E_ARGUMENT, NULL, "the main folder has no name");
@@ -380,7 +380,7 @@ static bl_status write_new_folder(bl_disk *d, const fat_putting *p)
 
 static bl_status folder_steps(bl_disk *d, fat_putting *p)
 {
-    bl_status status = prepare(d, p);
+    bl_status status = prepare_entry(d, p);
     if (status != BL_OK) return status;
     if (p->replaces) return bl_disk_fail(d, BL_E_EXISTS, NULL, "%s is a file", p->path);
     status = bl_fat_free_slot(d, p->folder, &p->place);

@@ -73,7 +73,7 @@ static void drop_parts(fat_item *item, long_name *n)
     n->parts = 0;
 }
 
-static void take_part(fat_item *item, long_name *n, const uint8_t *raw, fat_place place)
+static void take_name_part(fat_item *item, long_name *n, const uint8_t *raw, fat_place place)
 {
     uint32_t number = raw[0] & 0x3Fu;
     bool first = (raw[0] & 0x40) != 0;
@@ -120,7 +120,7 @@ bl_status bl_fat_next_item(bl_disk *d, fat_walk *w, fat_item *item)
         if (deleted) drop_parts(item, &n);
         if (deleted) continue;
         if ((raw[11] & 0x3F) == FAT_LONG) {
-            take_part(item, &n, raw, item->place);
+            take_name_part(item, &n, raw, item->place);
             continue;
         }
         finish_name(item, &n);

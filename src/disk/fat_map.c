@@ -59,7 +59,7 @@ static bl_status note_folder(fat_mapping *m, uint32_t cluster, unsigned depth)
     return status == BL_E_DAMAGED ? BL_OK : status;
 }
 
-static bl_disk_use use_of(const fat *f, const fat_mapping *m, uint32_t cluster)
+static bl_disk_use cluster_use(const fat *f, const fat_mapping *m, uint32_t cluster)
 {
     uint32_t next = bl_fat_next(f, cluster);
     if (m->owner[cluster] != 0) return (bl_disk_use)m->use[cluster];
@@ -75,8 +75,8 @@ static bl_status tell_clusters(const fat_mapping *m, bl_disk_run *run, void *con
     bl_status status = BL_OK;
     while (fat_is_cluster(f, from) && status == BL_OK) {
         uint32_t to = from + 1, owner = m->owner[from];
-        bl_disk_use use = use_of(f, m, from);
-        while (fat_is_cluster(f, to) && m->owner[to] == owner && use_of(f, m, to) == use)
+        bl_disk_use use = cluster_use(f, m, from);
+        while (fat_is_cluster(f, to) && m->owner[to] == owner && cluster_use(f, m, to) == use)
             to++;
         status = run(context, fat_cluster_sector(f, from) * f->ratio, (to - from) * unit, use,
                      owner != 0 ? m->paths[owner - 1] : NULL);

@@ -28,7 +28,7 @@ static bool has_mark(const uint8_t *b)
     return b[MARK] == 0x55 && b[MARK + 1] == 0xAA;
 }
 
-static bl_partition row_of(const uint8_t *b, unsigned index)
+static bl_partition partition_row(const uint8_t *b, unsigned index)
 {
     const uint8_t *row = b + TABLE + index * ROW;
     return (bl_partition){.kind = row[4],
@@ -42,7 +42,7 @@ static bool is_table(const uint8_t *b)
 {
     bool used = false;
     for (unsigned i = 0; i < ROWS; i++) {
-        bl_partition p = row_of(b, i);
+        bl_partition p = partition_row(b, i);
         if ((b[TABLE + i * ROW] & 0x7F) != 0) return false;
         if (p.kind != 0 && (p.first == 0 || p.count == 0)) return false;
         used = used || p.kind != 0;
@@ -71,7 +71,7 @@ static bl_status read_logical(const bl_sectors *s, uint32_t base, uint32_t room,
         bl_status status = s->read(s->context, base + at, b);
         if (status != BL_OK) return status;
         if (!has_mark(b)) return BL_E_DAMAGED;
-        bl_partition p = row_of(b, 0), next = row_of(b, 1);
+        bl_partition p = partition_row(b, 0), next = partition_row(b, 1);
         if (p.kind != 0) {
             if (p.first > s->count || p.count > s->count || *count == BL_PARTITIONS)
                 return BL_E_DAMAGED;
@@ -95,13 +95,13 @@ bl_status bl_partitions_read(const bl_sectors *s, bl_partition list[BL_PARTITION
     if (status != BL_OK) return status;
     if (bl_fat_is_boot_sector(b) || !is_table(b)) return BL_E_NOT_FOUND;
     for (unsigned i = 0; i < ROWS; i++) {
-        bl_partition p = row_of(b, i);
+        bl_partition p = partition_row(b, i);
         if (p.kind == 0 || is_extended(&p)) continue;
         if (!lies_apart(s, list, *count, &p)) return BL_E_DAMAGED;
         list[(*count)++] = p;
     }
     for (unsigned i = 0; i < ROWS; i++) {
-        bl_partition p = row_of(b, i);
+        bl_partition p = partition_row(b, i);
         if (!is_extended(&p)) continue;
         if (p.first >= s->count) return BL_E_DAMAGED;
         status = read_logical(s, p.first, p.count, list, count);

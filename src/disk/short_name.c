@@ -44,7 +44,7 @@ static uint16_t sum_of_name(bl_text name)
 }
 
 /* "LAMP.ASM" of the 11 bytes. */
-static void text_of(const uint8_t raw[11], char text[13])
+static void short_name_text(const uint8_t raw[11], char text[13])
 {
     size_t n = 0;
     for (size_t i = 0; i < 11; i++) {
@@ -81,6 +81,6 @@ bool bl_disk_short_name(bl_text name, char text[13], uint8_t raw[11], bl_status 
         memcpy(bytes + count, tail, 5);
     }
     if (raw != NULL) memcpy(raw, bytes, 11);
-    text_of(bytes, text);
+    short_name_text(bytes, text);
     return fits;
 }

@@ -27,13 +27,13 @@ uint32_t bl_wrap_foot_bytes(const bl_wrap *w)
     return fields_bytes(w->field + w->head, w->foot);
 }
 
-static void put_number(const bl_wrap_field *f, uint32_t value, uint8_t *to)
+static void put_field_number(const bl_wrap_field *f, uint32_t value, uint8_t *to)
 {
     for (unsigned i = 0; i < f->size; i++)
         to[f->big ? f->size - 1u - i : i] = (uint8_t)(value >> 8 * i);
 }
 
-static uint32_t number_at(const bl_wrap_field *f, const uint8_t *from)
+static uint32_t field_number(const bl_wrap_field *f, const uint8_t *from)
 {
     uint32_t value = 0;
     BL_ASSERT(f->size <= 4);
@@ -47,7 +47,7 @@ static bool fits_field(const bl_wrap_field *f, uint32_t value)
     return f->size >= 4 || value >> 8 * f->size == 0;
 }
 
-static void put_text(const bl_wrap_field *f, const char *text, uint8_t *to)
+static void put_field_text(const bl_wrap_field *f, const char *text, uint8_t *to)
 {
     size_t length = bl_length(text);
     for (unsigned i = 0; i < f->size; i++)
@@ -106,7 +106,7 @@ static bl_status make_field(const bl_wrap *w, const bl_wrap_field *f, const bl_w
 {
     uint32_t value = 0;
     if (f->kind == BL_WRAP_TEXT_FIELD || f->kind == BL_WRAP_FILE) {
-        put_text(f, f->kind == BL_WRAP_FILE ? p->name : f->text, to);
+        put_field_text(f, f->kind == BL_WRAP_FILE ? p->name : f->text, to);
         return BL_OK;
     }
     bl_status status = value_of(f, p, &value);
@@ -120,7 +120,7 @@ static bl_status make_field(const bl_wrap *w, const bl_wrap_field *f, const bl_w
                   (unsigned long)value, w->name, f->size);
         status = BL_E_RANGE;
     }
-    if (status == BL_OK) put_number(f, value, to);
+    if (status == BL_OK) put_field_number(f, value, to);
     return status;
 }
 
@@ -135,7 +135,7 @@ bl_status bl_wrap_make(const bl_wrap *w, const bl_wrapped *p, const bl_sink *sin
         bool in_head = i < w->head;
         uint8_t *to = in_head ? head + head_bytes : foot + foot_bytes;
         if (is_sum(f)) {
-            put_number(f, sum_of_field(f, head, head_bytes, p, foot, foot_bytes), to);
+            put_field_number(f, sum_of_field(f, head, head_bytes, p, foot, foot_bytes), to);
         } else {
             bl_status status = make_field(w, f, p, sink, to);
             if (status != BL_OK) return status;
@@ -147,7 +147,7 @@ bl_status bl_wrap_make(const bl_wrap *w, const bl_wrapped *p, const bl_sink *sin
 
 /* ---- taking apart ---- */
 
-static void take_text(const bl_wrap_field *f, const uint8_t *from, char *text)
+static void take_field_text(const bl_wrap_field *f, const uint8_t *from, char *text)
 {
     size_t n = f->size < BL_WRAP_TEXT ? f->size : BL_WRAP_TEXT;
     memcpy(text, from, n);
@@ -162,8 +162,8 @@ static void take_head(const bl_wrap *w, const uint8_t *bytes, bl_wrapped *p, boo
     *has_length = false;
     for (size_t i = 0; i < w->head; i++) {
         const bl_wrap_field *f = &w->field[i];
-        uint32_t value = f->size <= 4 ? number_at(f, bytes) - (uint32_t)f->plus : 0;
-        if (f->kind == BL_WRAP_FILE) take_text(f, bytes, p->name);
+        uint32_t value = f->size <= 4 ? field_number(f, bytes) - (uint32_t)f->plus : 0;
+        if (f->kind == BL_WRAP_FILE) take_field_text(f, bytes, p->name);
         if (f->kind == BL_WRAP_LENGTH) p->size = value, *has_length = true;
         if (f->kind == BL_WRAP_LOAD) p->load = value, p->has_load = true;
         if (f->kind == BL_WRAP_ENTRY) p->entry = value, p->has_entry = true;
@@ -173,7 +173,7 @@ static void take_head(const bl_wrap *w, const uint8_t *bytes, bl_wrapped *p, boo
     bytes -= bl_wrap_head_bytes(w);
     for (size_t i = 0; i < w->head && !*has_length && p->has_load; i++) {
         const bl_wrap_field *f = &w->field[i];
-        uint32_t value = f->size <= 4 ? number_at(f, bytes) - (uint32_t)f->plus : 0;
+        uint32_t value = f->size <= 4 ? field_number(f, bytes) - (uint32_t)f->plus : 0;
         if (f->kind == BL_WRAP_LAST) p->size = value - p->load + 1, *has_length = true;
         if (f->kind == BL_WRAP_END) p->size = value - p->load, *has_length = true;
         bytes += f->size;
@@ -198,8 +198,8 @@ static bl_status compare_field(const bl_wrap *w, const bl_wrap_field *f, const b
     if (memcmp(is, must, f->size) == 0) return BL_OK;
     if (is_sum(f))
         return wrap_fault(sink, BL_E_CHECKSUM, "its %s is $%lX, and wrapper %s makes it $%lX",
-                          wrap_words[f->kind], (unsigned long)number_at(f, is), w->name,
-                          (unsigned long)number_at(f, must));
+                          wrap_words[f->kind], (unsigned long)field_number(f, is), w->name,
+                          (unsigned long)field_number(f, must));
     if (f->kind == BL_WRAP_FILE)
         return wrap_fault(sink, BL_E_SYNTAX, "its name is not filled up as wrapper %s wants it",
                           w->name);
@@ -207,8 +207,8 @@ static bl_status compare_field(const bl_wrap *w, const bl_wrap_field *f, const b
         return wrap_fault(sink, BL_E_SYNTAX, "it has not the text '%s' of wrapper %s", f->text,
                           w->name);
     return wrap_fault(sink, BL_E_SYNTAX, "its %s is $%lX, and wrapper %s wants $%lX",
-                      wrap_words[f->kind], (unsigned long)number_at(f, is), w->name,
-                      (unsigned long)number_at(f, must));
+                      wrap_words[f->kind], (unsigned long)field_number(f, is), w->name,
+                      (unsigned long)field_number(f, must));
 }
 
 static bl_status compare_fields(const bl_wrap *w, const bl_wrapped *p, const bl_sink *sink,

@@ -150,7 +150,7 @@ static void store_sector(sim_device *d, ata *a, uint64_t now)
 
 /* ---- commands ---- */
 
-static void put_word(uint8_t *words, unsigned index, uint32_t value)
+static void put_identify_word(uint8_t *words, unsigned index, uint32_t value)
 {
     words[index * 2] = (uint8_t)value;
     words[index * 2 + 1] = (uint8_t)(value >> 8);
@@ -161,15 +161,15 @@ static void identify(const sim_device *d, ata *a)
     static const char model[] = "SKERRY CARD                             ";
     uint32_t total = d->drive->medium.count, cylinders = total / (HEADS * TRACK);
     memset(a->buffer, 0, sizeof a->buffer);
-    put_word(a->buffer, 0, 0x848A); /* a card */
-    put_word(a->buffer, 1, cylinders < 16383 ? cylinders : 16383);
-    put_word(a->buffer, 3, HEADS);
-    put_word(a->buffer, 6, TRACK);
+    put_identify_word(a->buffer, 0, 0x848A); /* a card */
+    put_identify_word(a->buffer, 1, cylinders < 16383 ? cylinders : 16383);
+    put_identify_word(a->buffer, 3, HEADS);
+    put_identify_word(a->buffer, 6, TRACK);
     for (unsigned i = 0; i < 40; i++) /* the first character of two is in the high byte */
         a->buffer[IDENTIFY_MODEL * 2 + (i ^ 1)] = (uint8_t)model[i];
-    put_word(a->buffer, 49, 0x0200); /* LBA */
-    put_word(a->buffer, 60, total);
-    put_word(a->buffer, 61, total >> 16);
+    put_identify_word(a->buffer, 49, 0x0200); /* LBA */
+    put_identify_word(a->buffer, 60, total);
+    put_identify_word(a->buffer, 61, total >> 16);
     a->index = 0, a->phase = ATA_READING, a->left = 0;
 }
 
@@ -183,7 +183,7 @@ static void set_features(ata *a)
         abort_command(a, SIM_ATA_ABORTED);
 }
 
-static void command(sim_device *d, ata *a, uint64_t now, uint8_t code)
+static void obey_command(sim_device *d, ata *a, uint64_t now, uint8_t code)
 {
     uint32_t sector;
     a->failed = 0, a->error = 0, a->phase = ATA_IDLE;
@@ -277,7 +277,7 @@ static void write_ata(sim_device *d, uint64_t now, unsigned reg, uint8_t value)
     case SIM_ATA_LBA_HIGH: a->high = value; break;
     case SIM_ATA_DEVICE: a->device = value; break;
     default:
-        if ((ata_seen(d)->device & DEVICE_SECOND) == 0) command(d, a, now, value);
+        if ((ata_seen(d)->device & DEVICE_SECOND) == 0) obey_command(d, a, now, value);
     }
 }
 
