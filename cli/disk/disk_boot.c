@@ -61,6 +61,7 @@ static int run_boot(int argc, char **argv)
     if (argc != 3) return cli_usage("a disk, and a program: bootlace disk boot DISK IMAGE");
     memset(&load, 0, sizeof load);
     int code = disk_job_begin(argv[1], &j);
+    if (code == EXIT_GOOD) code = disk_job_sound(&j, argv[1]);
     if (code == EXIT_GOOD) code = load_boot(&j, argv[2], &load);
     if (code == EXIT_GOOD && bl_disk_kind_of(&j.v.disk) == BL_DISK_BARE) {
         code = boot_bare(&j, argv[2], &load);

@@ -8,25 +8,6 @@ static const GOptionEntry delete_entries[] = {
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 
-/* Opens, lets somebody change, puts in place. */
-static int change_disk(const char *disk, char **paths, int count,
-                       bl_status (*change)(bl_disk *d, char **paths), int at_once, const char *done)
-{
-    disk_job j = {.b = NULL};
-    GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
-    int code = disk_job_begin(disk, &j);
-    for (int i = 0; i < count; i++)
-        g_ptr_array_add(all, disk_path(paths[i]));
-    for (int i = 0; i < count && code == EXIT_GOOD; i += at_once)
-        if (change(&j.v.disk, (char **)all->pdata + i) != BL_OK) code = EXIT_FAILED;
-    if (code == EXIT_GOOD) code = disk_job_commit(&j, "%s %s", paths[count - 1], done);
-    if (code == EXIT_GOOD && given.json)
-        answer(json_pack("{ss ss ss}", "disk", disk, "path", paths[count - 1], "done", done));
-    g_ptr_array_unref(all);
-    disk_job_end(&j);
-    return code;
-}
-
 static bool is_on_disk(bl_disk *d, const char *path)
 {
     bl_disk_entry e;
@@ -48,6 +29,27 @@ static bl_status take_away(bl_disk *d, char **paths)
 static bl_status give_other_name(bl_disk *d, char **paths)
 {
     return bl_disk_rename(d, paths[0], paths[1]);
+}
+
+/* Opens, lets somebody change, puts in place. */
+static int change_disk(const char *disk, char **paths, int count,
+                       bl_status (*change)(bl_disk *d, char **paths), int at_once, const char *done)
+{
+    disk_job j = {.b = NULL};
+    GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
+    int code = disk_job_begin(disk, &j);
+    /* What is broken may be deleted: that is how some of it is mended. */
+    if (code == EXIT_GOOD && change != take_away) code = disk_job_sound(&j, disk);
+    for (int i = 0; i < count; i++)
+        g_ptr_array_add(all, disk_path(paths[i]));
+    for (int i = 0; i < count && code == EXIT_GOOD; i += at_once)
+        if (change(&j.v.disk, (char **)all->pdata + i) != BL_OK) code = EXIT_FAILED;
+    if (code == EXIT_GOOD) code = disk_job_commit(&j, "%s %s", paths[count - 1], done);
+    if (code == EXIT_GOOD && given.json)
+        answer(json_pack("{ss ss ss}", "disk", disk, "path", paths[count - 1], "done", done));
+    g_ptr_array_unref(all);
+    disk_job_end(&j);
+    return code;
 }
 
 static int run_folder(int argc, char **argv)

@@ -32,6 +32,9 @@ int disk_job_begin(const char *path, disk_job *j);
 int disk_job_bench(bool needed, disk_job *j);
 /* The same for a disk that is known to need no bench file but for layouts. */
 int disk_job_open(const char *path, disk_job *j);
+/* May something be added to it? What is broken so that a write could harm a file that is whole (two
+ * files in one cluster) is refused; what a repair mends is said. Returns an exit code. */
+int disk_job_sound(disk_job *j, const char *path);
 /* Puts changes in place and says so: "verified: WHAT". Returns an exit code. */
 int disk_job_commit(disk_job *j, const char *what, ...) G_GNUC_PRINTF(2, 3);
 void disk_job_end(disk_job *j);

@@ -68,6 +68,27 @@ int disk_job_begin(const char *path, disk_job *j)
     return code == EXIT_GOOD ? disk_job_open(path, j) : code;
 }
 
+static void count_harmful(void *context, const bl_disk_finding *f)
+{
+    if (f->broken && !f->safe) ++*(unsigned *)context;
+}
+
+int disk_job_sound(disk_job *j, const char *path)
+{
+    unsigned harmful = 0;
+    bl_disk_report r = {.context = &harmful, .find = count_harmful};
+    bl_status status = bl_disk_check(&j->v.disk, false, &r);
+    if (status == BL_OK) return EXIT_GOOD;
+    if (status != BL_E_DAMAGED) return EXIT_FAILED;
+    if (harmful > 0)
+        return fail("%s is damaged so that a change could harm other files; nothing was changed: "
+                    "bootlace disk check %s says more",
+                    path, path);
+    say("%s: %s: bootlace disk check %s --repair mends them", path,
+        disk_count(r.broken, "fault", "faults"), path);
+    return EXIT_GOOD;
+}
+
 int disk_job_commit(disk_job *j, const char *what, ...)
 {
     va_list list;

@@ -215,6 +215,7 @@ static int run_put(int argc, char **argv)
     if (code == EXIT_GOOD) code = disk_job_begin(argv[1], &j);
     if (code == EXIT_GOOD && options.starts && bl_disk_kind_of(&j.v.disk) != BL_DISK_BARE)
         code = cli_usage("--starts is for bare disks; others boot with 'disk boot'");
+    if (code == EXIT_GOOD) code = disk_job_sound(&j, argv[1]);
     if (code == EXIT_GOOD) code = check_twice(&j, argv + 2, count);
     for (int i = 0; i < count && code == EXIT_GOOD; i++)
         code = put_one(&j, argv[i + 2], count > 1, attributes, list);

@@ -181,6 +181,17 @@ TEST(disk_check_mends_what_is_safe_and_says_what_is_not)
     CHECK_CONTAINS(r.out, "A.BIN shares cluster 2 with another");
     CHECK_CONTAINS(r.out, "B.BIN shares cluster 2 with another");
     CHECK_CONTAINS(r.out, "copy each of these files off");
+    /* A file more would be written, or one replaced, at the cost of another. */
+    expect_code(0, "cp d.img crossed.img");
+    r = expect_code(1, "bootlace disk put d.img a.bin");
+    CHECK_CONTAINS(r.err, "is damaged so that a change could harm other files");
+    expect_code(1, "bootlace disk rename d.img a.bin c.bin");
+    expect_code(0, "cmp d.img crossed.img");
+    /* As it was told to: off, away, and there again. */
+    expect_code(
+        0, "bootlace disk get d.img A.BIN -o a.off && cmp a.off a.bin && bootlace disk delete "
+           "d.img A.BIN B.BIN && bootlace disk check d.img --repair && bootlace disk put d.img "
+           "a.off --to A.BIN && bootlace disk check d.img");
 }
 
 TEST(disk_programs_are_wrapped_checked_and_unwrapped)
