@@ -363,6 +363,46 @@ TEST(disk_bare_directories_that_changed_are_said_to)
     expect_code(0, "bootlace disk check d.img --repair && bootlace disk put d.img x --to y");
 }
 
+/* Images that chance has damaged, through the command: an answer or an error, and what looks
+ * changes nothing. */
+TEST(disk_damaged_images_end_in_answers_or_errors)
+{
+    static const char *const kinds[] = {"fat12 --size 160K", "classic", "bare --size 64K"};
+    random_bytes("a.bin", 9000);
+    random_bytes("b.bin", 3000);
+    for (size_t k = 0; k < BL_COUNT(kinds); k++) {
+        size_t size;
+        expect_code(0,
+                    "bootlace disk create good.img --kind %s && bootlace disk put good.img a.bin "
+                    "b.bin",
+                    kinds[k]);
+        const char *good = test_read_file("good.img", &size);
+        uint8_t *bytes = malloc(size), *all = malloc(size);
+        memcpy(all, good, size);
+        size_t directory = k == 1 ? 2 * 26 * 128 : 0, area = k == 1 ? 2048 : 7 * 512;
+        for (unsigned turn = 0; turn < 40; turn++) {
+            memcpy(bytes, all, size);
+            for (unsigned i = 0; i < 1 + turn % 7; i++)
+                bytes[directory + test_below((uint32_t)area)] = (uint8_t)test_random();
+            test_write_bytes("d.img", bytes, size);
+            test_run r =
+                test_command("bootlace disk list d.img --all >l 2>&1; a=$?; bootlace disk get "
+                             "d.img / -o out >g 2>&1; b=$?; bootlace disk check d.img >c 2>&1; "
+                             "c=$?; bootlace disk plan d.img >p 2>&1; d=$?; rm -rf out; test "
+                             "$a -le 1 -a $b -le 1 -a $c -le 1 -a $d -le 1");
+            CHECK_INT(r.code, 0);
+            size_t now_size;
+            CHECK(memcmp(test_read_file("d.img", &now_size), bytes, size) == 0 && now_size == size);
+            r = test_command(
+                "bootlace disk check d.img --repair >c 2>&1; a=$?; bootlace disk put d.img "
+                "b.bin --to C.BIN >p 2>&1; b=$?; test $a -le 1 -a $b -le 1");
+            CHECK_INT(r.code, 0);
+        }
+        free(bytes);
+        free(all);
+    }
+}
+
 TEST(disk_pictures_and_maps)
 {
     random_bytes("a.bin", 30000);

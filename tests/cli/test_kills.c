@@ -37,6 +37,8 @@ static const victim victims[] = {
      "rm -rf harbour", "test ! -e harbour || (cd harbour && bootlace build -q); rm -rf harbour"},
     {"bootlace fetch 0x300+256 -o x.hex -p sim", "cksum x.hex", "cp ../old/x.hex x.hex",
      "bootlace check lamp.asm -p sim || true"},
+    {"bootlace disk put d.img light.asm out/chips.hex", "cksum d.img", "cp ../old/d.img d.img",
+     "bootlace disk check d.img"},
 };
 
 static void sums_of(const victim *v, char *sum)
@@ -48,9 +50,12 @@ static void sums_of(const victim *v, char *sum)
 static void begin(void)
 {
     copy_example();
-    expect_code(0, "mkdir work old && mv *.asm *.yaml work && cd work && bootlace build -q && "
-                   "bootlace chip write -p sim -q && bootlace send lamp.asm -p sim -q && "
-                   "echo old >x.hex && echo old >x.svg && cp -a out state x.hex x.svg ../old");
+    expect_code(0,
+                "mkdir work old && mv *.asm *.yaml work && cd work && bootlace build -q && "
+                "bootlace chip write -p sim -q && bootlace send lamp.asm -p sim -q && "
+                "echo old >x.hex && echo old >x.svg && "
+                "bootlace disk create d.img --kind fat12 -q && cp -a out state x.hex x.svg d.img "
+                "../old");
     /* What is written now is something else. */
     expect_code(0, "cd work && sed -i 's/^ON  = .*/ON  = 7/' light.asm");
 }
