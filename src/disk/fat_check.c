@@ -9,6 +9,8 @@ typedef struct fat_checking {
     bl_disk_report *r;
     bool repair, changed; /* the table was */
     bool crossed;         /* some cluster is of more than one file */
+    bool entangled;       /* the same, known before anything is mended: then no chain is cut, for
+                             what is behind the end of one file may be another's */
     bool cut;             /* some folder is not whole: what was in it seems lost */
     uint32_t *owner;      /* of each cluster: the number of the chain; SHARED if more have it */
     uint32_t chains;
@@ -111,8 +113,11 @@ static bl_status shorten_file(fat_checking *c, const fat_chain *chain, uint32_t 
     return save_entry(c);
 }
 
+static const char settle_first[] = "settle first which file has the clusters that are shared";
+
 static bl_status check_file(fat_checking *c)
 {
+    bool mends = c->repair && !c->entangled;
     const fat *f = fat_of(c->d);
     uint32_t first = fat_first_cluster(c->item.raw), size = bl_little32(c->item.raw + 28);
     uint32_t need = size / f->cluster_bytes + (size % f->cluster_bytes != 0 ? 1 : 0);
@@ -122,15 +127,15 @@ static bl_status check_file(fat_checking *c)
     fat_chain chain = first == 0 ? (fat_chain){0} : claim_chain(c, first);
     if (chain.crosses) return BL_OK; /* told when all are known that do */
     if (chain.count < need || chain.why != NULL) {
-        if (c->repair) status = shorten_file(c, &chain, need, size);
-        bl_disk_find_broken(c->r, c->repair, true, NULL,
+        if (mends) status = shorten_file(c, &chain, need, size);
+        bl_disk_find_broken(c->r, mends, !c->entangled, settle_first,
                             "%s has %lu bytes, and %lu cluster%s of %lu bytes: %s", c->path,
                             (unsigned long)size, (unsigned long)chain.count, bl_plural(chain.count),
                             (unsigned long)f->cluster_bytes,
                             chain.why != NULL ? chain.why : "its chain ends too early");
     } else if (chain.count > need) {
-        if (c->repair) status = cut_chain(c, first, need);
-        bl_disk_find_broken(c->r, c->repair, true, NULL,
+        if (mends) status = cut_chain(c, first, need);
+        bl_disk_find_broken(c->r, mends, !c->entangled, settle_first,
                             "%s needs %lu cluster%s for its %lu bytes, and has %lu", c->path,
                             (unsigned long)need, bl_plural(need), (unsigned long)size,
                             (unsigned long)chain.count);
@@ -191,11 +196,12 @@ static bl_status check_subfolder(fat_checking *c, unsigned depth)
         bl_disk_find_remark(c->r, c->repair, "%s/: a folder has no size", c->path);
         if (status != BL_OK) return status;
     }
-    if (chain.why != NULL && c->repair) end_chain(c, chain.last);
+    bool mends = c->repair && !c->entangled;
+    if (chain.why != NULL && mends) end_chain(c, chain.last);
     if (chain.why != NULL || chain.crosses) c->cut = true;
     if (chain.why != NULL)
-        bl_disk_find_broken(c->r, c->repair, true, NULL, "%s/: its chain of clusters is broken: %s",
-                            c->path, chain.why);
+        bl_disk_find_broken(c->r, mends, !c->entangled, settle_first,
+                            "%s/: its chain of clusters is broken: %s", c->path, chain.why);
     if (chain.crosses) return BL_OK; /* what is in it was looked at, or is no folder's */
     if (depth == BL_DISK_DEEPEST) {
         bl_disk_find_broken(c->r, false, false, "move what is in it to a folder further up",
@@ -383,6 +389,12 @@ static bl_status check_copies(fat_checking *c)
         for (uint32_t i = 0; i < f->used_sectors && status == BL_OK; i++) {
             uint32_t from = i * f->sector, left = f->table_bytes - from;
             status = bl_fat_read(c->d, f->reserved + copy * f->table_sectors + i, f->scratch);
+            if (status == BL_E_IO) { /* told; what the other has is in memory */
+                status = BL_OK;
+                bl_disk_find_broken(c->r, false, false, "copy its files to another disk",
+                                    "allocation table %lu cannot be read", (unsigned long)copy + 1);
+                break;
+            }
             if (status != BL_OK) break;
             if (memcmp(f->scratch, f->table + from,
                        (size_t)(left < f->sector ? left : f->sector)) == 0)
@@ -457,6 +469,20 @@ static bl_status check_all(fat_checking *c)
     return status;
 }
 
+/* Looks at all chains before anything is told or mended: are any entangled? */
+static bl_status look_ahead(fat_checking *c, uint32_t places)
+{
+    bl_disk_report quiet = {.find = NULL}, *r = c->r;
+    bool repair = c->repair;
+    c->r = &quiet, c->repair = false;
+    bl_status status = check_fat_folder(c, 0, 0, 0);
+    c->r = r, c->repair = repair;
+    c->entangled = c->crossed;
+    c->crossed = c->cut = false, c->chains = 0;
+    memset(c->owner, 0, (size_t)places * sizeof *c->owner);
+    return status;
+}
+
 bl_status bl_fat_check(bl_disk *d, bool repair, bl_disk_report *report)
 {
     const fat *f = fat_of(d);
@@ -464,8 +490,10 @@ bl_status bl_fat_check(bl_disk *d, bool repair, bl_disk_report *report)
     bl_status status = c != NULL ? BL_OK : BL_E_MEMORY;
     if (status == BL_OK) {
         c->d = d, c->r = report, c->repair = repair;
-        c->owner = bl_disk_room(d, f->clusters + FAT_FIRST, sizeof *c->owner);
-        status = c->owner != NULL ? check_all(c) : BL_E_MEMORY;
+        uint32_t places = f->clusters + FAT_FIRST;
+        c->owner = bl_disk_room(d, places, sizeof *c->owner);
+        status = c->owner != NULL ? look_ahead(c, places) : BL_E_MEMORY;
+        if (status == BL_OK) status = check_all(c);
         bl_disk_free(d, c->owner);
     }
     bl_disk_free(d, c);

@@ -210,8 +210,8 @@ static bl_status pass_over(bl_disk *d, const fat_putting *p, bool compare)
                                           "%s: what was read back from sector %lu differs", p->path,
                                           (unsigned long)sector);
             } else {
-                memset(f->scratch, 0,
-                       (size_t)f->sector); /* what was on the disk before is nobody's */
+                /* What was on the disk before is nobody's. */
+                memset(f->scratch, 0, (size_t)f->sector);
                 if (count > 0) memcpy(f->scratch, p->file->bytes + done, (size_t)count);
                 status = bl_fat_write(d, sector, f->scratch);
             }

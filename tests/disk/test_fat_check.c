@@ -125,6 +125,49 @@ TEST(fat_check_cross_links_are_told_with_both_names)
     medium_end(&m);
 }
 
+/* What stands behind the end of one file is another: it must not be given back as room. */
+TEST(fat_check_cuts_nothing_that_another_file_has)
+{
+    medium m;
+    bl_disk d;
+    bl_disk_report r = {0};
+    static uint8_t bytes[2000];
+    make_sample(&m);
+    medium_fill(bytes, sizeof bytes, 5);
+    set_cluster(&m, 5, 6); /* A, which has all that it needs, goes on in B */
+    set_cluster(&m, 100, 0xFFF);
+    medium_open(&m, &d, true);
+    CHECK_INT(medium_check(&d, true, &r), BL_E_DAMAGED);
+    CHECK_CONTAINS(test_messages(), "A shares cluster 6 with another");
+    CHECK_CONTAINS(test_messages(), "A needs 4 clusters for its 2000 bytes, and has 7");
+    CHECK_CONTAINS(test_messages(), "settle first which file has the clusters that are shared");
+    medium_same(&d, "A", bytes, 2000);
+    medium_same(&d, "B", bytes, 1500);
+    /* As it is told to: off, both away, and there again. */
+    CHECK_INT(bl_disk_delete(&d, "A", false), BL_OK);
+    CHECK_INT(bl_disk_delete(&d, "B", false), BL_OK);
+    CHECK_INT(medium_check(&d, true, &r), BL_OK);
+    CHECK_INT(medium_put(&d, "A", bytes, 2000), BL_OK);
+    bl_disk_close(&d);
+    fat_disk_good(&m);
+    medium_end(&m);
+}
+
+TEST(fat_check_a_table_that_cannot_be_read_is_told)
+{
+    medium m;
+    bl_disk d;
+    bl_disk_report r = {0};
+    make_sample(&m);
+    m.bad = TABLE + 9;
+    medium_open(&m, &d, true);
+    CHECK_INT(medium_check(&d, false, &r), BL_E_DAMAGED);
+    CHECK_CONTAINS(test_messages(), "allocation table 2 cannot be read");
+    CHECK_INT(r.files, 3);
+    bl_disk_close(&d);
+    medium_end(&m);
+}
+
 TEST(fat_check_folders_that_contain_themselves)
 {
     medium m;
