@@ -184,11 +184,9 @@ static bl_status put_bare_steps(bl_disk *d, const char *path, const bl_disk_file
 bl_status bl_bare_put(bl_disk *d, const char *path, const bl_disk_file *file, bl_disk_entry *stored)
 {
     bare *b = bare_of(d);
-    uint8_t before[BL_BARE_SECTOR];
     unsigned index;
-    memcpy(before, b->directory, sizeof before);
     bl_status status = put_bare_steps(d, path, file, &index);
-    if (status != BL_OK) memcpy(b->directory, before, sizeof before);
+    if (status != BL_OK) memcpy(b->directory, b->stored, BL_BARE_SECTOR);
     if (status == BL_OK) bl_bare_fill_entry(b, index, stored);
     return status;
 }

@@ -57,6 +57,8 @@ bl_status bl_bare_save(bl_disk *d)
         status = bl_disk_fail(d, BL_E_DIFFERS, "the medium is bad, or the drive is",
                               "the directory was read back, and differs");
     if (status == BL_OK) b->sound = true;
+    memcpy(status == BL_OK ? b->stored : b->directory, status == BL_OK ? b->directory : b->stored,
+           BL_BARE_SECTOR);
     return status;
 }
 
@@ -124,6 +126,7 @@ static bl_status read_bare_directory(bl_disk *d)
     if (b->data == 0 || b->data >= b->total)
         return bl_disk_fail(d, BL_E_DAMAGED, "its directory was overwritten",
                             "there is no room for files on it");
+    memcpy(b->stored, b->directory, BL_BARE_SECTOR);
     bl_bare_check_of(b->directory, check);
     b->sound = memcmp(check, b->directory + BARE_CHECK, 2) == 0;
     return BL_OK;

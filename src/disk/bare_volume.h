@@ -28,6 +28,7 @@ typedef struct bare {
     uint32_t total, data; /* sectors; the first for files */
     bool sound;           /* the directory's check was right */
     uint8_t directory[BL_BARE_SECTOR];
+    uint8_t stored[BL_BARE_SECTOR]; /* as the disk has it: what a change that fails goes back to */
     uint8_t sector[BL_BARE_SECTOR];
 } bare;
 
@@ -83,7 +84,7 @@ static inline bool bare_overlap(const uint8_t *a, const uint8_t *b)
 
 void bl_bare_check_of(const uint8_t directory[BL_BARE_SECTOR], uint8_t check[2]);
 void bl_bare_name_of(const uint8_t *e, char name[BL_BARE_NAME + 1]);
-/* Writes the directory, with its check, in one sector. */
+/* Writes the directory, with its check, in one sector. After a failure it is again as it was. */
 bl_status bl_bare_save(bl_disk *d);
 bl_status bl_bare_check(bl_disk *d, bool repair, bl_disk_report *report);
 bl_status bl_bare_map(bl_disk *d, bl_disk_run *run, void *context);

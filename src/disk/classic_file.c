@@ -245,7 +245,8 @@ bl_status bl_classic_remove(bl_disk *d, const char *path, bool force)
     if ((f.attributes & BL_DISK_READ_ONLY) != 0 && !force)
         return bl_disk_fail(d, BL_E_PROTECTED, "--force deletes it all the same", "%s is read-only",
                             path);
-    return bl_classic_erase(d, f.key);
+    uint8_t *before = bl_classic_keep(d);
+    return before == NULL ? BL_E_MEMORY : bl_classic_settle(d, before, bl_classic_erase(d, f.key));
 }
 
 bl_status bl_classic_rekey(bl_disk *d, const uint8_t *old_key, const uint8_t *new_key)
@@ -278,5 +279,8 @@ bl_status bl_classic_rename(bl_disk *d, const char *old_path, const char *new_pa
     bl_classic_gather(classic_of(d), key, &other);
     if (other.count > 0 && !bl_classic_same(key, f.key))
         return bl_disk_fail(d, BL_E_EXISTS, "delete it first", "%s is there already", new_path);
-    return other.count > 0 ? BL_OK : bl_classic_rekey(d, f.key, key);
+    if (other.count > 0) return BL_OK; /* its own name */
+    uint8_t *before = bl_classic_keep(d);
+    return before == NULL ? BL_E_MEMORY
+                          : bl_classic_settle(d, before, bl_classic_rekey(d, f.key, key));
 }

@@ -229,10 +229,14 @@ static bl_status put_entries(classic_putting *p)
     const classic *c = classic_of(p->d);
     uint32_t s = find_one_sector(p);
     bl_status status;
-    if (s < c->layout.entries / c->per_sector)
+    if (s < c->layout.entries / c->per_sector) {
         status = put_in_one_sector(p, s);
-    else
-        status = p->d->setup.live || p->old.count > 0 ? put_in_steps(p) : put_anywhere(p);
+    } else if (p->d->setup.live) {
+        status = put_in_steps(p);
+    } else {
+        status = p->old.count > 0 ? bl_classic_erase(p->d, p->key) : BL_OK;
+        if (status == BL_OK) status = put_anywhere(p);
+    }
     return status == BL_OK ? check_entries(p) : status;
 }
 
@@ -273,9 +277,10 @@ bl_status bl_classic_put(bl_disk *d, const char *path, const bl_disk_file *file,
                          bl_disk_entry *stored)
 {
     classic_putting p = {.d = d, .path = path, .file = file};
-    bl_status status = put_classic_steps(&p);
+    uint8_t *before = bl_classic_keep(d);
+    if (before == NULL) return BL_E_MEMORY;
+    bl_status status = bl_classic_settle(d, before, put_classic_steps(&p));
     bl_disk_free(d, p.entries);
     bl_disk_free(d, p.slots);
-    bl_classic_count(classic_of(d));
     return status == BL_OK ? bl_classic_find(d, path, stored) : status;
 }

@@ -154,6 +154,29 @@ static bl_status read_directory(bl_disk *d)
     return status;
 }
 
+uint8_t *bl_classic_keep(bl_disk *d)
+{
+    const classic *c = classic_of(d);
+    uint8_t *before = bl_disk_room(d, c->layout.entries, CLASSIC_ENTRY);
+    if (before != NULL) memcpy(before, c->entries, c->layout.entries * (size_t)CLASSIC_ENTRY);
+    return before;
+}
+
+bl_status bl_classic_settle(bl_disk *d, uint8_t *before, bl_status status)
+{
+    classic *c = classic_of(d);
+    bl_sink told = d->setup.sink;
+    if (status != BL_OK) {
+        d->setup.sink = (bl_sink){.context = NULL};
+        memcpy(c->entries, before, c->layout.entries * (size_t)CLASSIC_ENTRY);
+        read_directory(d);
+        d->setup.sink = told;
+    }
+    bl_disk_free(d, before);
+    bl_classic_count(c);
+    return status;
+}
+
 /* Opens it with one layout; any: whatever its directory says. */
 static bl_status try_layout(bl_disk *d, const bl_classic *l, bool any)
 {

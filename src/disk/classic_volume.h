@@ -74,6 +74,11 @@ bl_status bl_classic_write(bl_disk *d, uint32_t sector, const uint8_t *bytes);
 uint32_t bl_classic_sector(const classic *c, uint32_t block, uint32_t index);
 /* Writes the sector of the directory that an entry is in. */
 bl_status bl_classic_save(bl_disk *d, uint32_t entry);
+/* A copy of the directory before it is changed; NULL: no memory, told. */
+uint8_t *bl_classic_keep(bl_disk *d);
+/* The change is done, and ended so: after a failure the directory in memory is again what the disk
+ * has, as far as that can be read, else what it was before. Frees the copy; returns status. */
+bl_status bl_classic_settle(bl_disk *d, uint8_t *before, bl_status status);
 /* Counts again who has which block. */
 void bl_classic_count(classic *c);
 

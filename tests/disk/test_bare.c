@@ -205,3 +205,27 @@ TEST(bare_what_starts_must_be_a_program)
     bl_disk_close(&d);
     medium_end(&m);
 }
+
+/* After a write that failed the disk that is open is what is on the medium. */
+TEST(bare_failures_leave_what_is_on_the_disk)
+{
+    medium m;
+    bl_disk d;
+    bl_disk_entry e;
+    bare_begin(&m, 60);
+    medium_open(&m, &d, true);
+    CHECK_INT(bl_disk_put(&d, "lamp", &program, NULL), BL_OK);
+    m.cut_after = m.writes;
+    CHECK_INT(bl_disk_delete(&d, "lamp", false), BL_E_NOT_READY);
+    CHECK_INT(bl_disk_rename(&d, "lamp", "horn"), BL_E_NOT_READY);
+    CHECK_INT(bl_bare_start(&d, NULL), BL_E_NOT_READY);
+    CHECK_INT(medium_put(&d, "lamp", "x", 1), BL_E_NOT_READY);
+    m.cut_after = UINT32_MAX;
+    CHECK_INT(medium_put(&d, "other", "x", 1), BL_OK);
+    bl_disk_close(&d);
+    medium_open(&m, &d, true);
+    CHECK(bl_disk_has(&d, "lamp", &e) && e.starts && e.size == 3);
+    CHECK(!bl_disk_has(&d, "horn", &e));
+    bl_disk_close(&d);
+    medium_end(&m);
+}

@@ -314,6 +314,40 @@ TEST(classic_power_cuts_of_files_over_several_sectors_can_be_finished)
     cut_put(0, 75000);
 }
 
+/* After a write that failed the disk that is open says what is on the medium, not what was meant.
+ */
+TEST(classic_failures_leave_what_is_on_the_disk)
+{
+    static uint8_t bytes[90000];
+    const bl_classic *l = bl_classic_shipped(0);
+    medium m;
+    bl_disk d;
+    bl_disk_entry e;
+    medium_fill(bytes, sizeof bytes, 3);
+    classic_begin(&m, l, 128);
+    open_as(&m, &d, l, true);
+    CHECK_INT(medium_put(&d, "A", bytes, 1000), BL_OK);
+    for (uint32_t cut = 0; cut < 20; cut++) {
+        m.cut_after = m.writes + cut;
+        bl_status status = medium_put(&d, "B", bytes, 2000);
+        m.cut_after = UINT32_MAX;
+        CHECK_INT(status, cut < 17 ? BL_E_NOT_READY : BL_OK);
+        if (status == BL_OK) break;
+        CHECK_INT(medium_put(&d, "C", bytes, 10), BL_OK); /* it is on again */
+        CHECK(!bl_disk_has(&d, "B", &e));
+        medium_same(&d, "A", bytes, 1000);
+        CHECK_INT(bl_disk_delete(&d, "C", false), BL_OK);
+    }
+    medium_same(&d, "B", bytes, 2000);
+    m.cut_after = m.writes;
+    CHECK_INT(bl_disk_delete(&d, "B", false), BL_E_NOT_READY);
+    CHECK_INT(bl_disk_rename(&d, "B", "D"), BL_E_NOT_READY);
+    m.cut_after = UINT32_MAX;
+    medium_same(&d, "B", bytes, 2000);
+    bl_disk_close(&d);
+    medium_end(&m);
+}
+
 TEST(classic_checks_tell_of_damage)
 {
     medium m;

@@ -432,3 +432,41 @@ TEST(fat_out_of_memory_is_an_ordinary_error)
     }
     medium_end(&m);
 }
+
+/* After a write that failed the volume that is open goes on with what is on the medium. */
+TEST(fat_failures_leave_what_is_on_the_disk)
+{
+    medium m;
+    bl_disk d;
+    bl_disk_report r = {0};
+    static uint8_t bytes[5000];
+    medium_fill(bytes, sizeof bytes, 3);
+    for (uint32_t cut = 0; cut < 16; cut++) {
+        fat_disk_begin(&m, 1440, false);
+        medium_open(&m, &d, true);
+        CHECK_INT(medium_put(&d, "A", bytes, 3000), BL_OK);
+        CHECK_INT(medium_put(&d, "B", bytes, 3000), BL_OK);
+        m.cut_after = m.writes + cut;
+        medium_put(&d, "A", bytes, 5000);
+        bl_disk_delete(&d, "B", false);
+        m.cut_after = UINT32_MAX;
+        bl_disk_entry e;
+        for (unsigned i = 0; i < 40; i++) { /* what was given back is used again */
+            char name[12];
+            bl_format(name, sizeof name, "N%u", i);
+            CHECK_INT(medium_put(&d, name, bytes, 3000), BL_OK);
+        }
+        medium_either(&d, "A", bytes, 3000, bytes, 5000);
+        if (bl_disk_has(&d, "B", &e)) medium_same(&d, "B", bytes, 3000);
+        CHECK_INT(medium_check(&d, true, &r), BL_OK);
+        medium_either(&d, "A", bytes, 3000, bytes, 5000);
+        for (unsigned i = 0; i < 40; i++) {
+            char name[12];
+            bl_format(name, sizeof name, "N%u", i);
+            medium_same(&d, name, bytes, 3000);
+        }
+        fat_disk_good(&m);
+        bl_disk_close(&d);
+        medium_end(&m);
+    }
+}
