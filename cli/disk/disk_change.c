@@ -44,9 +44,11 @@ static int change_disk(const char *disk, char **paths, int count,
         g_ptr_array_add(all, disk_path(paths[i]));
     for (int i = 0; i < count && code == EXIT_GOOD; i += at_once)
         if (change(&j.v.disk, (char **)all->pdata + i) != BL_OK) code = EXIT_FAILED;
-    if (code == EXIT_GOOD) code = disk_job_commit(&j, "%s %s", paths[count - 1], done);
+    const char *last = paths[count - 1];
+    if (code == EXIT_GOOD && change != take_away) last = disk_stored_name(&j, last);
+    if (code == EXIT_GOOD) code = disk_job_commit(&j, "%s %s", last, done);
     if (code == EXIT_GOOD && given.json)
-        answer(json_pack("{ss ss ss}", "disk", disk, "path", paths[count - 1], "done", done));
+        answer(json_pack("{ss ss ss}", "disk", disk, "path", last, "done", done));
     g_ptr_array_unref(all);
     disk_job_end(&j);
     return code;

@@ -47,6 +47,9 @@ void disk_result(const char *message, ...) G_GNUC_PRINTF(1, 2);
 
 /* A path with the user area of --user before it. Free with g_free. */
 char *disk_path(const char *path);
+/* The name under which a path's last part is stored, and says so where that is another. Static
+ * text, valid until the next call. */
+const char *disk_stored_name(disk_job *j, const char *path);
 /* "2026-11-29 21:30", "" when there is none. Static text, valid until four calls later. */
 const char *disk_time_text(bl_disk_time t);
 /* "read-only, starts": what else is to be said of a file. Static text. */

@@ -136,6 +136,22 @@ char *disk_path(const char *path)
 
 /* ---- what is said ---- */
 
+const char *disk_stored_name(disk_job *j, const char *path)
+{
+    static char text[BL_DISK_NAME];
+    char short_name[13];
+    bl_status status;
+    char *base = g_path_get_basename(path);
+    const char *name = strchr(base, ':') != NULL ? strchr(base, ':') + 1 : base;
+    bool bare = bl_disk_kind_of(&j->v.disk) == BL_DISK_BARE;
+    bool fits =
+        bare || bl_disk_short_name((bl_text){name, strlen(name)}, short_name, NULL, &status);
+    g_strlcpy(text, bare ? name : short_name, sizeof text);
+    if (!fits) say("%s is stored as %s: its name does not fit 8.3 (docs/disk.md)", name, text);
+    g_free(base);
+    return text;
+}
+
 const char *disk_time_text(bl_disk_time t)
 {
     static char texts[4][24];

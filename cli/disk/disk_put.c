@@ -145,6 +145,7 @@ static int put_one(disk_job *j, const char *file, bool several, uint8_t attribut
     int code = find_wrap(j, &wrap);
     if (code != EXIT_GOOD) return code;
     c.path = path_for_file(j, file, program, several);
+    bool known = bl_disk_has(&j->v.disk, c.path, &stored); /* by its long name, perhaps */
     code = program ? load_program(j, file, wrap, &c) : load_bytes(file, wrap, &c);
     if (code == EXIT_GOOD) {
         c.file.bytes = c.bytes->data, c.file.size = c.bytes->len;
@@ -156,17 +157,12 @@ static int put_one(disk_job *j, const char *file, bool several, uint8_t attribut
         if (bl_disk_put(&j->v.disk, c.path, &c.file, &stored) != BL_OK) code = EXIT_FAILED;
     }
     if (code == EXIT_GOOD) {
-        char *base = g_path_get_basename(c.path);
         detail("%s -> %s, %u bytes", file, stored.name, stored.size);
-        const char *name = strchr(base, ':') != NULL ? strchr(base, ':') + 1 : base;
-        if (g_ascii_strcasecmp(name, stored.name) != 0 &&
-            g_ascii_strcasecmp(name, stored.short_name) != 0)
-            say("%s is stored as %s: its name does not fit 8.3 (docs/disk.md)", file, stored.name);
+        if (!known) disk_stored_name(j, c.path);
         json_t *one = disk_entry_json(&stored);
         json_object_set_new(one, "file", json_string(file));
         json_object_set_new(one, "path", json_string(c.path));
         json_array_append_new(list, one);
-        g_free(base);
     }
     if (c.bytes != NULL) g_byte_array_unref(c.bytes);
     g_free(c.path);

@@ -150,8 +150,10 @@ bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, cons
     if (stat(path, &s) != 0)
         return tell_image(sink, errno == ENOENT ? BL_E_NOT_FOUND : BL_E_IO, path, errno);
     bool device = S_ISBLK(s.st_mode);
-    if (!device && !S_ISREG(s.st_mode))
-        return tell_image(sink, BL_E_IO, path, S_ISDIR(s.st_mode) ? EISDIR : EINVAL);
+    if (!device && !S_ISREG(s.st_mode)) {
+        bl_report(sink, BL_ERROR, path, 0, NULL, "this is neither a file nor a disk device");
+        return BL_E_IO;
+    }
     i->in_place = in_place || device;
     i->fd = open(path, (i->in_place ? O_RDWR | (device ? O_SYNC : 0) : O_RDONLY) | flags);
     /* What cannot be written to can be looked at: writing then fails, and says so. */

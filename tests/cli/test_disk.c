@@ -86,6 +86,11 @@ TEST(disk_folders_attributes_and_names)
     r = expect_code(1, "mkdir other && cp notes.txt other/ && bootlace disk put d.img notes.txt "
                        "other/notes.txt");
     CHECK_CONTAINS(r.err, "another of these files would have the same name on the disk");
+    r = expect_code(0, "bootlace disk put d.img notes.txt --to R.TXT && bootlace disk rename d.img "
+                       "R.TXT 'a longer name.text'");
+    CHECK_CONTAINS(r.err, "a longer name.text is stored as ALO~");
+    CHECK_NOT_CONTAINS(r.out, "longer name.text is its name");
+    CHECK_CONTAINS(r.out, ".TEX is its name now");
     expect_code(0, "bootlace disk get d.img LOG -o here && cmp notes.txt here/OLD/NOTES.TXT");
 }
 
