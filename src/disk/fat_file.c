@@ -146,10 +146,8 @@ static bl_status prepare_entry(bl_disk *d, fat_putting *p)
     if (status == BL_E_NOT_FOUND) {
         memset(p->raw, 0, sizeof p->raw);
         bl_disk_short_name(bl_text_of(name), text, p->raw, &status);
-        if (status != BL_OK)
-            return bl_disk_fail(d, status, NULL, "%s: this can be no name", p->path);
-        status = bl_fat_find_in(d, p->folder, text, bl_length(text), &item);
-        if (status == BL_E_NOT_FOUND) return BL_OK;
+        return status == BL_OK ? BL_OK
+                               : bl_disk_fail(d, status, NULL, "%s: this can be no name", p->path);
     }
     if (status != BL_OK) return status;
     if ((item.raw[11] & FAT_FOLDER) != 0 || is_main_folder(&item))

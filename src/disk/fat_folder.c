@@ -151,16 +151,21 @@ bl_status bl_fat_find_in(bl_disk *d, uint32_t folder, const char *name, size_t c
                          fat_item *item)
 {
     fat_walk w;
-    char text[BL_DISK_NAME];
+    char text[BL_DISK_NAME], stored[13];
+    bl_status status;
+    /* A name that does not fit is looked for as it would be stored, too. */
+    bool fits = bl_disk_short_name((bl_text){name, count}, stored, NULL, &status);
+    if (status != BL_OK) fits = true;
     bl_fat_walk_begin(&w, folder);
     for (;;) {
-        bl_status status = bl_fat_next_item(d, &w, item);
+        status = bl_fat_next_item(d, &w, item);
         if (status != BL_OK) return status;
         if (item->end) return BL_E_NOT_FOUND;
         if ((item->raw[11] & FAT_LABEL) != 0 || bl_fat_is_dots(item->raw)) continue;
         bl_fat_name_text(item->raw, text);
         if (bl_fat_same_name(text, name, count) || bl_fat_same_name(item->long_name, name, count))
             return BL_OK;
+        if (!fits && bl_fat_same_name(text, stored, bl_length(stored))) return BL_OK;
     }
 }
 

@@ -140,7 +140,8 @@ static inline uint32_t fat_first_cluster(const uint8_t *raw)
  * first byte 0. */
 bl_status bl_fat_lookup(bl_disk *d, const char *path, fat_item *item, uint32_t *folder,
                         const char **name);
-/* The item of a folder that has this name, long or short. */
+/* The item of a folder that has this name, long or short, or is stored under the short name that
+ * this one would be given. */
 bl_status bl_fat_find_in(bl_disk *d, uint32_t folder, const char *name, size_t count,
                          fat_item *item);
 /* A place for a new entry; the folder grows if it can. */

@@ -321,6 +321,8 @@ TEST(fat_long_named_sources_replace_themselves)
     bl_status status;
     bl_disk_short_name((bl_text){"tide-table-1.text", 17}, text, NULL, &status);
     medium_same(&d, text, "three", 5);
+    medium_same(&d, "tide-table-1.text", "three", 5); /* by the name that it was given, too */
+    medium_same(&d, "TIDE-table-2.text", "two", 3);
     fat_disk_good(&m);
     bl_disk_close(&d);
     medium_end(&m);
