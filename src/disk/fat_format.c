@@ -17,6 +17,7 @@ const fat_floppy *bl_fat_floppy(uint32_t total)
 
 enum {
     MOST_NARROW = 4084, /* clusters of FAT12 */
+    CLEARANCE = 16, /* that is kept from both limits: not everybody draws them at the same place */
     RESERVED = 1,
     TABLES = 2,
     BOOT_MARK = 510,
@@ -55,9 +56,9 @@ static uint32_t table_for(const bl_fat_plan *p, uint32_t cluster)
  * long tables make slow machines slower. */
 static uint8_t cluster_for(const bl_fat_plan *p)
 {
-    uint32_t most = p->wide ? MOST_WIDE : MOST_NARROW, cluster = 1;
+    uint32_t most = (p->wide ? MOST_WIDE : MOST_NARROW) - CLEARANCE, cluster = 1;
     if (p->wide && p->total >= 32768) cluster = 4; /* 16 MiB */
-    while (cluster < 64 && p->total / cluster > most + most / 256)
+    while (cluster < 64 && clusters_with(p, cluster, table_for(p, cluster)) > most)
         cluster *= 2;
     while (p->wide && cluster > 1 &&
            clusters_with(p, cluster, table_for(p, cluster)) <= MOST_NARROW)
@@ -89,9 +90,8 @@ static void fill_floppy(bl_fat_plan *p)
 /* A volume whose last clusters would be too many ends before them. */
 static void cut_to_most(bl_fat_plan *p, uint32_t most)
 {
-    uint32_t before = RESERVED + TABLES * (uint32_t)p->table_sectors + root_sectors_of(p);
     p->table_sectors = (uint16_t)sectors_of_table(p, most);
-    before = RESERVED + TABLES * (uint32_t)p->table_sectors + root_sectors_of(p);
+    uint32_t before = RESERVED + TABLES * (uint32_t)p->table_sectors + root_sectors_of(p);
     p->total = before + most * p->cluster;
     if (p->track != 0) p->total -= p->total % p->track;
 }
@@ -112,7 +112,7 @@ bl_status bl_fat_plan_complete(bl_fat_plan *p, const char **why)
     if (p->table_sectors == 0) p->table_sectors = (uint16_t)(table > 65535 ? 65535 : table);
     uint32_t clusters = clusters_with(p, p->cluster, p->table_sectors);
     if (p->wide && clusters > most && p->cluster == 64 && clusters - most < 16) {
-        cut_to_most(p, most);
+        cut_to_most(p, most - CLEARANCE);
         clusters = clusters_with(p, p->cluster, p->table_sectors);
     }
     if (clusters == 0) *why = "it is too small for any file";

@@ -63,6 +63,23 @@ TEST(fat_of_any_size_is_good_or_refused)
     CHECK(made > 150 && refused > 20);
 }
 
+/* Every size of whole mebibytes has a FAT12 up to 127 MiB, and a FAT16 from 3 MiB on. */
+TEST(fat_of_every_mebibyte_can_be_planned)
+{
+    for (uint32_t mib = 1; mib <= 2048; mib = mib < 200 ? mib + 1 : mib + 37) {
+        const char *why = NULL;
+        for (unsigned wide = 0; wide < 2; wide++) {
+            bl_fat_plan plan = {.wide = wide != 0, .total = mib * 2048};
+            bool can = wide ? mib >= 3 : mib <= 127;
+            CHECK_INT(bl_fat_plan_complete(&plan, &why) == BL_OK, can);
+            if (!can) continue;
+            uint32_t before = 1 + 2u * plan.table_sectors + plan.root_entries / 16u;
+            uint32_t clusters = (plan.total - before) / plan.cluster;
+            CHECK(wide ? clusters >= 4085 && clusters <= 65524 : clusters <= 4084);
+        }
+    }
+}
+
 TEST(fat16_up_to_two_gib_is_planned)
 {
     static const uint32_t mebibytes[] = {8, 16, 31, 32, 64, 128, 256, 512, 1024, 2047, 2048};
