@@ -24,15 +24,21 @@ static const bl_boot_rule *rule_of(disk_job *j)
     return kind == BL_DISK_FAT12 || kind == BL_DISK_FAT16 ? &usual_rule : NULL;
 }
 
-/* A raw binary needs no address here: its first byte is the first of the disk. */
+/* What is neither a source nor records is a raw binary. It needs no address here: its first byte is
+ * the first of the disk. */
 static int load_boot(disk_job *j, const char *file, payload *load)
 {
-    bool raw = bl_filetype_of((bl_text){file, strlen(file)}) == BL_FILE_BIN;
+    bl_filetype type = bl_filetype_of((bl_text){file, strlen(file)});
+    bool records = type == BL_FILE_HEX || type == BL_FILE_SREC;
+    bool source = at == NULL && g_str_has_suffix(file, ".asm");
     bool bare = bl_disk_kind_of(&j->v.disk) == BL_DISK_BARE;
-    bool source = !payload_is_image(file, at);
+    const char *where = at;
+    if (at == NULL && !source && !records) {
+        if (bare) return cli_usage("%s: a raw binary carries no address; give --at ADDRESS", file);
+        where = "0";
+    }
     int code = disk_job_bench(source, j);
-    if (code != EXIT_GOOD) return code;
-    return payload_begin(j->b, file, at == NULL && raw && !bare ? "0" : at, NULL, load);
+    return code == EXIT_GOOD ? payload_begin(j->b, file, where, NULL, load) : code;
 }
 
 static int boot_bare(disk_job *j, const char *file, const payload *load)

@@ -266,6 +266,15 @@ TEST(disk_boot_programs_and_sectors)
                 " && cmp -n 11 s b.bin && cmp -i 62 -n 300 s b.bin");
     test_run r = expect_code(0, "tail -c 2 s | od -An -tx1");
     CHECK_CONTAINS(r.out, "55 aa");
+    expect_code(0, "cp b.bin boot.sec && bootlace disk boot d.img boot.sec");
+    r = expect_code(
+        2, "bootlace disk create bare.img --kind bare && bootlace disk boot bare.img b.bin");
+    CHECK_CONTAINS(r.err, "a raw binary carries no address; give --at ADDRESS");
+    r = expect_code(
+        0, "bootlace disk boot bare.img b.bin --at 0x300 && bootlace disk get bare.img b -o "
+           "b.hex && bootlace image show b.hex");
+    CHECK_CONTAINS(r.err, "it has no entry point, and starts at its first byte, $0300");
+    CHECK_CONTAINS(r.out, "0300");
     r = expect_code(1, "bootlace disk boot d.img sector.bin");
     CHECK_CONTAINS(r.err, "describe the file system");
     expect_code(0, "bootlace disk sectors d.img 2/1/5 --geometry 80x2x18 --write sector.bin && "
