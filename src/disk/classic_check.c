@@ -205,20 +205,23 @@ static bl_status tell_sector(classic_telling *t, uint32_t sector, bl_disk_use us
     return status;
 }
 
-/* The first entry of the file that has a block. */
-static uint32_t owner_of_block(const classic *c, uint32_t block)
+/* For each block the first entry of the file that has it; UINT32_MAX: none has. */
+static void find_owners(const classic *c, uint32_t *owner)
 {
+    for (uint32_t b = 0; b < c->blocks; b++)
+        owner[b] = UINT32_MAX;
     for (uint32_t i = 0; i < c->layout.entries; i++) {
         const uint8_t *e = classic_entry(c, i);
-        for (uint32_t k = 0; classic_is_file(e) && k < c->per_entry; k++) {
-            if (bl_classic_block(c, e, k) != block) continue;
-            for (uint32_t first = 0;; first++)
-                if (classic_is_file(classic_entry(c, first)) &&
-                    bl_classic_same(classic_entry(c, first), e))
-                    return first;
+        uint32_t first = 0;
+        if (!classic_is_file(e)) continue;
+        while (!bl_classic_same(classic_entry(c, first), e))
+            first++;
+        for (uint32_t k = 0; k < c->per_entry; k++) {
+            uint32_t block = bl_classic_block(c, e, k);
+            bool of_file = block >= c->directory_blocks && block < c->blocks;
+            if (of_file && owner[block] == UINT32_MAX) owner[block] = first;
         }
     }
-    return UINT32_MAX;
 }
 
 bl_status bl_classic_map(bl_disk *d, bl_disk_run *run, void *context)
@@ -232,11 +235,10 @@ bl_status bl_classic_map(bl_disk *d, bl_disk_run *run, void *context)
     bl_status status = block_of != NULL && owner != NULL ? BL_OK : BL_E_MEMORY;
     for (uint32_t i = 0; i < total && status == BL_OK; i++)
         block_of[i] = c->blocks;
-    for (uint32_t b = 0; b < c->blocks && status == BL_OK; b++) {
-        owner[b] = b < c->directory_blocks ? UINT32_MAX : owner_of_block(c, b);
+    for (uint32_t b = 0; b < c->blocks && status == BL_OK; b++)
         for (uint32_t i = 0; i < c->block_sectors; i++)
             block_of[bl_classic_sector(c, b, i)] = b;
-    }
+    if (status == BL_OK) find_owners(c, owner);
     for (uint32_t i = 0; i < total && status == BL_OK; i++) {
         uint32_t b = block_of[i];
         bl_disk_use use = i < system                ? BL_DISK_USE_BOOT

@@ -49,8 +49,8 @@ static void make_entries(classic_putting *p)
 
 static bl_status classic_full(classic_putting *p, const char *of)
 {
-    bl_disk_space s = {0};
-    p->d->calls->space(p->d, &s);
+    bl_disk_space s;
+    bl_disk_space_of(p->d, &s);
     bool would = p->d->setup.live && p->old.count > 0;
     return bl_disk_fail(p->d, BL_E_FULL,
                         would ? "on a live disk the old file stays until the new one is there: "
@@ -211,9 +211,7 @@ static bl_status check_entries(classic_putting *p)
     for (uint32_t n = 0; n < p->count; n++) {
         uint32_t at = bl_classic_entry_of(c, p->key, n), index = at / c->per_sector;
         BL_ASSERT(at < c->layout.entries);
-        bl_status status = bl_classic_read(
-            p->d, bl_classic_sector(c, index / c->block_sectors, index % c->block_sectors),
-            c->buffer);
+        bl_status status = bl_classic_read(p->d, classic_directory_sector(c, index), c->buffer);
         if (status != BL_OK) return status;
         if (memcmp(c->buffer + at % c->per_sector * CLASSIC_ENTRY, classic_entry(c, at),
                    CLASSIC_ENTRY) != 0)
@@ -256,8 +254,8 @@ static bl_status put_classic_steps(classic_putting *p)
     p->records = (p->file->size + BL_DISK_RECORD - 1) / BL_DISK_RECORD;
     p->blocks = classic_needs(c, p->records);
     p->count = p->records == 0 ? 1 : (p->records + per - 1) / per;
-    bl_disk_space space = {0};
-    p->d->calls->space(p->d, &space);
+    bl_disk_space space;
+    bl_disk_space_of(p->d, &space);
     /* Without a file to be kept meanwhile its room counts, too. */
     if (!p->d->setup.live && p->old.count > 0 &&
         (space.free < p->blocks || space.entries_free < p->count)) {

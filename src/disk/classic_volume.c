@@ -10,14 +10,9 @@ bl_status bl_classic_read(bl_disk *d, uint32_t sector, uint8_t *bytes)
     const classic *c = classic_of(d);
     uint32_t mine = c->layout.sector, theirs = d->sectors.size;
     uint32_t at = sector * mine;
-    bl_status status = BL_OK;
-    if (theirs > mine) {
-        status = bl_disk_read_sector(d, at / theirs, c->physical);
-        if (status == BL_OK) memcpy(bytes, c->physical + at % theirs, (size_t)mine);
-        return status;
-    }
-    for (uint32_t i = 0; i < mine / theirs && status == BL_OK; i++)
-        status = bl_disk_read_sector(d, at / theirs + i, bytes + i * theirs);
+    if (theirs <= mine) return bl_disk_read_sectors(d, at / theirs, mine / theirs, bytes);
+    bl_status status = bl_disk_read_sector(d, at / theirs, c->physical);
+    if (status == BL_OK) memcpy(bytes, c->physical + at % theirs, (size_t)mine);
     return status;
 }
 
@@ -26,16 +21,11 @@ bl_status bl_classic_write(bl_disk *d, uint32_t sector, const uint8_t *bytes)
     const classic *c = classic_of(d);
     uint32_t mine = c->layout.sector, theirs = d->sectors.size;
     uint32_t at = sector * mine;
-    bl_status status = BL_OK;
-    if (theirs > mine) {
-        status = bl_disk_read_sector(d, at / theirs, c->physical);
-        if (status != BL_OK) return status;
-        memcpy(c->physical + at % theirs, bytes, (size_t)mine);
-        return bl_disk_write_sector(d, at / theirs, c->physical);
-    }
-    for (uint32_t i = 0; i < mine / theirs && status == BL_OK; i++)
-        status = bl_disk_write_sector(d, at / theirs + i, bytes + i * theirs);
-    return status;
+    if (theirs <= mine) return bl_disk_write_sectors(d, at / theirs, mine / theirs, bytes);
+    bl_status status = bl_disk_read_sector(d, at / theirs, c->physical);
+    if (status != BL_OK) return status;
+    memcpy(c->physical + at % theirs, bytes, (size_t)mine);
+    return bl_disk_write_sector(d, at / theirs, c->physical);
 }
 
 uint32_t bl_classic_sector(const classic *c, uint32_t block, uint32_t index)
@@ -49,9 +39,8 @@ bl_status bl_classic_save(bl_disk *d, uint32_t entry)
 {
     const classic *c = classic_of(d);
     uint32_t index = entry / c->per_sector;
-    return bl_classic_write(
-        d, bl_classic_sector(c, index / c->block_sectors, index % c->block_sectors),
-        c->entries + (size_t)index * c->layout.sector);
+    return bl_classic_write(d, classic_directory_sector(c, index),
+                            c->entries + (size_t)index * c->layout.sector);
 }
 
 /* ---- entries ---- */
@@ -148,9 +137,8 @@ static bl_status read_directory(bl_disk *d)
     classic *c = classic_of(d);
     bl_status status = BL_OK;
     for (uint32_t i = 0; i < c->layout.entries / c->per_sector && status == BL_OK; i++)
-        status =
-            bl_classic_read(d, bl_classic_sector(c, i / c->block_sectors, i % c->block_sectors),
-                            c->entries + (size_t)i * c->layout.sector);
+        status = bl_classic_read(d, classic_directory_sector(c, i),
+                                 c->entries + (size_t)i * c->layout.sector);
     return status;
 }
 
@@ -165,9 +153,8 @@ uint8_t *bl_classic_keep(bl_disk *d)
 bl_status bl_classic_settle(bl_disk *d, uint8_t *before, bl_status status)
 {
     classic *c = classic_of(d);
-    bl_sink told = d->setup.sink;
     if (status != BL_OK) {
-        d->setup.sink = (bl_sink){.context = NULL};
+        bl_sink told = bl_disk_hush(d);
         memcpy(c->entries, before, c->layout.entries * (size_t)CLASSIC_ENTRY);
         read_directory(d);
         d->setup.sink = told;

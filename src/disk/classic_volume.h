@@ -72,6 +72,11 @@ bl_status bl_classic_read(bl_disk *d, uint32_t sector, uint8_t *bytes);
 bl_status bl_classic_write(bl_disk *d, uint32_t sector, const uint8_t *bytes);
 /* The sector of a block, as the skew has it. */
 uint32_t bl_classic_sector(const classic *c, uint32_t block, uint32_t index);
+/* The same of the directory, whose sectors are counted from 0. */
+static inline uint32_t classic_directory_sector(const classic *c, uint32_t index)
+{
+    return bl_classic_sector(c, index / c->block_sectors, index % c->block_sectors);
+}
 /* Writes the sector of the directory that an entry is in. */
 bl_status bl_classic_save(bl_disk *d, uint32_t entry);
 /* A copy of the directory before it is changed; NULL: no memory, told. */

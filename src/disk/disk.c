@@ -51,6 +51,29 @@ bl_status bl_disk_write_sector(bl_disk *d, uint32_t sector, const uint8_t *bytes
     return status == BL_OK ? BL_OK : bl_disk_fail_sector(d, status, sector, true);
 }
 
+bl_status bl_disk_read_sectors(bl_disk *d, uint32_t first, uint32_t count, uint8_t *bytes)
+{
+    bl_status status = BL_OK;
+    for (uint32_t i = 0; i < count && status == BL_OK; i++)
+        status = bl_disk_read_sector(d, first + i, bytes + (size_t)i * d->sectors.size);
+    return status;
+}
+
+bl_status bl_disk_write_sectors(bl_disk *d, uint32_t first, uint32_t count, const uint8_t *bytes)
+{
+    bl_status status = BL_OK;
+    for (uint32_t i = 0; i < count && status == BL_OK; i++)
+        status = bl_disk_write_sector(d, first + i, bytes + (size_t)i * d->sectors.size);
+    return status;
+}
+
+bl_sink bl_disk_hush(bl_disk *d)
+{
+    bl_sink told = d->setup.sink;
+    d->setup.sink = (bl_sink){.context = NULL};
+    return told;
+}
+
 void *bl_disk_room(bl_disk *d, uint32_t count, size_t size)
 {
     if (count == 0) count = 1;
@@ -193,8 +216,7 @@ bl_status bl_disk_find(bl_disk *d, const char *path, bl_disk_entry *entry)
 
 bool bl_disk_has(bl_disk *d, const char *path, bl_disk_entry *entry)
 {
-    bl_sink told = d->setup.sink;
-    d->setup.sink = (bl_sink){.context = NULL};
+    bl_sink told = bl_disk_hush(d);
     bl_status status = bl_disk_find(d, path, entry);
     d->setup.sink = told;
     return status == BL_OK;

@@ -41,6 +41,11 @@ bl_status bl_disk_fail_sector(bl_disk *d, bl_status status, uint32_t sector, boo
 /* One sector; a failure is told. */
 bl_status bl_disk_read_sector(bl_disk *d, uint32_t sector, uint8_t *bytes);
 bl_status bl_disk_write_sector(bl_disk *d, uint32_t sector, const uint8_t *bytes);
+/* So many that follow each other; the first failure ends it. */
+bl_status bl_disk_read_sectors(bl_disk *d, uint32_t first, uint32_t count, uint8_t *bytes);
+bl_status bl_disk_write_sectors(bl_disk *d, uint32_t first, uint32_t count, const uint8_t *bytes);
+/* From now on nothing is told; returns what is to be put back: d->setup.sink. */
+bl_sink bl_disk_hush(bl_disk *d);
 
 /* Something that a check found. */
 void bl_disk_find_broken(bl_disk_report *r, bool mended, bool safe, const char *hint,

@@ -12,15 +12,12 @@ typedef struct booting {
 
 static bl_status read_area(booting *b)
 {
-    uint32_t unit = b->d->sectors.size;
     bl_status status = b->d->calls->boot_area(b->d, &b->sectors, &b->kept_from, &b->kept_count);
     if (status != BL_OK) return status;
-    b->size = b->sectors * unit;
+    b->size = b->sectors * b->d->sectors.size;
     b->bytes = bl_disk_room(b->d, b->size, 1);
     if (b->bytes == NULL) return BL_E_MEMORY;
-    for (uint32_t i = 0; i < b->sectors && status == BL_OK; i++)
-        status = bl_disk_read_sector(b->d, i, b->bytes + i * unit);
-    return status;
+    return bl_disk_read_sectors(b->d, 0, b->sectors, b->bytes);
 }
 
 static bool is_kept(const booting *b, uint32_t at)

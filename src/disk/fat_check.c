@@ -15,8 +15,7 @@ typedef struct fat_checking {
     uint32_t *owner;      /* of each cluster: the number of the chain; SHARED if more have it */
     uint32_t chains;
     uint32_t above[BL_DISK_DEEPEST + 1]; /* first clusters of the folders on the way */
-    char path[BL_DISK_PATH];
-    size_t length;
+    fat_path path;
     fat_item item; /* being looked at */
 } fat_checking;
 
@@ -34,11 +33,8 @@ static fat_chain claim_chain(fat_checking *c, uint32_t first)
     fat_chain chain = {0};
     uint32_t number = ++c->chains;
     for (uint32_t at = first; at != FAT_END; at = bl_fat_next(f, at)) {
-        if (at == FAT_FREE) chain.why = "it leads to a cluster that is free";
-        if (at == FAT_BAD) chain.why = "it leads to a cluster that is marked as bad";
-        if (chain.why == NULL && !fat_is_cluster(f, at))
-            chain.why = "it leads to a cluster that does not exist";
-        if (chain.why == NULL && (c->owner[at] & ~SHARED) == number) chain.why = "it is a loop";
+        chain.why = bl_fat_chain_fault(f, at);
+        if (chain.why == NULL && (c->owner[at] & ~SHARED) == number) chain.why = bl_fat_loop;
         if (chain.why != NULL) break;
         if (c->owner[at] != 0) {
             c->owner[at] |= SHARED;
@@ -49,23 +45,6 @@ static fat_chain claim_chain(fat_checking *c, uint32_t first)
         chain.count++, chain.last = at;
     }
     return chain;
-}
-
-/* ---- the path, for messages ---- */
-
-static size_t enter_path(fat_checking *c, const char *name)
-{
-    size_t before = c->length;
-    size_t room = sizeof c->path - before;
-    size_t count = bl_format(c->path + before, room, "%s%s", before > 0 ? "/" : "", name);
-    c->length += count < room ? count : room - 1;
-    return before;
-}
-
-static void leave_path(fat_checking *c, size_t before)
-{
-    c->length = before;
-    c->path[before] = '\0';
 }
 
 static bl_status save_entry(fat_checking *c)
@@ -120,7 +99,7 @@ static bl_status check_file(fat_checking *c)
     bool mends = c->repair && !c->entangled;
     const fat *f = fat_of(c->d);
     uint32_t first = fat_first_cluster(c->item.raw), size = bl_little32(c->item.raw + 28);
-    uint32_t need = size / f->cluster_bytes + (size % f->cluster_bytes != 0 ? 1 : 0);
+    uint32_t need = fat_clusters_of(f, size);
     bl_status status = BL_OK;
     c->r->files++;
     if (first == 0 && size == 0) return BL_OK;
@@ -129,14 +108,14 @@ static bl_status check_file(fat_checking *c)
     if (chain.count < need || chain.why != NULL) {
         if (mends) status = shorten_file(c, &chain, need, size);
         bl_disk_find_broken(c->r, mends, !c->entangled, settle_first,
-                            "%s has %lu bytes, and %lu cluster%s of %lu bytes: %s", c->path,
+                            "%s has %lu bytes, and %lu cluster%s of %lu bytes: %s", c->path.text,
                             (unsigned long)size, (unsigned long)chain.count, bl_plural(chain.count),
                             (unsigned long)f->cluster_bytes,
                             chain.why != NULL ? chain.why : "its chain ends too early");
     } else if (chain.count > need) {
         if (mends) status = cut_chain(c, first, need);
         bl_disk_find_broken(c->r, mends, !c->entangled, settle_first,
-                            "%s needs %lu cluster%s for its %lu bytes, and has %lu", c->path,
+                            "%s needs %lu cluster%s for its %lu bytes, and has %lu", c->path.text,
                             (unsigned long)need, bl_plural(need), (unsigned long)size,
                             (unsigned long)chain.count);
     }
@@ -162,12 +141,13 @@ static bl_status check_dots(fat_checking *c, uint32_t cluster, uint32_t parent)
         bool named = memcmp(raw, i == 0 ? ".          " : "..         ", 11) == 0;
         if (!named || (raw[11] & FAT_FOLDER) == 0)
             bl_disk_find_broken(c->r, false, false, "copy its files to another disk",
-                                "%s/: its entry '%s' is missing", c->path, i == 0 ? "." : "..");
+                                "%s/: its entry '%s' is missing", c->path.text,
+                                i == 0 ? "." : "..");
         if (!named || fat_first_cluster(raw) == to) continue;
         bl_put_little16(raw + 26, to);
         if (c->repair) status = bl_fat_write_entry(c->d, place, raw);
         bl_disk_find_broken(c->r, c->repair, true, NULL, "%s/: '%s' leads to another folder",
-                            c->path, i == 0 ? "." : "..");
+                            c->path.text, i == 0 ? "." : "..");
     }
     return status;
 }
@@ -177,7 +157,7 @@ static bl_status drop_folder(fat_checking *c, const char *why)
 {
     bl_status status = c->repair ? bl_fat_erase_item(c->d, &c->item) : BL_OK;
     c->cut = true;
-    bl_disk_find_broken(c->r, c->repair, true, NULL, "%s/: %s", c->path, why);
+    bl_disk_find_broken(c->r, c->repair, true, NULL, "%s/: %s", c->path.text, why);
     return status;
 }
 
@@ -193,7 +173,7 @@ static bl_status check_subfolder(fat_checking *c, unsigned depth)
     if (bl_little32(c->item.raw + 28) != 0) {
         bl_put_little32(c->item.raw + 28, 0);
         bl_status status = c->repair ? save_entry(c) : BL_OK;
-        bl_disk_find_remark(c->r, c->repair, "%s/: a folder has no size", c->path);
+        bl_disk_find_remark(c->r, c->repair, "%s/: a folder has no size", c->path.text);
         if (status != BL_OK) return status;
     }
     bool mends = c->repair && !c->entangled;
@@ -201,11 +181,11 @@ static bl_status check_subfolder(fat_checking *c, unsigned depth)
     if (chain.why != NULL || chain.crosses) c->cut = true;
     if (chain.why != NULL)
         bl_disk_find_broken(c->r, mends, !c->entangled, settle_first,
-                            "%s/: its chain of clusters is broken: %s", c->path, chain.why);
+                            "%s/: its chain of clusters is broken: %s", c->path.text, chain.why);
     if (chain.crosses) return BL_OK; /* what is in it was looked at, or is no folder's */
     if (depth == BL_DISK_DEEPEST) {
         bl_disk_find_broken(c->r, false, false, "move what is in it to a folder further up",
-                            "%s/: more than %d folders lie in each other", c->path,
+                            "%s/: more than %d folders lie in each other", c->path.text,
                             BL_DISK_DEEPEST);
         return BL_OK;
     }
@@ -260,10 +240,10 @@ static void check_name(fat_checking *c, fat_names *n)
 {
     if (seen_before(n, c->item.raw))
         bl_disk_find_broken(c->r, false, false, "rename one of them: disk rename takes the first",
-                            "%s is there twice", c->path);
+                            "%s is there twice", c->path.text);
     if (!bl_fat_name_valid(c->item.raw))
         bl_disk_find_remark(c->r, false, "%s: its short name has characters that none can have",
-                            c->path);
+                            c->path.text);
 }
 
 static bl_status check_orphans(fat_checking *c)
@@ -274,7 +254,7 @@ static bl_status check_orphans(fat_checking *c)
     bool mends = c->repair && count <= FAT_LONG_PARTS;
     if (mends) status = bl_fat_erase_places(c->d, c->item.orphan, (size_t)count);
     bl_disk_find_broken(c->r, mends, true, NULL, "%s/: %lu part%s of a long name without a file",
-                        c->path, (unsigned long)count, bl_plural(count));
+                        c->path.text, (unsigned long)count, bl_plural(count));
     return status;
 }
 
@@ -282,11 +262,11 @@ static bl_status check_item(fat_checking *c, fat_names *n, unsigned depth)
 {
     char name[BL_DISK_NAME];
     bl_fat_item_name(&c->item, name);
-    size_t before = enter_path(c, name);
+    size_t before = bl_fat_enter(&c->path, name);
     check_name(c, n);
     bl_status status =
         (c->item.raw[11] & FAT_FOLDER) != 0 ? check_subfolder(c, depth) : check_file(c);
-    leave_path(c, before);
+    bl_fat_leave(&c->path, before);
     return status;
 }
 
@@ -306,8 +286,7 @@ static bl_status check_fat_folder(fat_checking *c, uint32_t cluster, uint32_t st
         if (status == BL_E_DAMAGED) status = BL_OK, c->item.end = true; /* told with its chain */
         if (status == BL_OK) status = check_orphans(c);
         if (status != BL_OK || c->item.end) break;
-        if ((c->item.raw[11] & FAT_LABEL) == 0 && !bl_fat_is_dots(c->item.raw))
-            status = check_item(c, &n, depth);
+        if (bl_fat_is_listed(c->item.raw)) status = check_item(c, &n, depth);
     }
     bl_disk_free(c->d, n.seen);
     return status;
@@ -324,7 +303,8 @@ static void name_crossing(fat_checking *c, uint32_t first)
             bl_disk_find_broken(c->r, false, false,
                                 "copy each of these files off, look which is whole, delete all of "
                                 "them",
-                                "%s shares cluster %lu with another", c->path, (unsigned long)at);
+                                "%s shares cluster %lu with another", c->path.text,
+                                (unsigned long)at);
             return;
         }
 }
@@ -338,11 +318,11 @@ static bl_status name_crossings(fat_checking *c, uint32_t cluster, unsigned dept
     c->above[depth] = cluster;
     bl_fat_walk_begin(&w, cluster);
     while ((status = bl_fat_next_item(c->d, &w, &c->item)) == BL_OK && !c->item.end) {
-        if ((c->item.raw[11] & FAT_LABEL) != 0 || bl_fat_is_dots(c->item.raw)) continue;
+        if (!bl_fat_is_listed(c->item.raw)) continue;
         uint32_t first = fat_first_cluster(c->item.raw);
         bool folder = (c->item.raw[11] & FAT_FOLDER) != 0;
         bl_fat_item_name(&c->item, name);
-        size_t before = enter_path(c, name);
+        size_t before = bl_fat_enter(&c->path, name);
         name_crossing(c, first);
         /* One whose first cluster others have, too, is no folder to go into again. */
         bool inside = folder && depth < BL_DISK_DEEPEST && fat_is_cluster(fat_of(c->d), first) &&
@@ -350,7 +330,7 @@ static bl_status name_crossings(fat_checking *c, uint32_t cluster, unsigned dept
         for (unsigned i = 0; i <= depth; i++)
             inside = inside && c->above[i] != first;
         if (inside) status = name_crossings(c, first, depth + 1);
-        leave_path(c, before);
+        bl_fat_leave(&c->path, before);
         if (status != BL_OK) return status;
     }
     return status == BL_E_DAMAGED ? BL_OK : status;

@@ -3,11 +3,6 @@
 
 /* ---- looking ---- */
 
-static uint32_t clusters_of(const fat *f, uint32_t size)
-{
-    return size / f->cluster_bytes + (size % f->cluster_bytes != 0 ? 1 : 0);
-}
-
 static void fill_entry(const fat *f, const fat_item *item, bl_disk_entry *e)
 {
     const char *why;
@@ -61,7 +56,7 @@ bl_status bl_fat_list(bl_disk *d, const char *path, bl_disk_visit *visit, void *
                             path);
     bl_fat_walk_begin(&w, first);
     while ((status = bl_fat_next_item(d, &w, &item)) == BL_OK && !item.end) {
-        if ((item.raw[11] & FAT_LABEL) != 0 || bl_fat_is_dots(item.raw)) continue;
+        if (!bl_fat_is_listed(item.raw)) continue;
         fill_entry(f, &item, &e);
         status = visit(context, &e);
         if (status != BL_OK) return status;
@@ -85,7 +80,7 @@ bl_status bl_fat_find(bl_disk *d, const char *path, bl_disk_entry *entry)
 /* Are there as many clusters as the size says? */
 static bl_status check_chain(bl_disk *d, const char *path, uint32_t first, uint32_t size)
 {
-    uint32_t need = clusters_of(fat_of(d), size);
+    uint32_t need = fat_clusters_of(fat_of(d), size);
     const char *why;
     if (bl_fat_chain_covers(fat_of(d), first, need, &why)) return BL_OK;
     return bl_disk_fail(d, BL_E_DAMAGED, "disk check says more",
@@ -166,7 +161,7 @@ static bl_status take_room(bl_disk *d, fat_putting *p)
 {
     fat *f = fat_of(d);
     const char *why;
-    uint32_t need = clusters_of(f, p->file->size), largest, bad;
+    uint32_t need = fat_clusters_of(f, p->file->size), largest, bad;
     if (need == 0) return BL_OK;
     p->first = need > f->clusters ? 0 : bl_fat_take(f, need);
     if (p->first != 0) return BL_OK;
@@ -262,8 +257,7 @@ static bl_status put_steps(bl_disk *d, fat_putting *p)
 /* What was taken in memory alone is free again. Of a drive that fails enough was told. */
 static void forget_taken(bl_disk *d)
 {
-    bl_sink told = d->setup.sink;
-    d->setup.sink = (bl_sink){.context = NULL};
+    bl_sink told = bl_disk_hush(d);
     bl_fat_table_load(d);
     d->setup.sink = told;
 }

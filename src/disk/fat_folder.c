@@ -137,12 +137,33 @@ bool bl_fat_is_dots(const uint8_t raw[FAT_ENTRY])
     return memcmp(raw, ".          ", 11) == 0 || memcmp(raw, "..         ", 11) == 0;
 }
 
+bool bl_fat_is_listed(const uint8_t raw[FAT_ENTRY])
+{
+    return (raw[11] & FAT_LABEL) == 0 && !bl_fat_is_dots(raw);
+}
+
 void bl_fat_item_name(const fat_item *item, char name[BL_DISK_NAME])
 {
     if (item->long_name[0] != '\0')
         memcpy(name, item->long_name, bl_length(item->long_name) + 1);
     else
         bl_fat_name_text(item->raw, name);
+}
+
+/* ---- paths ---- */
+
+size_t bl_fat_enter(fat_path *p, const char *name)
+{
+    size_t before = p->length, room = sizeof p->text - before;
+    size_t count = bl_format(p->text + before, room, "%s%s", before > 0 ? "/" : "", name);
+    p->length += count < room ? count : room - 1;
+    return before;
+}
+
+void bl_fat_leave(fat_path *p, size_t before)
+{
+    p->length = before;
+    p->text[before] = '\0';
 }
 
 /* ---- finding ---- */
@@ -161,7 +182,7 @@ bl_status bl_fat_find_in(bl_disk *d, uint32_t folder, const char *name, size_t c
         status = bl_fat_next_item(d, &w, item);
         if (status != BL_OK) return status;
         if (item->end) return BL_E_NOT_FOUND;
-        if ((item->raw[11] & FAT_LABEL) != 0 || bl_fat_is_dots(item->raw)) continue;
+        if (!bl_fat_is_listed(item->raw)) continue;
         bl_fat_name_text(item->raw, text);
         if (bl_fat_same_name(text, name, count) || bl_fat_same_name(item->long_name, name, count))
             return BL_OK;
@@ -215,9 +236,7 @@ bl_status bl_fat_write_entry(bl_disk *d, fat_place place, const uint8_t raw[FAT_
     bl_status status = bl_fat_sector(d, place.sector, &bytes);
     if (status != BL_OK) return status;
     memcpy(bytes + place.offset, raw, FAT_ENTRY);
-    status = bl_fat_write(d, place.sector, bytes);
-    if (status != BL_OK) fat_of(d)->buffered = UINT32_MAX;
-    return status;
+    return bl_fat_write(d, place.sector, bytes);
 }
 
 /* Marks entries of one sector as deleted: all of these places that are in it. */
@@ -229,9 +248,7 @@ static bl_status erase_in_sector(bl_disk *d, uint32_t sector, const fat_place *p
     for (size_t i = 0; i < count && status == BL_OK; i++)
         if (places[i].sector == sector && bytes[places[i].offset] != FAT_DELETED)
             bytes[places[i].offset] = FAT_DELETED, any = true;
-    if (status == BL_OK && any) status = bl_fat_write(d, sector, bytes);
-    if (status != BL_OK) fat_of(d)->buffered = UINT32_MAX;
-    return status;
+    return status == BL_OK && any ? bl_fat_write(d, sector, bytes) : status;
 }
 
 bl_status bl_fat_erase_places(bl_disk *d, const fat_place *places, size_t count)

@@ -8,8 +8,7 @@ typedef struct fat_mapping {
     uint8_t *use;    /* bl_disk_use */
     char **paths;
     size_t count, room;
-    char path[BL_DISK_PATH];
-    size_t length;
+    fat_path path;
     fat_item item;
 } fat_mapping;
 
@@ -19,7 +18,7 @@ static bl_status note_chain(fat_mapping *m, uint32_t first, bool folder)
     char **grown = bl_grown(&m->d->memory, m->paths, &m->room, m->count + 1, sizeof *m->paths);
     if (grown == NULL) return BL_E_MEMORY;
     m->paths = grown;
-    m->paths[m->count] = bl_text_copy(&m->d->memory, (bl_text){m->path, m->length});
+    m->paths[m->count] = bl_text_copy(&m->d->memory, (bl_text){m->path.text, m->path.length});
     if (m->paths[m->count] == NULL) return BL_E_MEMORY;
     uint32_t number = (uint32_t)++m->count;
     for (uint32_t at = first; fat_is_cluster(f, at); at = bl_fat_next(f, at)) {
@@ -44,16 +43,14 @@ static bl_status note_folder(fat_mapping *m, uint32_t cluster, unsigned depth)
         char name[BL_DISK_NAME];
         uint32_t first = fat_first_cluster(m->item.raw);
         bool folder = (m->item.raw[11] & FAT_FOLDER) != 0;
-        if ((m->item.raw[11] & FAT_LABEL) != 0 || bl_fat_is_dots(m->item.raw)) continue;
+        if (!bl_fat_is_listed(m->item.raw)) continue;
         bl_fat_item_name(&m->item, name);
-        size_t before = m->length, room = sizeof m->path - before;
-        size_t n = bl_format(m->path + before, room, "%s%s", before > 0 ? "/" : "", name);
-        m->length += n < room ? n : room - 1;
+        size_t before = bl_fat_enter(&m->path, name);
         bool fresh = fat_is_cluster(f, first) && m->owner[first] == 0;
         status = note_chain(m, first, folder);
         if (status == BL_OK && folder && fresh && depth < BL_DISK_DEEPEST)
             status = note_folder(m, first, depth + 1);
-        m->length = before, m->path[before] = '\0';
+        bl_fat_leave(&m->path, before);
         if (status != BL_OK) return status;
     }
     return status == BL_E_DAMAGED ? BL_OK : status;

@@ -8,10 +8,10 @@ static bl_status load_table_sector(bl_disk *d, uint32_t index, uint8_t *bytes)
 {
     fat *f = fat_of(d);
     bl_status status = BL_E_IO;
-    bl_sink told = d->setup.sink;
+    bl_sink told = bl_disk_hush(d);
     uint32_t copies = 0;
     for (uint32_t copy = 0; copy < f->tables && status != BL_OK; copy++, copies++) {
-        d->setup.sink = copy + 1 == f->tables ? told : (bl_sink){0};
+        if (copy + 1 == f->tables) d->setup.sink = told;
         status = bl_fat_read(d, f->reserved + copy * f->table_sectors + index, bytes);
     }
     d->setup.sink = told;
@@ -99,18 +99,24 @@ void bl_fat_set_media(fat *f)
 
 /* ---- chains ---- */
 
-static const char fat_loop[] = "it is a loop";
+const char bl_fat_loop[] = "it is a loop";
+
+const char *bl_fat_chain_fault(const fat *f, uint32_t cluster)
+{
+    if (cluster == FAT_BAD) return "it leads to a cluster that is marked as bad";
+    if (cluster == FAT_FREE) return "it leads to a cluster that is free";
+    if (cluster != FAT_END && !fat_is_cluster(f, cluster))
+        return "it leads to a cluster that does not exist";
+    return NULL;
+}
 
 uint32_t bl_fat_chain_length(const fat *f, uint32_t first, const char **why)
 {
     uint32_t count = 0, cluster = first;
     *why = NULL;
     while (cluster != FAT_END) {
-        if (cluster == FAT_BAD) *why = "it leads to a cluster that is marked as bad";
-        if (cluster == FAT_FREE) *why = "it leads to a cluster that is free";
-        if (*why == NULL && !fat_is_cluster(f, cluster))
-            *why = "it leads to a cluster that does not exist";
-        if (*why == NULL && count == f->clusters) *why = fat_loop;
+        *why = bl_fat_chain_fault(f, cluster);
+        if (*why == NULL && count == f->clusters) *why = bl_fat_loop;
         if (*why != NULL) return count;
         count++;
         cluster = bl_fat_next(f, cluster);
@@ -122,7 +128,7 @@ bool bl_fat_chain_covers(const fat *f, uint32_t first, uint32_t need, const char
 {
     if (need == 0) return true;
     uint32_t length = bl_fat_chain_length(f, first, why);
-    if (*why == fat_loop) return false;
+    if (*why == bl_fat_loop) return false;
     if (length >= need) return true;
     if (*why == NULL) *why = "it ends too early";
     return false;

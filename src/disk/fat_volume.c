@@ -8,19 +8,15 @@
 bl_status bl_fat_read(bl_disk *d, uint32_t sector, uint8_t *bytes)
 {
     const fat *f = fat_of(d);
-    bl_status status = BL_OK;
-    for (uint32_t i = 0; i < f->ratio && status == BL_OK; i++)
-        status = bl_disk_read_sector(d, sector * f->ratio + i, bytes + i * d->sectors.size);
-    return status;
+    return bl_disk_read_sectors(d, sector * f->ratio, f->ratio, bytes);
 }
 
 bl_status bl_fat_write(bl_disk *d, uint32_t sector, const uint8_t *bytes)
 {
     fat *f = fat_of(d);
-    bl_status status = BL_OK;
-    for (uint32_t i = 0; i < f->ratio && status == BL_OK; i++)
-        status = bl_disk_write_sector(d, sector * f->ratio + i, bytes + i * d->sectors.size);
-    if (sector == f->buffered && bytes != f->buffer) f->buffered = UINT32_MAX;
+    bl_status status = bl_disk_write_sectors(d, sector * f->ratio, f->ratio, bytes);
+    /* The buffer holds what the disk has, or nothing. */
+    if (sector == f->buffered && (bytes != f->buffer || status != BL_OK)) f->buffered = UINT32_MAX;
     return status;
 }
 

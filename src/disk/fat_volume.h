@@ -69,6 +69,12 @@ typedef struct fat_item {
     char long_name[BL_DISK_NAME];
 } fat_item;
 
+/* Where somebody is who goes over folders, for messages. A path that is too long is cut. */
+typedef struct fat_path {
+    char text[BL_DISK_PATH];
+    size_t length;
+} fat_path;
+
 static inline fat *fat_of(bl_disk *d)
 {
     return d->state;
@@ -87,6 +93,11 @@ static inline bool fat_is_cluster(const fat *f, uint32_t cluster)
 {
     return cluster >= FAT_FIRST && cluster - FAT_FIRST < f->clusters;
 }
+/* Clusters that so many bytes need. */
+static inline uint32_t fat_clusters_of(const fat *f, uint32_t size)
+{
+    return size / f->cluster_bytes + (size % f->cluster_bytes != 0 ? 1 : 0);
+}
 
 /* ---- fat_table.c ---- */
 bl_status bl_fat_table_load(bl_disk *d);
@@ -97,6 +108,9 @@ bl_status bl_fat_table_flush(bl_disk *d);
 bool bl_fat_table_clean(const fat *f);
 void bl_fat_table_clear_marks(fat *f);
 void bl_fat_set_media(fat *f);
+/* Why a chain that leads to this cluster is broken there; NULL: it leads to a good one, or ends. */
+const char *bl_fat_chain_fault(const fat *f, uint32_t cluster);
+extern const char bl_fat_loop[];
 /* Clusters of a chain up to its end, or to where it is broken: *why says how; else NULL. */
 uint32_t bl_fat_chain_length(const fat *f, uint32_t first, const char **why);
 /* Has it as many clusters as that, all of them good? *why: why not. One that is broken further on
@@ -129,7 +143,12 @@ bl_status bl_fat_walk(bl_disk *d, fat_walk *w, uint8_t raw[FAT_ENTRY], fat_place
 /* The next item that is not deleted: labels and dot entries too. */
 bl_status bl_fat_next_item(bl_disk *d, fat_walk *w, fat_item *item);
 bool bl_fat_is_dots(const uint8_t raw[FAT_ENTRY]);
+/* A file or a folder that has a name of its own: no label, no '.' and '..'. */
+bool bl_fat_is_listed(const uint8_t raw[FAT_ENTRY]);
 void bl_fat_item_name(const fat_item *item, char name[BL_DISK_NAME]);
+/* Adds a name to a path; returns what bl_fat_leave needs to take it away again. */
+size_t bl_fat_enter(fat_path *p, const char *name);
+void bl_fat_leave(fat_path *p, size_t before);
 static inline uint32_t fat_first_cluster(const uint8_t *raw)
 {
     return bl_little16(raw + 26);
