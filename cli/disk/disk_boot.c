@@ -19,9 +19,8 @@ static const bl_boot_rule usual_rule = {.mark = {{510, 0x55}, {511, 0xAA}}, .mar
 
 static const bl_boot_rule *rule_of(disk_job *j)
 {
-    bl_disk_kind kind = bl_disk_kind_of(&j->v.disk);
     if (j->b != NULL && j->b->disk.has_rule) return &j->b->disk.rule;
-    return kind == BL_DISK_FAT12 || kind == BL_DISK_FAT16 ? &usual_rule : NULL;
+    return bl_disk_kind_is_fat(bl_disk_kind_of(&j->v.disk)) ? &usual_rule : NULL;
 }
 
 /* What is neither a source nor records is a raw binary. It needs no address here: its first byte is
@@ -29,7 +28,7 @@ static const bl_boot_rule *rule_of(disk_job *j)
 static int load_boot(disk_job *j, const char *file, payload *load)
 {
     bl_filetype type = bl_filetype_of((bl_text){file, strlen(file)});
-    bool records = type == BL_FILE_HEX || type == BL_FILE_SREC;
+    bool records = bl_filetype_is_records(type);
     bool source = at == NULL && g_str_has_suffix(file, ".asm");
     bool bare = bl_disk_kind_of(&j->v.disk) == BL_DISK_BARE;
     const char *where = at;

@@ -30,17 +30,12 @@ static void show_finding(void *context, const bl_disk_finding *f)
                           json_pack("{ss sb sb sb ss*}", "what", f->what, "broken", f->broken,
                                     "safe", f->safe, "mended", f->mended, "hint", f->hint));
     if (given.json) return;
-    cli_print("%s%s%s%s",
-              f->mended   ? "mended: "
-              : f->broken ? "broken: "
-                          : "remark: ",
-              f->what,
-              f->mended || !f->broken ? ""
-              : f->safe               ? "\n  -> --repair mends it"
-                                      : "\n  -> ",
-              f->mended || !f->broken || f->safe ? ""
-              : f->hint != NULL                  ? f->hint
-                                                 : "");
+    cli_print("%s: %s", f->mended ? "mended" : f->broken ? "broken" : "remark", f->what);
+    if (f->mended || !f->broken) return;
+    if (f->safe)
+        cli_print("  -> --repair mends it");
+    else if (f->hint != NULL)
+        cli_print("  -> %s", f->hint);
 }
 
 /* ---- what was built ---- */

@@ -35,6 +35,11 @@ int disk_job_open(const char *path, disk_job *j);
 /* May something be added to it? What is broken so that a write could harm a file that is whole (two
  * files in one cluster) is refused; what a repair mends is said. Returns an exit code. */
 int disk_job_sound(disk_job *j, const char *path);
+/* The wrapper of the bench file that --wrap names. Returns an exit code, after telling. */
+int disk_job_wrap(disk_job *j, const char *name, const bl_wrap **wrap);
+/* What is in a folder, as far as it can be read: bl_disk_entry *, in a new array whatever happens;
+ * its end is g_ptr_array_unref. Returns an exit code, after telling. */
+int disk_job_entries(disk_job *j, const char *path, GPtrArray **all);
 /* Puts changes in place and says so: "verified: WHAT". Returns an exit code. */
 int disk_job_commit(disk_job *j, const char *what, ...) G_GNUC_PRINTF(2, 3);
 void disk_job_end(disk_job *j);

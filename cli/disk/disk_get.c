@@ -40,12 +40,9 @@ typedef struct found {
 static int unwrap(disk_job *j, const char *path, const bl_disk_entry *e, found *f)
 {
     bl_wrapped w;
-    int code = disk_job_bench(true, j);
+    const bl_wrap *wrap;
+    int code = disk_job_wrap(j, options.wrap, &wrap);
     if (code != EXIT_GOOD) return code;
-    const bl_wrap *wrap = disk_wrap_named(j->b, options.wrap);
-    if (wrap == NULL)
-        return cli_usage("--wrap %s: %s describes no such wrapper (disk: wraps)", options.wrap,
-                         j->b->path);
     uint32_t rest = e->rounded ? BL_DISK_RECORD - 1 : 0;
     if (bl_wrap_take(wrap, f->bytes->data, f->bytes->len, rest, &cli_sink, &w) != BL_OK)
         return fail("%s is not wrapped as '%s' says; nothing was written", path, options.wrap);
@@ -61,7 +58,7 @@ static int save_found(disk_job *j, const found *f, const char *path, const char 
 {
     bl_filetype type = cli_type_of_output(out);
     bl_image *image = NULL;
-    bool records = type == BL_FILE_HEX || type == BL_FILE_SREC;
+    bool records = bl_filetype_is_records(type);
     if (given.format != NULL && type == BL_FILE_UNKNOWN)
         return cli_usage("-f %s: bin, hex or srec", given.format);
     if (!records || (!f->has_load && given.format == NULL)) {
@@ -109,13 +106,6 @@ static int get_one(disk_job *j, const char *path, const char *out, json_t *list)
 
 /* ---- folders ---- */
 
-/* Names in a folder of the disk. */
-static bl_status add_entry(void *context, const bl_disk_entry *e)
-{
-    g_ptr_array_add(context, g_memdup2(e, sizeof *e));
-    return BL_OK;
-}
-
 /* A name from a disk must not lead out of the folder. */
 static bool is_safe_name(const char *name)
 {
@@ -126,8 +116,8 @@ static bool is_safe_name(const char *name)
 static int get_folder(disk_job *j, const char *path, const char *out, GHashTable *seen,
                       json_t *list)
 {
-    GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
-    int code = bl_disk_list(&j->v.disk, path, add_entry, all) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+    GPtrArray *all;
+    int code = disk_job_entries(j, path, &all);
     if (code == EXIT_GOOD && g_mkdir_with_parents(out, 0777) != 0)
         code = fail("%s: cannot make this folder: %s", out, g_strerror(errno));
     for (guint i = 0; i < all->len && code == EXIT_GOOD; i++) {

@@ -1,6 +1,7 @@
 /* disk_job.c - a disk is opened, and put in place again; what is said of files. */
 #include <string.h>
 
+#include "disk/disk_program.h"
 #include "disk_commands.h"
 #include "simulation/sim_faults.h"
 
@@ -87,6 +88,27 @@ int disk_job_sound(disk_job *j, const char *path)
     say("%s: %s: bootlace disk check %s --repair mends them", path,
         disk_count(r.broken, "fault", "faults"), path);
     return EXIT_GOOD;
+}
+
+int disk_job_wrap(disk_job *j, const char *name, const bl_wrap **wrap)
+{
+    int code = disk_job_bench(true, j);
+    if (code != EXIT_GOOD) return code;
+    *wrap = disk_wrap_named(j->b, name);
+    if (*wrap != NULL) return EXIT_GOOD;
+    return cli_usage("--wrap %s: %s describes no such wrapper (disk: wraps)", name, j->b->path);
+}
+
+static bl_status note_entry(void *context, const bl_disk_entry *e)
+{
+    g_ptr_array_add(context, g_memdup2(e, sizeof *e));
+    return BL_OK;
+}
+
+int disk_job_entries(disk_job *j, const char *path, GPtrArray **all)
+{
+    *all = g_ptr_array_new_with_free_func(g_free);
+    return bl_disk_list(&j->v.disk, path, note_entry, *all) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
 int disk_job_commit(disk_job *j, const char *what, ...)

@@ -21,17 +21,10 @@ typedef struct listing {
     GHashTable *seen; /* first clusters of folders: one that is in itself is not gone into again */
 } listing;
 
-static bl_status note_entry(void *context, const bl_disk_entry *e)
-{
-    g_ptr_array_add(context, g_memdup2(e, sizeof *e));
-    return BL_OK;
-}
-
 static int list_folder(listing *l, const char *path, const char *prefix, unsigned depth)
 {
-    GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
-    int code =
-        bl_disk_list(&l->j->v.disk, path, note_entry, all) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+    GPtrArray *all;
+    int code = disk_job_entries(l->j, path, &all);
     for (guint i = 0; i < all->len; i++) {
         bl_disk_entry *e = g_ptr_array_index(all, i), *row = g_memdup2(e, sizeof *e);
         char *whole = g_strconcat(prefix, e->name, NULL);
@@ -78,7 +71,7 @@ static void print_rows(const listing *l)
         int pad = (int)MAX(width - g_utf8_strlen(e->name, -1), 0);
         if (!e->folder) g_snprintf(bytes, sizeof bytes, "%u", e->size);
         bool renamed = g_ascii_strncasecmp(e->name, e->short_name, strlen(e->short_name)) != 0 &&
-                       bl_disk_kind_of(&l->j->v.disk) <= BL_DISK_FAT16 &&
+                       bl_disk_kind_is_fat(bl_disk_kind_of(&l->j->v.disk)) &&
                        strrchr(e->name, '/') == NULL;
         const char *notes = disk_notes(l->j->b, e);
         char *line =

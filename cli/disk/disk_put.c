@@ -49,16 +49,8 @@ static bool is_folder(disk_job *j, const char *path)
 static char *path_for_file(disk_job *j, const char *file, bool program, bool several)
 {
     bl_disk_kind kind = bl_disk_kind_of(&j->v.disk);
-    char *name = g_path_get_basename(file);
-    if (program && kind == BL_DISK_BARE) { /* names without endings, addresses beside them */
-        g_free(name);
-        name = host_stem(file);
-    } else if (program && g_str_has_suffix(name, ".asm")) {
-        char *stem = host_stem(file);
-        g_free(name);
-        name = g_strconcat(stem, ".bin", NULL);
-        g_free(stem);
-    }
+    bool renamed = program && (kind == BL_DISK_BARE || g_str_has_suffix(file, ".asm"));
+    char *name = renamed ? disk_program_name(kind, file) : g_path_get_basename(file);
     bool into = options.to != NULL &&
                 (several || g_str_has_suffix(options.to, "/") || is_folder(j, options.to));
     char *path =
@@ -76,7 +68,7 @@ static bool is_program_here(disk_job *j, const char *file)
 {
     bool counts = bl_disk_kind_of(&j->v.disk) == BL_DISK_BARE || options.wrap != NULL;
     bl_filetype type = bl_filetype_of((bl_text){file, strlen(file)});
-    bool records = type == BL_FILE_HEX || type == BL_FILE_SREC;
+    bool records = bl_filetype_is_records(type);
     return options.at != NULL || (counts && (records || g_str_has_suffix(file, ".asm")));
 }
 
@@ -108,41 +100,21 @@ static int load_bytes(const char *file, const bl_wrap *wrap, disk_content *c)
         g_free(text);
         return fail("%s: it is too large for any disk here", file);
     }
-    c->bytes = g_byte_array_new();
-    if (wrap != NULL) {
-        char *stem = host_stem(file);
-        bl_wrapped w = {.bytes = (const uint8_t *)text, .size = (uint32_t)length};
-        g_strlcpy(w.name, stem, sizeof w.name);
-        status = disk_wrap_bytes(wrap, &w, &cli_sink, c->bytes);
-        g_free(stem);
-    } else {
-        g_byte_array_append(c->bytes, (const guint8 *)text, (guint)length);
-    }
+    char *stem = host_stem(file);
+    status = disk_plain(wrap, stem, (bl_text){text, length}, &cli_sink, &c->bytes);
+    g_free(stem);
     g_free(text);
     return status == BL_OK ? EXIT_GOOD : EXIT_FAILED;
 }
 
-static int find_wrap(disk_job *j, const bl_wrap **wrap)
-{
-    *wrap = NULL;
-    if (options.wrap == NULL) return EXIT_GOOD;
-    int code = disk_job_bench(true, j);
-    if (code != EXIT_GOOD) return code;
-    *wrap = disk_wrap_named(j->b, options.wrap);
-    if (*wrap == NULL)
-        return cli_usage("--wrap %s: %s describes no such wrapper (disk: wraps)", options.wrap,
-                         j->b->path);
-    return EXIT_GOOD;
-}
-
 static int put_one(disk_job *j, const char *file, bool several, uint8_t attributes, json_t *list)
 {
-    const bl_wrap *wrap;
+    const bl_wrap *wrap = NULL;
     bl_disk_entry stored;
     struct stat info;
     disk_content c = {.path = NULL};
     bool program = is_program_here(j, file);
-    int code = find_wrap(j, &wrap);
+    int code = options.wrap != NULL ? disk_job_wrap(j, options.wrap, &wrap) : EXIT_GOOD;
     if (code != EXIT_GOOD) return code;
     c.path = path_for_file(j, file, program, several);
     bool known = bl_disk_has(&j->v.disk, c.path, &stored); /* by its long name, perhaps */

@@ -260,7 +260,7 @@ static int save(const reading *r)
     int code = cli_check_outputs(&(cli_output){"-o", given.out}, 1, none);
     if (code != EXIT_GOOD) return code;
     if (r->bytes != NULL && (r->image == NULL || type == BL_FILE_BIN)) {
-        if (type == BL_FILE_HEX || type == BL_FILE_SREC)
+        if (bl_filetype_is_records(type))
             return cli_usage("%s: these bytes have no addresses: --at says where they begin",
                              given.out);
         return save_bytes(r);

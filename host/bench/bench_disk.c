@@ -51,6 +51,13 @@ static int index_of_word(reader *r, yaml_node_t *node, const char *text, const c
     return -1;
 }
 
+/* The same of a key that may be left out: then the first word is meant. */
+static int choice_of(reader *r, yaml_node_t *node, const char *key, const char *text,
+                     const char *const *words)
+{
+    return text == NULL ? 0 : index_of_word(r, yaml_key(&r->yaml, node, key), text, words);
+}
+
 /* ---- layouts ---- */
 
 static void take_layout(reader *r, yaml_node_t *node, const file_layout *f, bl_classic *l)
@@ -109,11 +116,8 @@ static void take_field(reader *r, yaml_node_t *node, const file_field *f, bl_wra
     static const char *const orders[] = {"low-first", "high-first", NULL};
     static const char *const overs[] = {"data", "head", "all", NULL};
     int kind = index_of_word(r, yaml_key(&r->yaml, node, "field"), f->field, field_words);
-    int order = f->order == NULL
-                    ? 0
-                    : index_of_word(r, yaml_key(&r->yaml, node, "order"), f->order, orders);
-    int over =
-        f->over == NULL ? 0 : index_of_word(r, yaml_key(&r->yaml, node, "over"), f->over, overs);
+    int order = choice_of(r, node, "order", f->order, orders);
+    int over = choice_of(r, node, "over", f->over, overs);
     if (kind < 0 || order < 0 || over < 0) return;
     w->kind = (bl_wrap_kind)kind, w->big = order == 1, w->over = (bl_wrap_over)over;
     w->value = number_of(r, node, "value", f->value, UINT32_MAX, 0);
@@ -213,9 +217,7 @@ static void take_disk_file(reader *r, yaml_node_t *node, const file_disk_file *f
                    "a file is made of a source, a file or lines of text: of one of them");
     static const char *const newlines[] = {"crlf", "lf", "cr", NULL};
     static const char *const endings[] = {"\r\n", "\n", "\r"};
-    int newline = f->newline == NULL
-                      ? 0
-                      : index_of_word(r, yaml_key(&r->yaml, node, "newline"), f->newline, newlines);
+    int newline = choice_of(r, node, "newline", f->newline, newlines);
     to->newline = endings[newline < 0 ? 0 : newline];
     if (f->lines_count > 0 && f->to == NULL)
         yaml_fault(&r->yaml, node, "to: START.TXT", "a text needs a name on the disk");

@@ -11,8 +11,7 @@
 static bl_status make_folders(bl_disk *d, const char *path)
 {
     bl_status status = BL_OK;
-    bl_disk_kind kind = bl_disk_kind_of(d);
-    bool folders = kind == BL_DISK_FAT12 || kind == BL_DISK_FAT16;
+    bool folders = bl_disk_kind_is_fat(bl_disk_kind_of(d));
     for (const char *slash = path; folders && status == BL_OK;) {
         while (*slash == '/')
             slash++;
@@ -84,12 +83,8 @@ static bl_status begin_built_image(const bench *b, const disk_contents *c, const
                    .label = d->label,
                    .serial = serial_of(c),
                    .now = disk_built_time()};
-    if (d->layout != NULL) w.layout = disk_layout_named(b, d->layout);
-    if (d->layout != NULL && w.layout == NULL) {
-        bl_report(sink, BL_ERROR, b->path, 0, "disk create --help lists those that are shipped",
-                  "there is no layout '%s'", d->layout);
-        return BL_E_NOT_FOUND;
-    }
+    if (d->layout != NULL) w.layout = disk_layout_needed(b, d->layout, b->path, sink);
+    if (d->layout != NULL && w.layout == NULL) return BL_E_NOT_FOUND;
     return disk_make(&w, sink, image);
 }
 

@@ -3,32 +3,28 @@
 
 #include <glib.h>
 
-static bl_status collect(void *context, const void *bytes, size_t count)
-{
-    g_byte_array_append(context, bytes, (guint)count);
-    return BL_OK;
-}
-
 disk_sameness disk_compare(bl_disk *d, const disk_content *c, uint32_t *where)
 {
-    GByteArray *back = g_byte_array_new();
-    bl_writer writer = {back, collect};
+    host_output o;
+    bl_writer writer;
     bl_disk_entry e;
     disk_sameness same = DISK_MISSING;
     *where = 0;
+    host_output_begin(&o, &writer);
     if (bl_disk_has(d, c->path, &e)) {
-        bool read = bl_disk_get(d, c->path, &writer) == BL_OK;
+        bool read = bl_disk_get(d, c->path, &writer) == BL_OK && o.status == BL_OK;
+        bl_text back = host_output_text(&o);
         guint i = 0, size = c->bytes->len;
-        while (i < size && i < back->len && back->data[i] == c->bytes->data[i])
+        while (i < size && i < back.length && (guint8)back.at[i] == c->bytes->data[i])
             i++;
-        bool length = back->len == size || (e.rounded && (size + 127) / 128 * 128 == back->len);
+        bool length = back.length == size || (e.rounded && (size + 127) / 128 * 128 == back.length);
         bool program = !c->file.has_load || !e.has_load ||
                        (e.load == c->file.load && e.entry == c->file.entry);
         program = program && (!c->file.starts || e.starts);
         same = read && i == size && length && program ? DISK_SAME : DISK_DIFFERS;
         *where = i;
     }
-    g_byte_array_unref(back);
+    host_output_drop(&o);
     return same;
 }
 

@@ -45,22 +45,12 @@ bl_disk_time disk_built_time(void)
     return g_getenv("SOURCE_DATE_EPOCH") != NULL ? disk_time_now() : first;
 }
 
-/* "lamp.asm" is lamp.bin on the disk, unless 'to' says otherwise; a bare disk has names without
- * endings. */
+/* "lamp.asm" is lamp.bin on the disk, unless 'to' says otherwise. */
 static char *path_on_disk(const bench *b, const bench_disk_file *f)
 {
-    const char *from = f->source != NULL ? f->source : f->file;
-    char *name;
-    if (f->to != NULL)
-        name = g_strdup(f->to);
-    else if (f->source != NULL && b->disk.kind == BL_DISK_BARE)
-        name = host_stem(from);
-    else if (f->source != NULL) {
-        char *stem = host_stem(from);
-        name = g_strconcat(stem, ".bin", NULL);
-        g_free(stem);
-    } else
-        name = g_path_get_basename(from);
+    char *name = f->to != NULL       ? g_strdup(f->to)
+                 : f->source != NULL ? disk_program_name(b->disk.kind, f->source)
+                                     : g_path_get_basename(f->file);
     if (f->user == 0) return name;
     char *path = g_strdup_printf("%u:%s", f->user, name);
     g_free(name);
@@ -72,7 +62,7 @@ static bl_status read_program(const bench *b, const bench_disk_file *f, const ch
                               bl_text text, bl_filetype type, const bl_sink *sink, bl_image **image)
 {
     uint32_t at = 0;
-    bool records = type == BL_FILE_HEX || type == BL_FILE_SREC;
+    bool records = bl_filetype_is_records(type);
     if (records && f->at != NULL) {
         bl_report(sink, BL_ERROR, b->path, f->line, "leave 'at' out",
                   "%s says itself where its bytes belong", f->file);
@@ -89,18 +79,6 @@ static bl_status read_program(const bench *b, const bench_disk_file *f, const ch
                                                text.length, at, *image, sink);
 }
 
-/* Bytes as they are, with a wrapper that needs no addresses perhaps. */
-static bl_status wrap_plain(const bl_wrap *wrap, bl_text text, const made *m, disk_content *c,
-                            const bl_sink *sink)
-{
-    bl_wrapped w = {.bytes = (const uint8_t *)text.at, .size = (uint32_t)text.length};
-    c->bytes = g_byte_array_new();
-    g_strlcpy(w.name, m->stem, sizeof w.name);
-    if (wrap != NULL) return disk_wrap_bytes(wrap, &w, sink, c->bytes);
-    g_byte_array_append(c->bytes, w.bytes, w.size);
-    return BL_OK;
-}
-
 /* A file goes as it is. One that says where it belongs, or of which the bench file says so, is a
  * program where addresses count: with a wrapper, and on a bare disk. */
 static bl_status make_from_file(const bench *b, const bench_disk_file *f, disk_content *c, made *m,
@@ -112,7 +90,7 @@ static bl_status make_from_file(const bench *b, const bench_disk_file *f, disk_c
     bl_status status = host_read_file(path, &bytes, &length, sink);
     bl_text text = {bytes, length};
     bl_filetype type = bl_filetype_of((bl_text){path, strlen(path)});
-    bool records = type == BL_FILE_HEX || type == BL_FILE_SREC;
+    bool records = bl_filetype_is_records(type);
     bool counts = f->wrap != NULL || b->disk.kind == BL_DISK_BARE;
     const bl_wrap *wrap = f->wrap != NULL ? disk_wrap_named(b, f->wrap) : NULL;
     if (status == BL_OK && (f->at != NULL || (records && counts))) {
@@ -121,7 +99,7 @@ static bl_status make_from_file(const bench *b, const bench_disk_file *f, disk_c
             status = disk_program(b, image, wrap, m->stem, sink, &c->bytes, &c->file);
         if (image != NULL) m->length = (uint32_t)bl_image_size(image);
     } else if (status == BL_OK) {
-        status = wrap_plain(wrap, text, m, c, sink);
+        status = disk_plain(wrap, m->stem, text, sink, &c->bytes);
         m->length = (uint32_t)length;
     }
     bl_image_close(image);

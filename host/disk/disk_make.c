@@ -83,7 +83,7 @@ static bl_status make_bare(const disk_wish *w, const bl_sink *sink, disk_image *
 
 bl_status disk_make_on(const disk_wish *w, const bl_sink *sink, disk_image *image)
 {
-    bool fat = w->kind == BL_DISK_FAT12 || w->kind == BL_DISK_FAT16;
+    bool fat = bl_disk_kind_is_fat(w->kind);
     if (w->partition && !fat) return tell_wish(sink, NULL, "only FAT lies in partitions here");
     if (w->kind == BL_DISK_CLASSIC) return make_classic(w, sink, image);
     if (image->sectors.size != 512)

@@ -3,6 +3,8 @@
 
 #include <string.h>
 
+#include "files/files.h"
+
 enum { GAPS_ARE_FINE = 65536, MOST = 16 << 20 };
 
 const bl_wrap *disk_wrap_named(const bench *b, const char *name)
@@ -12,8 +14,9 @@ const bl_wrap *disk_wrap_named(const bench *b, const char *name)
     return NULL;
 }
 
-bl_status disk_wrap_bytes(const bl_wrap *wrap, const bl_wrapped *program, const bl_sink *sink,
-                          GByteArray *bytes)
+/* Adds a program with a wrapper around it. */
+static bl_status wrap_bytes(const bl_wrap *wrap, const bl_wrapped *program, const bl_sink *sink,
+                            GByteArray *bytes)
 {
     uint8_t head[BL_WRAP_MOST], foot[BL_WRAP_MOST];
     bl_status status = bl_wrap_make(wrap, program, sink, head, foot);
@@ -22,6 +25,26 @@ bl_status disk_wrap_bytes(const bl_wrap *wrap, const bl_wrapped *program, const 
     g_byte_array_append(bytes, program->bytes, program->size);
     g_byte_array_append(bytes, foot, bl_wrap_foot_bytes(wrap));
     return BL_OK;
+}
+
+bl_status disk_plain(const bl_wrap *wrap, const char *name, bl_text text, const bl_sink *sink,
+                     GByteArray **bytes)
+{
+    bl_wrapped w = {.bytes = (const uint8_t *)text.at, .size = (uint32_t)text.length};
+    *bytes = g_byte_array_new();
+    g_strlcpy(w.name, name, sizeof w.name);
+    if (wrap != NULL) return wrap_bytes(wrap, &w, sink, *bytes);
+    g_byte_array_append(*bytes, w.bytes, w.size);
+    return BL_OK;
+}
+
+char *disk_program_name(bl_disk_kind kind, const char *path)
+{
+    char *stem = host_stem(path);
+    if (kind == BL_DISK_BARE) return stem;
+    char *name = g_strconcat(stem, ".bin", NULL);
+    g_free(stem);
+    return name;
 }
 
 /* From the first byte to the last. */
@@ -66,7 +89,7 @@ bl_status disk_program(const bench *b, const bl_image *image, const bl_wrap *wra
                         .entry = file->entry};
         g_strlcpy(w.name, name, sizeof w.name);
         *bytes = g_byte_array_new();
-        status = disk_wrap_bytes(wrap, &w, sink, *bytes);
+        status = wrap_bytes(wrap, &w, sink, *bytes);
         g_byte_array_unref(plain);
     }
     file->bytes = (*bytes)->data, file->size = (*bytes)->len;

@@ -15,8 +15,12 @@ const bl_wrap *disk_wrap_named(const bench *b, const char *name);
  * bytes, or is nearly all gaps; what a wrapper refuses; reported. */
 bl_status disk_program(const bench *b, const bl_image *image, const bl_wrap *wrap, const char *name,
                        const bl_sink *sink, GByteArray **bytes, bl_disk_file *file);
-/* Bytes that are no program, with a wrapper around them. */
-bl_status disk_wrap_bytes(const bl_wrap *wrap, const bl_wrapped *program, const bl_sink *sink,
-                          GByteArray *bytes);
+/* Bytes that are no program, as they are or with a wrapper that needs no addresses; in *bytes, a
+ * new one whatever happens. */
+bl_status disk_plain(const bl_wrap *wrap, const char *name, bl_text text, const bl_sink *sink,
+                     GByteArray **bytes);
+/* What the program of a source or an image is called on a disk: "lamp.bin"; on a bare disk, where
+ * addresses stand beside the name, "lamp". Free with g_free. */
+char *disk_program_name(bl_disk_kind kind, const char *path);
 
 #endif

@@ -38,6 +38,16 @@ const bl_classic *disk_layout_named(const bench *b, const char *name)
     return NULL;
 }
 
+const bl_classic *disk_layout_needed(const bench *b, const char *name, const char *file,
+                                     const bl_sink *sink)
+{
+    const bl_classic *l = disk_layout_named(b, name);
+    if (l == NULL)
+        bl_report(sink, BL_ERROR, file, 0, "disk create --help lists those that are shipped",
+                  "there is no layout '%s'", name);
+    return l;
+}
+
 /* Reads the table; none is no fault. */
 static bl_status read_table(disk_volume *v, const char *title, const bl_sectors *sectors,
                             const bl_sink *sink)
@@ -95,14 +105,11 @@ static bl_status open_some_partition(disk_volume *v, const char *title, const bl
 static bl_status take_named_layout(disk_volume *v, const disk_opening *how, bl_disk_setup *setup)
 {
     setup->kind = BL_DISK_CLASSIC;
-    setup->layouts = disk_layout_named(how->b, how->layout), setup->layout_count = 1;
-    if (setup->layouts != NULL) {
-        disk_image_extend(&v->image, bl_classic_bytes(setup->layouts));
-        return BL_OK;
-    }
-    bl_report(&setup->sink, BL_ERROR, NULL, 0, "disk create --help lists those that are shipped",
-              "there is no layout '%s'", how->layout);
-    return BL_E_NOT_FOUND;
+    setup->layouts = disk_layout_needed(how->b, how->layout, NULL, &setup->sink);
+    setup->layout_count = 1;
+    if (setup->layouts == NULL) return BL_E_NOT_FOUND;
+    disk_image_extend(&v->image, bl_classic_bytes(setup->layouts));
+    return BL_OK;
 }
 
 bl_status disk_volume_of(disk_volume *v, const char *title, const disk_opening *how,

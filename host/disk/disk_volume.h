@@ -42,5 +42,8 @@ bl_disk_time disk_time_of(gint64 unix_time);
 
 /* A layout by its name: the bench file's, then those that are shipped. NULL: there is none. */
 const bl_classic *disk_layout_named(const bench *b, const char *name);
+/* The same of one that must be there: told, of the file that names it (or NULL). */
+const bl_classic *disk_layout_needed(const bench *b, const char *name, const char *file,
+                                     const bl_sink *sink);
 
 #endif

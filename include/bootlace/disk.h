@@ -32,6 +32,11 @@ typedef enum bl_disk_kind {
 const char *bl_disk_kind_name(bl_disk_kind kind);
 /* BL_DISK_UNKNOWN: there is none of that name. */
 bl_disk_kind bl_disk_kind_named(bl_text name);
+/* FAT12 or FAT16. */
+static inline bool bl_disk_kind_is_fat(bl_disk_kind kind)
+{
+    return kind == BL_DISK_FAT12 || kind == BL_DISK_FAT16;
+}
 
 enum {
     BL_DISK_NAME = 768, /* the longest name in UTF-8, and its end */

@@ -19,6 +19,8 @@ typedef enum bl_filetype { BL_FILE_UNKNOWN, BL_FILE_BIN, BL_FILE_HEX, BL_FILE_SR
 bl_filetype bl_filetype_named(bl_text name);
 /* By a file name's ending: .bin .rom; .hex .ihx .ihex; .srec .s19 .s28 .s37 .mot. */
 bl_filetype bl_filetype_of(bl_text path);
+/* Records: HEX and S-record, which carry their addresses. */
+bool bl_filetype_is_records(bl_filetype type);
 /* The name, for messages: "raw binary", "Intel HEX", "S-record". */
 const char *bl_filetype_text(bl_filetype type);
 

@@ -32,6 +32,11 @@ bl_filetype bl_filetype_of(bl_text path)
     return BL_FILE_UNKNOWN;
 }
 
+bool bl_filetype_is_records(bl_filetype type)
+{
+    return type == BL_FILE_HEX || type == BL_FILE_SREC;
+}
+
 const char *bl_filetype_text(bl_filetype type)
 {
     static const char *const texts[] = {
