@@ -217,6 +217,24 @@ TEST(ata_without_a_disk_nobody_drives_the_lines)
     CHECK_INT(in(SIM_ATA_STATUS), 0);
 }
 
+TEST(ata_drive_that_lost_its_power_comes_back_with_it)
+{
+    uint8_t bytes[512] = {0};
+    set_up();
+    bl_sectors port = sim_drive_port(&drive);
+    drive.faults.cut_after = 1;
+    device.kind->begin(&device, true); /* the fault is still to come */
+    CHECK_INT(port.write(port.context, 10, bytes), BL_OK);
+    CHECK_INT(port.write(port.context, 11, bytes), BL_E_NOT_READY);
+    CHECK_INT(in(SIM_ATA_STATUS), 0xFF);
+    device.kind->begin(&device, false); /* the reset line gives it none */
+    CHECK_INT(in(SIM_ATA_STATUS), 0xFF);
+    device.kind->begin(&device, true);
+    wait_ready();
+    CHECK_INT(in(SIM_ATA_STATUS), SIM_ATA_READY);
+    CHECK_INT(port.write(port.context, 11, bytes), BL_OK);
+}
+
 /* ---- the drive as a port ---- */
 
 TEST(drive_power_fails_behind_a_sector_or_within_one)

@@ -49,12 +49,14 @@ static const ata *ata_seen(const sim_device *d)
     return (const ata *)(const void *)d->state.bytes;
 }
 
-/* The reset line: as after power-up, but the drive turns already. */
+/* The reset line: as after power-up, but the drive turns already. Power gives a drive back that has
+ * lost it. */
 static void begin_ata(sim_device *d, bool power)
 {
     ata *a = ata_of(d);
     memset(a, 0, sizeof *a);
     a->fresh = power;
+    if (power && d->drive != NULL && d->drive->dead) sim_drive_power(d->drive);
     a->error = 1; /* the diagnosis is good */
     a->count = a->low = 1;
 }
@@ -277,7 +279,7 @@ static void write_ata(sim_device *d, uint64_t now, unsigned reg, uint8_t value)
     case SIM_ATA_LBA_HIGH: a->high = value; break;
     case SIM_ATA_DEVICE: a->device = value; break;
     default:
-        if ((ata_seen(d)->device & DEVICE_SECOND) == 0) obey_command(d, a, now, value);
+        if ((a->device & DEVICE_SECOND) == 0) obey_command(d, a, now, value);
     }
 }
 
