@@ -237,8 +237,7 @@ static const subcommand run_row = {
     .name = "run",
     .words = {"board run",
               "Lets the simulated board run for a while and shows its lamps and what it says.",
-              "  bootlace board run --for 7s\n  "
-              "bootlace board run --for 1s --type '?'"},
+              "  bootlace board run --for 7s\n  bootlace board run --for 1s --type '?'"},
     .tables = run_tables,
     .run = run_board,
     .bare = true,

@@ -30,8 +30,6 @@ typedef struct disk_job {
 int disk_job_begin(const char *path, disk_job *j);
 /* Opens a bench file that was given, or is here; needed: there must be one. */
 int disk_job_bench(bool needed, disk_job *j);
-/* The same for a disk that is known to need no bench file but for layouts. */
-int disk_job_open(const char *path, disk_job *j);
 /* May something be added to it? What is broken so that a write could harm a file that is whole (two
  * files in one cluster) is refused; what a repair mends is said. Returns an exit code. */
 int disk_job_sound(disk_job *j, const char *path);

@@ -46,7 +46,7 @@ static const bl_sectors *through_drive(void *context, const bl_sectors *sectors)
     return &j->port;
 }
 
-int disk_job_open(const char *path, disk_job *j)
+static int open_disk(const char *path, disk_job *j)
 {
     disk_opening how = {.b = j->b, .layout = options.layout, .in_place = options.in_place};
     if (given.faults != NULL) {
@@ -66,7 +66,7 @@ int disk_job_open(const char *path, disk_job *j)
 int disk_job_begin(const char *path, disk_job *j)
 {
     int code = disk_job_bench(false, j);
-    return code == EXIT_GOOD ? disk_job_open(path, j) : code;
+    return code == EXIT_GOOD ? open_disk(path, j) : code;
 }
 
 static void count_harmful(void *context, const bl_disk_finding *f)

@@ -180,11 +180,6 @@ void disk_image_close(disk_image *i)
     *i = (disk_image){.fd = -1};
 }
 
-bool disk_image_changed(const disk_image *i)
-{
-    return g_hash_table_size(i->changed) > 0;
-}
-
 /* ---- putting it in place ---- */
 
 /* Copies the runs of a file that hold something: what was never written stays so. */
@@ -276,7 +271,7 @@ bl_status disk_image_commit(disk_image *i, const char *path, const bl_sink *sink
         return BL_E_IO;
     }
     bool same = i->path != NULL && strcmp(path, i->path) == 0;
-    if (same && !disk_image_changed(i)) return BL_OK;
+    if (same && g_hash_table_size(i->changed) == 0) return BL_OK;
     if (same && stat(path, &s) == 0) {
         stamp_of(&s, stamp);
         if (memcmp(stamp, i->stamp, sizeof stamp) != 0) {

@@ -34,8 +34,6 @@ void disk_image_new(uint64_t bytes, uint16_t sector, disk_image *image);
 /* An image that is shorter than its disk, because nobody has written to the end of it: from now on
  * it has so many bytes, the new ones $E5. */
 void disk_image_extend(disk_image *image, uint64_t bytes);
-/* Has anything been written since it was opened? */
-bool disk_image_changed(const disk_image *image);
 /* Puts what was written into the file, or another one, and reads it back. Does nothing to what was
  * written in place. BL_E_BUSY: somebody else changed the file meanwhile; BL_E_DIFFERS; BL_E_IO;
  * reported. */

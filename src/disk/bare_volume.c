@@ -9,7 +9,8 @@ void bl_bare_sum(uint8_t check[2], const uint8_t *bytes, size_t count)
     }
 }
 
-void bl_bare_check_of(const uint8_t directory[BL_BARE_SECTOR], uint8_t check[2])
+/* The check of a directory, as if its own place were 0. */
+static void directory_check(const uint8_t directory[BL_BARE_SECTOR], uint8_t check[2])
 {
     static const uint8_t zeros[2];
     check[0] = 1, check[1] = 0;
@@ -31,7 +32,7 @@ bl_status bl_bare_format(const bl_sectors *s, const char *label, uint16_t boot)
     bl_put_little16(b + BARE_TOTAL, s->count < BL_BARE_MOST ? s->count : BL_BARE_MOST);
     bl_put_little16(b + BARE_DATA, boot + 1u);
     memcpy(b + BARE_LABEL, label, length);
-    bl_bare_check_of(b, b + BARE_CHECK);
+    directory_check(b, b + BARE_CHECK);
     return s->write(s->context, 0, b);
 }
 
@@ -50,7 +51,7 @@ void bl_bare_name_of(const uint8_t *e, char name[BL_BARE_NAME + 1])
 bl_status bl_bare_save(bl_disk *d)
 {
     bare *b = bare_of(d);
-    bl_bare_check_of(b->directory, b->directory + BARE_CHECK);
+    directory_check(b->directory, b->directory + BARE_CHECK);
     bl_status status = bl_disk_write_sector(d, 0, b->directory);
     if (status == BL_OK) status = bl_disk_read_sector(d, 0, b->sector);
     if (status == BL_OK && memcmp(b->sector, b->directory, BL_BARE_SECTOR) != 0)
@@ -127,7 +128,7 @@ static bl_status read_bare_directory(bl_disk *d)
         return bl_disk_fail(d, BL_E_DAMAGED, "its directory was overwritten",
                             "there is no room for files on it");
     memcpy(b->stored, b->directory, BL_BARE_SECTOR);
-    bl_bare_check_of(b->directory, check);
+    directory_check(b->directory, check);
     b->sound = memcmp(check, b->directory + BARE_CHECK, 2) == 0;
     return BL_OK;
 }

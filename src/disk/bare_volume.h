@@ -82,7 +82,6 @@ static inline bool bare_overlap(const uint8_t *a, const uint8_t *b)
            bare_first(b) < bare_first(a) + bare_sectors(a);
 }
 
-void bl_bare_check_of(const uint8_t directory[BL_BARE_SECTOR], uint8_t check[2]);
 void bl_bare_name_of(const uint8_t *e, char name[BL_BARE_NAME + 1]);
 /* Writes the directory, with its check, in one sector. After a failure it is again as it was. */
 bl_status bl_bare_save(bl_disk *d);

@@ -29,7 +29,8 @@ bl_status bl_disk_fail(bl_disk *d, bl_status status, const char *hint, const cha
     return status;
 }
 
-bl_status bl_disk_fail_sector(bl_disk *d, bl_status status, uint32_t sector, bool writing)
+/* Tells that a sector could not be read or written. */
+static bl_status fail_sector(bl_disk *d, bl_status status, uint32_t sector, bool writing)
 {
     const char *hint = status == BL_E_IO ? "the medium is bad there, or the drive is" : NULL;
     return bl_disk_fail(d, status, hint, "sector %lu cannot be %s: %s", (unsigned long)sector,
@@ -40,7 +41,7 @@ bl_status bl_disk_read_sector(bl_disk *d, uint32_t sector, uint8_t *bytes)
 {
     bl_status status =
         sector < d->sectors.count ? d->sectors.read(d->sectors.context, sector, bytes) : BL_E_RANGE;
-    return status == BL_OK ? BL_OK : bl_disk_fail_sector(d, status, sector, false);
+    return status == BL_OK ? BL_OK : fail_sector(d, status, sector, false);
 }
 
 bl_status bl_disk_write_sector(bl_disk *d, uint32_t sector, const uint8_t *bytes)
@@ -48,7 +49,7 @@ bl_status bl_disk_write_sector(bl_disk *d, uint32_t sector, const uint8_t *bytes
     bl_status status = sector < d->sectors.count
                            ? d->sectors.write(d->sectors.context, sector, bytes)
                            : BL_E_RANGE;
-    return status == BL_OK ? BL_OK : bl_disk_fail_sector(d, status, sector, true);
+    return status == BL_OK ? BL_OK : fail_sector(d, status, sector, true);
 }
 
 bl_status bl_disk_read_sectors(bl_disk *d, uint32_t first, uint32_t count, uint8_t *bytes)

@@ -36,8 +36,6 @@ bl_status bl_bare_begin(bl_disk *d);
 /* Tells an error, "TITLE: MESSAGE"; returns status. */
 bl_status bl_disk_fail(bl_disk *d, bl_status status, const char *hint, const char *message, ...)
     BL_PRINTF(4, 5);
-/* Tells that a sector could not be read or written. */
-bl_status bl_disk_fail_sector(bl_disk *d, bl_status status, uint32_t sector, bool writing);
 /* One sector; a failure is told. */
 bl_status bl_disk_read_sector(bl_disk *d, uint32_t sector, uint8_t *bytes);
 bl_status bl_disk_write_sector(bl_disk *d, uint32_t sector, const uint8_t *bytes);
