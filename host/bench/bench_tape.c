@@ -77,7 +77,7 @@ static unsigned word_among(reader *r, const char *key, const char *text, const c
     return 0;
 }
 
-static void take_frame(reader *r, const file_tape *f, bl_keying *k)
+static void take_bit_frame(reader *r, const file_tape *f, bl_keying *k)
 {
     static const char *const parities[] = {"none", "even", "odd", NULL};
     static const char *const orders[] = {"low-first", "high-first", NULL};
@@ -227,7 +227,7 @@ void bench_take_tape(reader *r)
     take_tones(r, f, &t->keying);
     take_waves(r, f, &t->keying);
     take_duration(r, f, &t->keying);
-    take_frame(r, f, &t->keying);
+    take_bit_frame(r, f, &t->keying);
     if (r->yaml.faults == 0 && bl_keying_check(&t->keying) != BL_OK)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, yaml_root(&r->yaml), "tape"),
                    "two tones that differ, and bits of which one is at most 8 times the other",

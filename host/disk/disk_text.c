@@ -3,7 +3,7 @@
 
 #include <string.h>
 
-static bl_status value_of_name(void *context, bl_text name, int64_t *value)
+static bl_status text_value(void *context, bl_text name, int64_t *value)
 {
     const disk_text_source *s = context;
     static const char *const names[] = {"load", "last", "end", "entry", "length"};
@@ -46,7 +46,7 @@ static bool add_value(GString *out, int64_t value, const char *form)
 static bool add_braces(GString *out, const char *inside, const disk_text_source *source,
                        const char *file, uint32_t line, const bl_sink *sink)
 {
-    bl_formula_source names = {.context = (void *)(uintptr_t)source, .name = value_of_name};
+    bl_formula_source names = {.context = (void *)(uintptr_t)source, .name = text_value};
     bl_formula_fault fault = {.why = ""};
     const char *colon = strrchr(inside, ':'); /* ?: has blanks around it in a form */
     int64_t value = 0;

@@ -450,7 +450,7 @@ static bl_status check_all(fat_checking *c)
 }
 
 /* Looks at all chains before anything is told or mended: are any entangled? */
-static bl_status look_ahead(fat_checking *c, uint32_t places)
+static bl_status find_entangled(fat_checking *c, uint32_t places)
 {
     bl_disk_report quiet = {.find = NULL}, *r = c->r;
     bool repair = c->repair;
@@ -472,7 +472,7 @@ bl_status bl_fat_check(bl_disk *d, bool repair, bl_disk_report *report)
         c->d = d, c->r = report, c->repair = repair;
         uint32_t places = f->clusters + FAT_FIRST;
         c->owner = bl_disk_room(d, places, sizeof *c->owner);
-        status = c->owner != NULL ? look_ahead(c, places) : BL_E_MEMORY;
+        status = c->owner != NULL ? find_entangled(c, places) : BL_E_MEMORY;
         if (status == BL_OK) status = check_all(c);
         bl_disk_free(d, c->owner);
     }

@@ -218,8 +218,8 @@ static int32_t expected_of(const bl_tones *tones, uint32_t begin, unsigned value
 
 /* Goes back over the bits of a byte, the last of which was reached in a way. Returns where it
  * begins. */
-static uint32_t read_back(const search *s, const bl_path *path, uint32_t t, unsigned last,
-                          uint8_t way, bl_path_byte *byte)
+static uint32_t trace_byte(const search *s, const bl_path *path, uint32_t t, unsigned last,
+                           uint8_t way, bl_path_byte *byte)
 {
     const bl_keying *k = s->tones->pace.keying;
     unsigned ones = 0, parity = 0;
@@ -280,7 +280,7 @@ static void trace_back(const search *s, bl_path *path)
             else
                 way = (uint8_t)(way - FROM_STOP);
             if (path->first == 0) return;
-            t = read_back(s, path, t, last, way, &path->bytes[--path->first]);
+            t = trace_byte(s, path, t, last, way, &path->bytes[--path->first]);
             path->bytes[path->first].joined = true;
         }
     }
