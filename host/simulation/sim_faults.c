@@ -325,7 +325,7 @@ static const fault faults[] = {
     {"disk-bad", "N", "sector N of the disk is bad", {ANY}, {0}, ':', spoil_sector},
     {"disk-cut",
      "N",
-     "the power fails behind N sectors that are written",
+     "the power fails behind N sectors that are written, until the board is switched on again",
      {ANY},
      {1},
      ':',
