@@ -1,11 +1,16 @@
-; Aglet for the 65C02: the first thing in a bare machine, to be toggled or typed in. docs/aglet.md.
+; Aglet for the 65C02, and through <6502/aglet> for the NMOS 6502: the first thing in a bare machine, to be toggled or typed in. docs/aglet.md.
 ;
 ; What it needs of the bench file:
 ;   areas    aglet       where it lies, RAM
 ;            aglet_zero  a few bytes of page zero
-;   devices  serial      a 6551 kind of serial interface
+;   devices  serial      a serial interface: docs/serial.md
 
-        .include "<common/rate>"
+        .include "<serial>"
+        .if defined(NMOS)
+        .include "<6502/ways>"
+        .else
+        .include "<65c02/ways>"
+        .end
 
         .place aglet_zero
 row:    .reserve 4              ; the header from its end: check, count, address
@@ -16,10 +21,7 @@ address = row + 2
 
         .place aglet
         .entry start
-start:  lda #%00010000 | RATE   ; 8 bits, 1 stop, internal clock
-        sta board.serial.control
-        lda #%00001011          ; receiver on, no interrupts
-        sta board.serial.command
+start:  serial_begin
 
 reject: stz sum
 header: ldx #3
@@ -44,16 +46,15 @@ _row:   jsr take
 
 run:    jmp (address)
 
-take:   lda board.serial.status
-        and #%00001000          ; received
+take:   serial_ready
         beq take
-        lda board.serial.data
+        serial_get
         rts
 
 answer: clc
         adc sum
         sta sum
-        sta board.serial.data   ; free: nothing is sent before this is answered
+        serial_put              ; free: nothing is sent before this is answered
         rts
 last:
-        .assert last - start <= 80, "Aglet is larger than 80 bytes"
+        .assert last - start <= 110, "Aglet is larger than 110 bytes"

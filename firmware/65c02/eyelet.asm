@@ -1,13 +1,18 @@
-; Eyelet for the 65C02: the resident monitor.
+; Eyelet for the 65C02, and through <6502/eyelet> for the NMOS 6502: the resident monitor.
 ;
 ; It answers the frames of docs/link.md, and shows a person at a terminal a prompt and a line of help.
 ; What it needs of the bench file (docs/eyelet.md):
 ;   areas    eyelet_zero  a few bytes of page zero
 ;            eyelet_page  one page of RAM, for a frame
 ;            eyelet       the ROM it lives in, at the top, with the vectors
-;   devices  serial       a 6551 kind of serial interface
+;   devices  serial       a serial interface: docs/serial.md
 
         .include "<common/eyelet>"
+        .if defined(NMOS)
+        .include "<6502/ways>"
+        .else
+        .include "<65c02/ways>"
+        .end
 
 ; One turn of the waiting loop's outer count is 256 times 16 cycles.
 TURN  = 4096
@@ -73,18 +78,6 @@ loaded: cld
         jsr begin
         bra monitor
 
-; Sets the line up. Programs that do without cold call it.
-begin:  stz board.serial.status
-        lda #%00010000 | RATE   ; 8 bits, 1 stop, internal clock
-        sta board.serial.control
-        lda #%00001011          ; receiver on, no interrupts
-        sta board.serial.command
-        lda #<no_interrupt
-        sta irq_hook
-        lda #>no_interrupt
-        sta irq_hook + 1
-        rts
-
 ; Starts the program in ROM; returns only when there is none.
 start_rom:
         lda autostart
@@ -105,15 +98,15 @@ idle:   rts
 
 ; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
 ; monitor takes over, and comes back when it is asked to resume.
-poll:   lda board.serial.status
-        and #RECEIVED
+poll:   serial_ready
         beq idle
         pla                     ; as an interrupt leaves it: the program counter, not one less
         sta scratch
         pla
         inc scratch
         bne _same
-        inc a
+        clc
+        adc #1
 _same:  pha
         lda scratch
         pha
@@ -175,7 +168,7 @@ frame:  ldx #0
 _next:  lda #IDLE
         jsr wait
         bcs monitor_here        ; it broke off
-        lda board.serial.data
+        serial_get
         cmp #FLAG
         beq _end
         cmp #ESCAPE
@@ -229,7 +222,7 @@ answer: sta payload             ; the routine left the code in A, and length
         ora #$80
         sta kind
         jmp send
-jump:   jmp (requests,x)
+jump:   jump_by requests
 unknown:
         lda #UNKNOWN
         bra answer
@@ -367,7 +360,7 @@ farewell:
 _wait:  lda #QUIET
         jsr wait
         bcs _over
-        lda board.serial.data
+        serial_get
         cmp #HEARD
         beq _over
         cmp #FLAG
@@ -418,12 +411,7 @@ _escape:
         jsr put
         pla
         eor #FLIP
-put:    pha
-_busy:  lda board.serial.status
-        and #EMPTY
-        beq _busy
-        pla
-        sta board.serial.data
+put:    serial_send
         rts
 
 ; ---- the line ----
@@ -431,8 +419,7 @@ _busy:  lda board.serial.status
 ; Waits up to A turns for a byte. C clear: one has come (and is still in the register).
 wait:   sta turns + 1
         stz turns
-_look:  lda board.serial.status
-        and #RECEIVED
+_look:  serial_ready
         bne _here
         dec turns
         bne _look
@@ -444,10 +431,17 @@ _here:  clc
         rts
 
 take_slowly:
-        lda board.serial.status
-        and #RECEIVED
+        serial_ready
         beq take_slowly
-        lda board.serial.data
+        serial_get
+        rts
+
+; Sets the line up. Programs that do without cold call it.
+begin:  serial_begin
+        lda #<no_interrupt
+        sta irq_hook
+        lda #>no_interrupt
+        sta irq_hook + 1
         rts
 
 ; Adds A to fcs. Uses Y.
@@ -474,11 +468,12 @@ _done:  rts
 
 ; ---- data ----
 
-banner: .text "\r\nEyelet ", '0' + VERSION, " for the 65C02\r\n" ending 0
+banner: banner_text
         .include "<common/texts>"
 
 greeting:
-        .byte VERSION, EYELET, PAYLOAD, "Eyelet 65C02"
+        .byte VERSION, EYELET, PAYLOAD
+        name_text
 name_end:
 
         .include "<common/crc-table>"

@@ -25,6 +25,10 @@ _below: lda pointer + 1
         bcs _may
 _range: lda #RANGE
 _done:  rts
+_bad:   lda #1
+        sta length
+        lda #MALFORMED
+        rts
 _may:   lda #GOOD
         jsr answer
         lda payload + 3         ; sending took the count
@@ -42,7 +46,7 @@ _may:   lda #GOOD
 _next:  lda #IDLE
         jsr wait
         bcs _bad                ; it broke off
-        lda board.serial.data
+        serial_get
         cmp #FLAG
         beq _end
         cmp #ESCAPE
@@ -55,8 +59,8 @@ _next:  lda #IDLE
         ora count + 1
         beq _next               ; the FCS itself
         txa
-        sta (pointer)
-        cmp (pointer)
+        sta_at pointer
+        cmp_at pointer
         bne _wrong
 _on:    jsr onward
         bra _next
@@ -68,7 +72,7 @@ _wrong: ldy length              ; the first is told
         cpy #1
         bne _on
         sta payload + 4
-        lda (pointer)
+        lda_at pointer
         sta payload + 5
         lda pointer
         sta payload + 1
@@ -98,10 +102,6 @@ _differs:
 ; A flag that noise has made may not be the end: what still comes is let go by.
 _drain: lda #IDLE
         jsr wait
-        bcs _bad
-        lda board.serial.data
-        bra _drain
-_bad:   lda #1
-        sta length
-        lda #MALFORMED
-        rts
+        serial_get
+        bcc _drain
+        jmp _bad

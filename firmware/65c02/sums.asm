@@ -57,7 +57,7 @@ fast:   lda pointer
         lda count + 1
         beq _last
         lda crc
-_page:  eor (pointer)
+_page:  eor_at pointer
         tax
         lda fcs_low,x
         eor crc + 1
@@ -72,7 +72,7 @@ _page:  eor (pointer)
 _last:  lda count
         beq _over
 _single:
-        lda (pointer)
+        lda_at pointer
         eor crc
         tax
         lda fcs_low,x
@@ -97,7 +97,7 @@ _low:   dec count
 _rest:  rts
 
 ; Runs over count bytes from pointer on; both end where they end.
-sum:    lda (pointer)
+sum:    lda_at pointer
         eor crc
         sta crc
         jsr nibble

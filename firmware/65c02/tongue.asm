@@ -4,6 +4,7 @@
 ;   areas    tongue  ROM; Eyelet, which is built before it, looks for it there
 
         .use "<eyelet.sym>" as eyelet
+        .include "<serial>"
         .include "<common/tongue>"
 
 value = eyelet.count            ; what is borrowed of Eyelet's page zero between frames
@@ -325,8 +326,7 @@ _same:  dec at
         bne _next
         plp
         bcs _over
-        lda board.serial.status
-        and #%00001000          ; received
+        serial_ready
         beq rows
 _over:  rts
 

@@ -4,9 +4,9 @@
 ;   areas    aglet       where it lies, RAM
 ;            aglet_zero  three bytes of RAM in the page at 0
 ;            stack       RAM for the stack; it begins at the upper end
-;   devices  serial      a 6551 kind of serial interface
+;   devices  serial      a serial interface: docs/serial.md
 
-        .include "<common/rate>"
+        .include "<serial>"
 
         .place aglet_zero
 address: .reserve 2
@@ -14,10 +14,7 @@ count:   .reserve 1
 
         .place aglet
         .entry start
-start:  ldaa #%00010000 | RATE  ; 8 bits, 1 stop, internal clock
-        staa board.serial.control
-        ldaa #%00001011         ; receiver on, no interrupts
-        staa board.serial.command
+start:  serial_begin
         lds #area.stack.last
 
 reject: clrb                    ; the sum
@@ -48,14 +45,13 @@ get:    bsr take
 answer: psha
         aba
         tab
-        staa board.serial.data  ; free: nothing is sent before this is answered
+        serial_put              ; free: nothing is sent before this is answered
         pula
         rts
 
-take:   ldaa board.serial.status
-        bita #%00001000         ; received
+take:   serial_ready
         beq take
-        ldaa board.serial.data
+        serial_get
         rts
 last:
-        .assert last - start <= 80, "Aglet is larger than 80 bytes"
+        .assert last - start <= 110, "Aglet is larger than 110 bytes"

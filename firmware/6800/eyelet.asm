@@ -6,7 +6,7 @@
 ;            eyelet_page  one page of RAM, for a frame
 ;            stack        RAM for the stack; it begins at the upper end
 ;            eyelet       the ROM it lives in, at the top, with the vectors
-;   devices  serial       a 6551 kind of serial interface
+;   devices  serial       a serial interface: docs/serial.md
 
         .include "<common/eyelet>"
 
@@ -78,11 +78,7 @@ loaded: lds #STACK
 fresh:  ldx #0                  ; no program waits
         stx waiting
 ; Sets the line up. Programs that do without cold call it.
-begin:  staa board.serial.status
-        ldaa #%00010000 | RATE  ; 8 bits, 1 stop, internal clock
-        staa board.serial.control
-        ldaa #%00001011         ; receiver on, no interrupts
-        staa board.serial.command
+begin:  serial_begin
         ldx #no_interrupt
         stx irq_hook
         rts
@@ -110,8 +106,7 @@ launch: lds #STACK
 
 ; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
 ; monitor takes over, and comes back when it is asked to resume. A and the flags change.
-poll:   ldaa board.serial.status
-        bita #RECEIVED
+poll:   serial_ready
         beq idle
         swi                     ; keeps all registers
 polled:
@@ -165,7 +160,7 @@ _clean: staa escaped
 _next:  ldx #IDLE
         jsr wait
         bcs monitor_here        ; it broke off
-        ldab board.serial.data
+        serial_get_b
         cmpb #FLAG
         beq _end
         ldaa #FLIP
@@ -379,7 +374,7 @@ farewell:
 _wait:  ldx #QUIET
         bsr wait
         bcs _over
-        ldaa board.serial.data
+        serial_get
         cmpa #HEARD
         beq _over
         cmpa #FLAG
@@ -429,19 +424,13 @@ _escape:
         bsr put
         pula
         eora #FLIP
-put:    pshb
-_busy:  ldab board.serial.status
-        bitb #EMPTY
-        beq _busy
-        staa board.serial.data
-        pulb
+put:    serial_send
         rts
 
 ; ---- the line ----
 
 ; Waits up to X turns for a byte. C clear: one has come (and is still in the register).
-wait:   ldaa board.serial.status        ; 4
-        bita #RECEIVED                  ; 2
+wait:   serial_ready                    ; 6
         bne _here                       ; 4
         dex                             ; 4
         bne wait                        ; 4
@@ -451,10 +440,9 @@ _here:  clc
         rts
 
 take_slowly:
-        ldaa board.serial.status
-        bita #RECEIVED
+        serial_ready
         beq take_slowly
-        ldaa board.serial.data
+        serial_get
         rts
 
 ; Adds A to fcs. Uses B and X.

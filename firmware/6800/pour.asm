@@ -34,7 +34,7 @@ _clean: staa escaped
 _next:  ldx #IDLE
         jsr wait
         bcs _bad                ; it broke off
-        ldab board.serial.data
+        serial_get_b
         cmpb #FLAG
         beq _end
         ldaa #FLIP
@@ -79,7 +79,7 @@ _end:   ldx span
 ; A flag that noise has made may not be the end: what still comes is let go by.
 _drain: ldx #IDLE
         jsr wait
-        ldaa board.serial.data
+        serial_get
         bcc _drain
 _bad:   ldaa #1
         staa length

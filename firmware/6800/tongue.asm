@@ -4,6 +4,7 @@
 ;   areas    tongue  ROM; Eyelet, which is built before it, looks for it there
 
         .use "<eyelet.sym>" as eyelet
+        .include "<serial>"
         .include "<common/tongue>"
 
 first = eyelet.crc              ; what is borrowed of Eyelet's page at 0 between frames
@@ -282,8 +283,7 @@ _byte:  bsr blank
         cmpa #ROW
         bne _byte
         bsr characters
-        ldaa board.serial.status
-        bita #%00001000         ; received
+        serial_ready
         beq rows
         rts
 _over:

@@ -4,9 +4,9 @@
 ;   areas    aglet       where it lies, RAM
 ;            aglet_zero  four bytes of RAM in the page at 0: the direct page after a reset
 ;            stack       RAM for the stack; it begins at the upper end
-;   devices  serial      a 6551 kind of serial interface
+;   devices  serial      a serial interface: docs/serial.md
 
-        .include "<common/rate>"
+        .include "<serial>"
 
 STACK = area.stack.last + 1 & $FFFF
 
@@ -17,10 +17,7 @@ byte:    .reserve 1
 
         .place aglet
         .entry start
-start:  lda #%00010000 | RATE   ; 8 bits, 1 stop, internal clock
-        sta board.serial.control
-        lda #%00001011          ; receiver on, no interrupts
-        sta board.serial.command
+start:  serial_begin
         lds #STACK
 
 reject: clrb                    ; the sum
@@ -49,13 +46,12 @@ run:    jmp ,x
 get:    bsr take
 answer: sta byte
         addb byte
-        stb board.serial.data   ; free: nothing is sent before this is answered
+        serial_put_b            ; free: nothing is sent before this is answered
         rts
 
-take:   lda board.serial.status
-        bita #%00001000         ; received
+take:   serial_ready
         beq take
-        lda board.serial.data
+        serial_get
         rts
 last:
-        .assert last - start <= 80, "Aglet is larger than 80 bytes"
+        .assert last - start <= 110, "Aglet is larger than 110 bytes"

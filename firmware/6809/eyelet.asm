@@ -6,7 +6,7 @@
 ;            eyelet_page  one page of RAM, for a frame
 ;            stack        RAM for the stack; it begins at the upper end
 ;            eyelet       the ROM it lives in, at the top, with the vectors
-;   devices  serial       a 6551 kind of serial interface
+;   devices  serial       a serial interface: docs/serial.md
 
         .include "<common/eyelet>"
 
@@ -75,19 +75,8 @@ cold:   lds #STACK
 loaded: lds #STACK
         ldd #0
         std >waiting
-        bsr begin
+        lbsr begin
         bra monitor
-
-; Sets the line up. Programs that do without cold call it.
-begin:  sta board.serial.status
-        lda #%00010000 | RATE   ; 8 bits, 1 stop, internal clock
-        sta board.serial.control
-        lda #%00001011          ; receiver on, no interrupts
-        sta board.serial.command
-        ldx #no_interrupt
-        stx >irq_hook
-        stx >firq_hook
-        rts
 
 interrupt:
         jmp [irq_hook]
@@ -111,8 +100,7 @@ idle:   rts
 
 ; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
 ; monitor takes over, and comes back when it is asked to resume. A and the flags change.
-poll:   lda board.serial.status
-        bita #RECEIVED
+poll:   serial_ready
         beq idle
         pshs cc,a,b,dp,x,y,u    ; as an interrupt leaves it
         lda ,s
@@ -169,7 +157,7 @@ frame_next:
         ldx #IDLE
         lbsr wait
         bcs monitor_here        ; it broke off
-        lda board.serial.data
+        serial_get
         cmpa #FLAG
         beq _end
         cmpa #ESCAPE
@@ -342,7 +330,7 @@ farewell:
 _wait:  ldx #QUIET
         bsr wait
         bcs _over
-        lda board.serial.data
+        serial_get
         cmpa #HEARD
         beq _over
         cmpa #FLAG
@@ -387,18 +375,13 @@ _escape:
         bsr put
         puls a
         eora #FLIP
-put:    pshs b
-_busy:  ldb board.serial.status
-        bitb #EMPTY
-        beq _busy
-        sta board.serial.data
-        puls b,pc
+put:    serial_send
+        rts
 
 ; ---- the line ----
 
 ; Waits up to X turns for a byte. C clear: one has come (and is still in the register).
-wait:   lda board.serial.status ; 5
-        bita #RECEIVED          ; 2
+wait:   serial_ready                    ; 7
         bne _here               ; 3
         leax -1,x               ; 5
         bne wait                ; 3
@@ -408,10 +391,9 @@ _here:  andcc #$FE
         rts
 
 take_slowly:
-        lda board.serial.status
-        bita #RECEIVED
+        serial_ready
         beq take_slowly
-        lda board.serial.data
+        serial_get
         rts
 
 ; Adds A to fcs. Keeps B; uses X.
@@ -459,6 +441,13 @@ say:    lda ,x+
         bsr put
         bra say
 _done:  rts
+
+; Sets the line up. Programs that do without cold call it.
+begin:  serial_begin
+        ldx #no_interrupt
+        stx >irq_hook
+        stx >firq_hook
+        rts
 
 ; ---- data ----
 

@@ -29,7 +29,7 @@ _clean: sta escaped
 _next:  ldx #IDLE
         lbsr wait
         bcs _bad                ; it broke off
-        ldb board.serial.data
+        serial_get_b
         cmpb #FLAG
         beq _end
         lda #FLIP
@@ -75,7 +75,7 @@ _end:   cmpy #0
 ; A flag that noise has made may not be the end: what still comes is let go by.
 _drain: ldx #IDLE
         lbsr wait
-        lda board.serial.data
+        serial_get
         bcc _drain
 _bad:   lda #1
         sta length

@@ -4,6 +4,7 @@
 ;   areas    tongue  ROM; Eyelet, which is built before it, looks for it there
 
         .use "<eyelet.sym>" as eyelet
+        .include "<serial>"
         .include "<common/tongue>"
 
 line    = eyelet.buffer
@@ -256,8 +257,7 @@ _byte:  bsr blank
         bne _byte
         puls x
         bsr characters
-        lda board.serial.status
-        bita #%00001000         ; received
+        serial_ready
         beq rows
         rts
 _over:  puls x

@@ -3,18 +3,15 @@
 ; What it needs of the bench file:
 ;   areas    aglet       where it lies, RAM
 ;            stack       RAM for the stack; it begins at the upper end
-;   devices  serial      a 6551 kind of serial interface, in the I/O space
+;   devices  serial      a serial interface: docs/serial.md
 
-        .include "<common/rate>"
+        .include "<serial>"
 
 STACK = area.stack.last + 1 & $FFFF
 
         .place aglet
         .entry start
-start:  mvi a,%00010000 | RATE  ; 8 bits, 1 stop, internal clock
-        out board.serial.control
-        mvi a,%00001011         ; receiver on, no interrupts
-        out board.serial.command
+start:  serial_begin
         lxi sp,STACK
 
 reject: mvi c,0                 ; the sum
@@ -45,14 +42,13 @@ get:    call take
 answer: mov d,a
         add c
         mov c,a
-        out board.serial.data   ; free: nothing is sent before this is answered
+        serial_put              ; free: nothing is sent before this is answered
         mov a,d
         ret
 
-take:   in board.serial.status
-        ani %00001000           ; received
+take:   serial_ready
         jz take
-        in board.serial.data
+        serial_get
         ret
 last:
-        .assert last - start <= 80, "Aglet is larger than 80 bytes"
+        .assert last - start <= 110, "Aglet is larger than 110 bytes"

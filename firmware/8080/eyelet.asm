@@ -6,7 +6,7 @@
 ;            eyelet_vars  32 bytes of RAM
 ;            eyelet_page  one page of RAM, for a frame
 ;            stack        RAM for the stack; it begins at the upper end
-;   devices  serial       a 6551 kind of serial interface, at ports
+;   devices  serial       a serial interface: docs/serial.md, at ports
 
         .include "<common/eyelet>"
 
@@ -103,11 +103,7 @@ loaded: lxi sp,STACK
 fresh:  lxi h,0                 ; no program waits
         shld waiting
 ; Sets the line up. Programs that do without cold call it.
-begin:  out board.serial.status
-        mvi a,%00010000 | RATE  ; 8 bits, 1 stop, internal clock
-        out board.serial.control
-        mvi a,%00001011         ; receiver on, no interrupts
-        out board.serial.command
+begin:  serial_begin
         lxi h,no_interrupt
         shld irq_hook
         ret
@@ -131,8 +127,7 @@ launch: lxi sp,STACK
 
 ; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
 ; monitor takes over, and comes back when it is asked to resume. A and the flags change.
-poll:   in board.serial.status
-        ani RECEIVED
+poll:   serial_ready
         rz                      ; carry is clear: it gives way
         push psw
         jmp save
@@ -210,7 +205,7 @@ _clean: sta escaped
 _next:  mvi c,IDLE
         call wait
         jc monitor_here         ; it broke off
-        in board.serial.data
+        serial_get
         cpi FLAG
         jz _end
         cpi ESCAPE
@@ -423,7 +418,7 @@ farewell:
 _wait:  mvi c,QUIET
         call wait
         rc
-        in board.serial.data
+        serial_get
         cpi HEARD
         rz
         cpi FLAG
@@ -473,20 +468,14 @@ _escape:
         call put
         pop psw
         xri FLIP
-put:    push psw
-_busy:  in board.serial.status
-        ani EMPTY
-        jz _busy
-        pop psw
-        out board.serial.data
+put:    serial_send
         ret
 
 ; ---- the line ----
 
 ; Waits up to C turns for a byte. C clear: one has come (and is still in the register). Uses B.
 wait:   mvi b,0
-_look:  in board.serial.status          ; 10
-        ani RECEIVED                    ; 7: carry is clear
+_look:  serial_ready                    ; 17: carry is clear
         rnz                             ; 5, on the 8085 6
         dcr b                           ; 5, on the 8085 4
         jnz _look                       ; 10
@@ -496,10 +485,9 @@ _look:  in board.serial.status          ; 10
         ret
 
 take_slowly:
-        in board.serial.status
-        ani RECEIVED
+        serial_ready
         jz take_slowly
-        in board.serial.data
+        serial_get
         ret
 
 ; Adds A to fcs. Uses DE.

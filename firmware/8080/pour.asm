@@ -35,7 +35,7 @@ _next:  push b
         call wait
         pop b
         jc _bad                 ; it broke off
-        in board.serial.data
+        serial_get
         cpi FLAG
         jz _end
         cpi ESCAPE
@@ -80,7 +80,7 @@ _end:   mov a,b
 ; A flag that noise has made may not be the end: what still comes is let go by.
 _drain: mvi c,IDLE
         call wait
-        in board.serial.data
+        serial_get
         jnc _drain
 _bad:   mvi a,1
         sta length

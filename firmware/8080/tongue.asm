@@ -4,6 +4,7 @@
 ;   areas    tongue  ROM; Eyelet, which is built before it, looks for it there
 
         .use "<eyelet.sym>" as eyelet
+        .include "<serial>"
         .include "<common/tongue>"
 
 line    = eyelet.buffer
@@ -273,8 +274,7 @@ _byte:  call blank
         jnz _byte
         pop h
         call characters
-        in board.serial.status
-        ani %00001000           ; received
+        serial_ready
         jz rows
         ret
 _over:  pop h

@@ -1,4 +1,4 @@
-; What every Eyelet has alike: the words of docs/link.md, and the 6551 kind of serial interface.
+; What every Eyelet has alike: the words of docs/link.md, and the serial interface.
 
 VERSION  = 1
 EYELET   = 1                    ; who answers, in the hello
@@ -20,7 +20,4 @@ MALFORMED = 2
 RANGE = 3
 DIFFERS = 4
 
-RECEIVED = %00001000            ; bits of the status register
-EMPTY    = %00010000
-
-        .include "<common/rate>"
+        .include "<serial>"

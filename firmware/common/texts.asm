@@ -2,5 +2,5 @@
 
 prompt: .text "\r\neyelet> " ending 0
         .if !defined(area.tongue.first)
-help:   .text "\r\n? help, R runs the ROM; upload: bootlace send" ending 0
+help:   .text "\r\nR runs the ROM" ending 0
         .end

@@ -3,18 +3,15 @@
 ; What it needs of the bench file:
 ;   areas    aglet       where it lies, RAM
 ;            stack       RAM for the stack; it begins at the upper end
-;   devices  serial      a 6551 kind of serial interface, in the I/O space
+;   devices  serial      a serial interface: docs/serial.md
 
-        .include "<common/rate>"
+        .include "<serial>"
 
 STACK = area.stack.last + 1 & $FFFF
 
         .place aglet
         .entry start
-start:  ld a,%00010000 | RATE   ; 8 bits, 1 stop, internal clock
-        out (board.serial.control),a
-        ld a,%00001011          ; receiver on, no interrupts
-        out (board.serial.command),a
+start:  serial_begin
         ld sp,STACK
 
 reject: ld c,0                  ; the sum
@@ -44,14 +41,13 @@ get:    call take
 answer: ld d,a
         add a,c
         ld c,a
-        out (board.serial.data),a ; free: nothing is sent before this is answered
+        serial_put              ; free: nothing is sent before this is answered
         ld a,d
         ret
 
-take:   in a,(board.serial.status)
-        and %00001000           ; received
+take:   serial_ready
         jr z,take
-        in a,(board.serial.data)
+        serial_get
         ret
 last:
-        .assert last - start <= 80, "Aglet is larger than 80 bytes"
+        .assert last - start <= 110, "Aglet is larger than 110 bytes"

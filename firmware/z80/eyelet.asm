@@ -6,7 +6,7 @@
 ;            eyelet_vars  32 bytes of RAM
 ;            eyelet_page  one page of RAM, for a frame
 ;            stack        RAM for the stack; it begins at the upper end
-;   devices  serial       a 6551 kind of serial interface, in the I/O space
+;   devices  serial       a serial interface: docs/serial.md
 
         .include "<common/eyelet>"
 
@@ -85,16 +85,6 @@ loaded: ld sp,STACK
         call begin
         jr monitor
 
-; Sets the line up. Programs that do without cold call it.
-begin:  out (board.serial.status),a
-        ld a,%00010000 | RATE   ; 8 bits, 1 stop, internal clock
-        out (board.serial.control),a
-        ld a,%00001011          ; receiver on, no interrupts
-        out (board.serial.command),a
-        ld hl,no_interrupt
-        ld (irq_hook),hl
-        ret
-
 ; Starts the program in ROM; returns only when there is none.
 start_rom:
         ld hl,(autostart)
@@ -113,8 +103,7 @@ launch: ld sp,STACK
 
 ; A program calls this whenever it has time: nothing happens unless something has come down the line. Then the
 ; monitor takes over, and comes back when it is asked to resume. A and the flags change.
-poll:   in a,(board.serial.status)
-        and RECEIVED            ; carry is clear: it gives way
+poll:   serial_ready            ; carry is clear: it gives way
         ret z
         push af
         jr save
@@ -203,7 +192,7 @@ _clean: ld (escaped),a
 _next:  ld c,IDLE
         call wait
         jr c,monitor_here       ; it broke off
-        in a,(board.serial.data)
+        serial_get
         cp FLAG
         jr z,_end
         cp ESCAPE
@@ -422,7 +411,7 @@ farewell:
 _wait:  ld c,QUIET
         call wait
         ret c
-        in a,(board.serial.data)
+        serial_get
         cp HEARD
         ret z
         cp FLAG
@@ -473,20 +462,14 @@ _escape:
         call put
         pop af
         xor FLIP
-put:    push af
-_busy:  in a,(board.serial.status)
-        and EMPTY
-        jr z,_busy
-        pop af
-        out (board.serial.data),a
+put:    serial_send
         ret
 
 ; ---- the line ----
 
 ; Waits up to C turns for a byte. C clear: one has come (and is still in the register).
 wait:   ld b,0
-_look:  in a,(board.serial.status)      ; 11
-        and RECEIVED                    ; 7: carry is clear
+_look:  serial_ready                    ; 18: carry is clear
         ret nz                          ; 5
         djnz _look                      ; 13
         dec c
@@ -495,10 +478,15 @@ _look:  in a,(board.serial.status)      ; 11
         ret
 
 take_slowly:
-        in a,(board.serial.status)
-        and RECEIVED
+        serial_ready
         jr z,take_slowly
-        in a,(board.serial.data)
+        serial_get
+        ret
+
+; Sets the line up. Programs that do without cold call it.
+begin:  serial_begin
+        ld hl,no_interrupt
+        ld (irq_hook),hl
         ret
 
 ; Adds A to fcs. Uses DE.

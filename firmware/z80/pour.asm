@@ -36,7 +36,7 @@ _next:  push bc
         call wait
         pop bc
         jr c,_bad               ; it broke off
-        in a,(board.serial.data)
+        serial_get
         cp FLAG
         jr z,_end
         cp ESCAPE
@@ -86,7 +86,7 @@ _end:   ld a,b
 ; A flag that noise has made may not be the end: what still comes is let go by.
 _drain: ld c,IDLE
         call wait
-        in a,(board.serial.data)
+        serial_get
         jr nc,_drain
 _bad:   ld a,1
         ld (length),a

@@ -4,6 +4,7 @@
 ;   areas    tongue  ROM; Eyelet, which is built before it, looks for it there
 
         .use "<eyelet.sym>" as eyelet
+        .include "<serial>"
         .include "<common/tongue>"
 
 line    = eyelet.buffer
@@ -273,8 +274,7 @@ _byte:  call blank
         jp nz,_byte
         pop hl
         call characters
-        in a,(board.serial.status)
-        and %00001000           ; received
+        serial_ready
         jp z,rows
         ret
 _over:  pop hl

@@ -6,7 +6,6 @@
 #include <string.h>
 
 #include "bench_read.h"
-#include "files/embedded.h"
 #include "files/files.h"
 #include "project/sheets.h"
 
@@ -21,33 +20,13 @@ static char *keep_text(reader *r, char *text)
     return text;
 }
 
-/* 1 Hz to 100 MHz. */
-static bool parse_clock(const char *text, uint32_t *hertz)
+bool bench_clock(const char *text, uint32_t *hertz)
 {
     uint64_t value;
     if (bl_quantity_parse(bench_text(text), BL_HERTZ, "Hz", &value) != BL_OK) return false;
     if (value < 1 || value > 100000000) return false;
     *hertz = (uint32_t)value;
     return true;
-}
-
-static const char *firmware_for(bl_text cpu, const char *name)
-{
-    char *wanted = g_strdup_printf("%.*s/%s", (int)cpu.length, cpu.at, name);
-    const char *found = NULL;
-    for (size_t i = 0; i < host_firmware_count && found == NULL; i++)
-        if (strcmp(host_firmware[i].name, wanted) == 0) found = host_firmware[i].name;
-    g_free(wanted);
-    return found;
-}
-
-const char *bench_firmware(const bl_sheet *sheet, const char *name)
-{
-    bl_text cpu = bl_sheet_name(sheet);
-    const char *found = firmware_for(cpu, name);
-    for (size_t i = 0; found == NULL && (cpu = bl_sheet_taken(sheet, i)).at != NULL; i++)
-        found = firmware_for(cpu, name);
-    return found;
 }
 
 /* ---- values ---- */
@@ -190,110 +169,6 @@ static void take_areas(reader *r)
     b->area_count = r->file->areas_count;
 }
 
-/* The kind that a device is said to be; "other" is none of those that are known. */
-static bool find_kind(reader *r, yaml_node_t *node, const char *name, bench_device *d)
-{
-    char known[160] = "known:";
-    const bl_device_kind *kind;
-    if (strcmp(name, "other") == 0) return true;
-    for (size_t i = 0; (kind = r->hardware->device(i)) != NULL; i++) {
-        if (strcmp(kind->name, name) == 0) {
-            d->kind = kind;
-            return true;
-        }
-        g_strlcat(known, " ", sizeof known);
-        g_strlcat(known, kind->name, sizeof known);
-        g_strlcat(known, ",", sizeof known);
-    }
-    g_strlcat(known, " other (with registers)", sizeof known);
-    yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "kind"), known,
-               "no kind of device is called '%s'", name);
-    return false;
-}
-
-/* A known kind brings its registers; others list their own, with offsets. */
-static void take_registers(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
-{
-    unsigned known = d->kind != NULL ? bl_device_register_count(d->kind) : 0;
-    d->size = 1;
-    for (uint32_t k = 0; k < known; k++) {
-        bench_define(r, g_strdup_printf("board.%s.%s", f->name, d->kind->registers[k]), d->at + k);
-        d->size = k + 1;
-    }
-    yaml_node_t *list = yaml_key(&r->yaml, node, "registers");
-    if (d->kind != NULL && f->registers_count > 0)
-        yaml_fault(&r->yaml, list, "use kind: other for your own",
-                   "a '%s' brings its own registers", f->kind);
-    for (unsigned k = 0; d->kind == NULL && k < f->registers_count; k++) {
-        yaml_node_t *item = yaml_item(&r->yaml, list, k);
-        uint32_t offset = 0;
-        if (!bench_identifier(r, yaml_key(&r->yaml, item, "name"), f->registers[k].name)) continue;
-        if (!bench_number(r, yaml_key(&r->yaml, item, "offset"), f->registers[k].offset, 0xFFFF,
-                          &offset))
-            continue;
-        bench_define(r, g_strdup_printf("board.%s.%s", f->name, f->registers[k].name),
-                     d->at + offset);
-        if (offset + 1 > d->size) d->size = offset + 1;
-    }
-}
-
-static void place_device(reader *r, yaml_node_t *node, const bench_device *d)
-{
-    bl_range taken = {d->at, d->size};
-    bool inside = d->in_ports;
-    for (size_t i = 0; i < r->b->area_count; i++)
-        inside |= r->b->areas[i].kind == BL_AREA_IO && bl_range_holds(r->b->areas[i].range, taken);
-    if (!inside)
-        yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "at"),
-                   "describe an area of kind io that holds its registers",
-                   "device '%s' ($%04lX..$%04lX) lies in no io area", d->name, (unsigned long)d->at,
-                   (unsigned long)bl_range_last(taken));
-    for (const bench_device *o = r->b->devices; o < d; o++)
-        if (d->in_ports == o->in_ports && bl_range_meet(taken, (bl_range){o->at, o->size}))
-            yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "at"), NULL,
-                       "device '%s' overlaps device '%s' at $%04lX", d->name, o->name,
-                       (unsigned long)o->at);
-}
-
-/* An address, or a port. */
-static bool take_place(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
-{
-    uint32_t top = (uint32_t)(((uint64_t)1 << bl_sheet_address_bits(r->b->sheet)) - 1);
-    const char *key = f->port != NULL ? "port" : "at", *text = f->port != NULL ? f->port : f->at;
-    d->in_ports = f->port != NULL;
-    if ((f->at == NULL) == (f->port == NULL)) {
-        yaml_fault(&r->yaml, node, "at: ADDRESS, or port: NUMBER for CPUs that have ports",
-                   "device '%s' has one place, an address or a port", f->name);
-        return false;
-    }
-    return bench_number(r, yaml_key(&r->yaml, node, key), text, d->in_ports ? 0xFF : top, &d->at);
-}
-
-/* A device that is wrong in one way is still looked at for others: all faults of a file are told.
- */
-static void take_devices(reader *r)
-{
-    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "devices");
-    bench *b = r->b;
-    b->devices = g_new0(bench_device, r->file->devices_count + 1);
-    for (unsigned i = 0; i < r->file->devices_count; i++) {
-        const file_device *f = &r->file->devices[i];
-        yaml_node_t *node = yaml_item(&r->yaml, list, i);
-        bench_device *d = &b->devices[i];
-        d->name = f->name;
-        if (!bench_identifier(r, yaml_key(&r->yaml, node, "name"), f->name)) continue;
-        for (unsigned j = 0; j < i; j++)
-            if (strcmp(b->devices[j].name, f->name) == 0)
-                yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "name"), NULL,
-                           "device '%s' is described twice", f->name);
-        if (!find_kind(r, node, f->kind, d)) continue;
-        if (!take_place(r, node, f, d)) continue;
-        take_registers(r, node, f, d);
-        place_device(r, node, d);
-    }
-    b->device_count = r->file->devices_count;
-}
-
 /* Defaults first: a bench file without a programmer burns with ours. */
 static void take_programmer(reader *r)
 {
@@ -402,7 +277,7 @@ static void take_machine(reader *r)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "radix"), "hex or octal", "'%s' is no radix",
                    f->radix);
     b->clock = 1000000;
-    if (f->clock != NULL && !parse_clock(f->clock, &b->clock))
+    if (f->clock != NULL && !bench_clock(f->clock, &b->clock))
         yaml_fault(&r->yaml, yaml_key(&r->yaml, root, "clock"), "like 2 MHz, 1.8432 MHz, 500 kHz",
                    "'%s' is not a clock rate", f->clock);
     if (f->clock != NULL) bench_define(r, g_strdup("board.clock"), b->clock);
@@ -457,7 +332,8 @@ static bl_status read_sections(reader *r, const char *text, size_t length)
     take_machine(r);
     if (r->b->sheet == NULL) return BL_E_SYNTAX;
     take_areas(r);
-    take_devices(r);
+    bench_take_devices(r);
+    bench_take_wires(r);
     bench_take_parts(r);
     bench_take_chips(r);
     if (r->yaml.faults == 0) bench_check_rom(r);
@@ -525,6 +401,9 @@ void bench_close(bench *b)
     g_free(b->areas);
     g_free(b->holes);
     g_free(b->devices);
+    for (size_t i = 0; i < b->net_count; i++)
+        g_free(b->nets[i].ends);
+    g_free(b->nets);
     g_free(b->chips);
     g_free(b->parts);
     g_free(b->dialogue);

@@ -9,6 +9,8 @@
  * those of a test. By index; NULL: there are no more. */
 typedef struct bench_hardware {
     const bl_device_kind *(*device)(size_t index);
+    /* The lines by which a CPU is interrupted, the usual one first; NULL beyond the last. */
+    const char *(*request)(const bl_sheet *sheet, size_t index);
     const char *(*neighbour)(size_t index); /* whose monitors a simulated board can have */
 } bench_hardware;
 
@@ -16,9 +18,33 @@ typedef struct bench_device {
     const char *name;
     const bl_device_kind *kind; /* NULL: other, with registers of its own */
     uint32_t at;
-    bool in_ports; /* at is a port, in the I/O space of CPUs that have one */
-    uint32_t size; /* registers, counted to the last */
+    bool in_ports;   /* at is a port, in the I/O space of CPUs that have one */
+    uint32_t size;   /* registers, counted to the last; 0: it has no address, only pins */
+    uint32_t clock;  /* Hz; 0: the CPU's */
+    uint8_t request; /* by which line it interrupts: bench_hardware's index; or BENCH_NO_REQUEST */
 } bench_device;
+
+enum { BENCH_NO_REQUEST = 0xFF };
+
+/* Where a wire ends. */
+typedef enum bench_end_what {
+    BENCH_END_DEVICE,  /* a pin of a device */
+    BENCH_END_REQUEST, /* a line by which the CPU is interrupted */
+    BENCH_END_RESET,
+    BENCH_END_LOW,  /* ground */
+    BENCH_END_HIGH, /* the supply */
+} bench_end_what;
+
+typedef struct bench_end {
+    bench_end_what what;
+    uint8_t device, pin; /* indices; of REQUEST: pin alone */
+} bench_end;
+
+/* Pins that are wired together. */
+typedef struct bench_net {
+    bench_end *ends;
+    size_t count;
+} bench_net;
 
 typedef struct bench_piece {
     const char *source;   /* path as written, or NULL */
@@ -125,6 +151,8 @@ typedef struct bench {
     bl_range *holes; /* of the areas */
     bench_device *devices;
     size_t device_count;
+    bench_net *nets;
+    size_t net_count;
     bl_part *parts; /* of its own */
     size_t part_count;
     bl_chip *chips; /* their maps count bytes of an image, as bench_bytes does */
@@ -178,5 +206,9 @@ bool bench_find_chip(const bench *b, const char *name, size_t *index);
 /* The name of a firmware source that comes with Bootlace ("z80/eyelet"), for the CPU of a sheet or
  * else for the one that it takes; NULL when there is none. */
 const char *bench_firmware(const bl_sheet *sheet, const char *name);
+
+/* The source "<serial>": how the machine's CPU reaches its device 'serial' (docs/serial.md); an
+ * error for the assembler where it cannot. Free with g_free. */
+char *bench_serial(const bench *b);
 
 #endif

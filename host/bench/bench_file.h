@@ -17,7 +17,7 @@ typedef struct file_register {
 } file_register;
 
 typedef struct file_device {
-    char *name, *kind, *at, *port;
+    char *name, *kind, *at, *port, *clock, *interrupt;
     file_register *registers;
     unsigned registers_count;
 } file_device;

@@ -27,6 +27,7 @@ static inline bl_text bench_text(const char *s)
 /* Each reads one value; false after reporting at the node. */
 bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t max, uint32_t *value);
 bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value);
+bool bench_clock(const char *text, uint32_t *hertz); /* 1 Hz to 100 MHz; reports nothing */
 bool bench_identifier(reader *r, yaml_node_t *node, const char *name);
 
 /* A number with a unit, "12.5 V" (quantity.h). usual: what is meant when none stands there. False
@@ -52,8 +53,14 @@ void bench_define(reader *r, char *name, int64_t value);
 /* Reads a dialogue file beside the bench file; faults told at the node. To be freed with g_free. */
 bl_dialogue *bench_take_dialogue(reader *r, yaml_node_t *node, const char *file);
 
+/* The CPU's interrupt line of a name; BENCH_NO_REQUEST. "irq, nmi, ", for g_free. */
+uint8_t bench_request(reader *r, const char *name);
+char *bench_request_list(reader *r);
+
 /* ---- sections ---- */
 void bench_take_defines(reader *r);
+void bench_take_devices(reader *r);
+void bench_take_wires(reader *r);
 void bench_take_link(reader *r);
 void bench_take_parts(reader *r);
 void bench_take_chips(reader *r);

@@ -30,6 +30,9 @@ static const cyaml_schema_field_t device_fields[] = {
     TEXT("kind", file_device, kind),
     OPTIONAL_TEXT("at", file_device, at),
     OPTIONAL_TEXT("port", file_device, port),
+    OPTIONAL_TEXT("clock", file_device, clock),
+    OPTIONAL_TEXT("interrupt", file_device, interrupt),
+    CYAML_FIELD_IGNORE("wires", CYAML_FLAG_OPTIONAL), /* bench_wires.c reads its names */
     LIST("registers", file_device, registers, &reg),
     CYAML_FIELD_END};
 static const cyaml_schema_value_t device = {

@@ -249,6 +249,9 @@ bl_status project_build(const bench *b, project_scope scope, const project_extra
     p->pieces = g_new0(project_piece, b->piece_count + 1);
     bl_status worst = bl_image_open(&host_memory, &p->chips);
     if (worst == BL_OK) worst = check_stems(b, sink);
+    char *serial = bench_serial(b);
+    host_sources_offer(&p->sources, "<serial>", serial, strlen(serial));
+    g_free(serial);
     if (worst != BL_OK) {
         project_close(p);
         return worst;

@@ -109,10 +109,10 @@ bl_status simulation_check_cpu(const bench *b, const bl_sink *sink)
 
 static bl_status check_bench(const bench *b, const bl_sink *sink)
 {
-    if (b->chip_count > SIM_CHIPS || b->device_count > SIM_DEVICES) {
+    if (!simulation_has_room(b)) {
         bl_report(sink, BL_ERROR, b->path, 0, NULL,
-                  "the simulated bench has room for %d chips and %d devices", SIM_CHIPS,
-                  SIM_DEVICES);
+                  "the simulated bench has room for %d chips, %d devices, %d wires with %d ends",
+                  SIM_CHIPS, SIM_DEVICES, SIM_NETS, SIM_NET_PINS);
         return BL_E_UNSUPPORTED;
     }
     for (size_t i = 0; i < b->chip_count; i++) {
@@ -132,32 +132,14 @@ static const bl_device_kind *device_about(size_t index)
     return kind != NULL ? &kind->about : NULL;
 }
 
-const bench_hardware simulation_hardware = {device_about, sim_monitor_name};
-
-/* NULL: it is not simulated. */
-static const sim_device_kind *simulated_kind(const bench *b, const bench_device *d)
+static const char *request_name(const bl_sheet *sheet, size_t index)
 {
-    const sim_device_kind *kind = d->kind != NULL ? sim_device_kind_named(d->kind->name) : NULL;
-    return kind == NULL || (kind->on_link && d != b->link_device) ? NULL : kind;
+    bl_text cpu = bl_sheet_name(sheet);
+    const sim_cpu_kind *kind = sim_cpu_kind_for(cpu.at, cpu.length);
+    return kind != NULL && index < kind->request_count ? kind->requests[index].name : NULL;
 }
 
-bool simulation_has_device(const bench *b, const bench_device *d)
-{
-    return simulated_kind(b, d) != NULL;
-}
-
-void simulation_add_devices(sim_bench *s, const bench *b)
-{
-    sim_line *line = &s->board_line;
-    for (size_t i = 0; i < b->device_count; i++) {
-        const bench_device *d = &b->devices[i];
-        const sim_device_kind *kind = simulated_kind(b, d);
-        if (kind == NULL) continue;
-        bool added = sim_board_add(&s->board, kind, (uint16_t)d->at, d->in_ports, &line->from_pc,
-                                   &line->to_pc);
-        g_assert(added); /* check_bench has counted them */
-    }
-}
+const bench_hardware simulation_hardware = {device_about, request_name, sim_monitor_name};
 
 /* In this order: lock, chips, bench, board, faults; whatever fails, what was opened is closed. */
 bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, char **faults,

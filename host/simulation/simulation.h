@@ -74,7 +74,10 @@ simulation_change simulation_mind_socket(simulation *s, simulation_rest *rest, b
 /* Is this device of the bench file one of the simulated board? */
 bool simulation_has_device(const bench *b, const bench_device *d);
 
-/* Puts those devices on a board that was begun. */
+/* Are there no more chips, devices and wires than the board has room for? */
+bool simulation_has_room(const bench *b);
+
+/* Puts those devices, and their wires, on a board that was begun. */
 void simulation_add_devices(sim_bench *s, const bench *b);
 
 /* Writes the state folder. */

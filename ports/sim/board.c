@@ -85,34 +85,19 @@ uint8_t sim_board_peek(const sim_board *b, uint16_t address)
     return rom_byte(b, address);
 }
 
-/* All devices pull one interrupt line (wired or): how many do is counted, so that a register that
- * is read in a waiting loop costs one look at one device. */
-static void note_interrupt(sim_board *b, sim_device *d)
+/* What may follow from an access: an interrupt, and what wires carry to others. */
+static void follow(sim_board *b, sim_device *d)
 {
-    BL_ASSERT(b->pulling <= b->device_count);
-    bool pulls = d->kind->interrupt(d);
-    if (pulls != d->pulls) {
-        d->pulls = pulls;
-        if (pulls)
-            b->pulling++;
-        else
-            b->pulling--;
-    }
-    b->cpu.irq = b->pulling > 0;
-    if (b->cpu.irq) SIM_LOOK(&b->cpu);
-}
-
-void sim_board_refresh(sim_board *b)
-{
-    for (size_t i = 0; i < b->device_count; i++)
-        if (b->devices[i].kind->interrupt != NULL) note_interrupt(b, &b->devices[i]);
+    size_t index = (size_t)(d - b->devices);
+    if (d->kind->interrupt != NULL) sim_board_note(b, index);
+    if (b->wired && d->kind->about.pins != NULL) sim_nets_stir(b, sim_board_now(b), index);
 }
 
 static uint8_t device_read(sim_board *b, sim_device *d, uint16_t address)
 {
     if (d->kind->read == NULL) return 0xFF;
     uint8_t value = d->kind->read(d, sim_board_now(b), (unsigned)(address - d->at));
-    if (d->kind->interrupt != NULL) note_interrupt(b, d);
+    follow(b, d);
     return value;
 }
 
@@ -122,7 +107,7 @@ static void device_write(sim_board *b, sim_device *d, uint16_t address, uint8_t 
     if (kind->write == NULL) return;
     uint8_t before = kind->lamps != NULL ? kind->lamps(d) : 0;
     kind->write(d, sim_board_now(b), (unsigned)(address - d->at), value);
-    if (kind->interrupt != NULL) note_interrupt(b, d);
+    follow(b, d);
     if (kind->lamps != NULL && kind->lamps(d) != before && b->watch.lamps != NULL)
         b->watch.lamps(b->watch.context, (unsigned)(d - b->devices), sim_board_now(b),
                        kind->lamps(d));
@@ -258,24 +243,31 @@ void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, con
     b->bus.in = port_in;
     b->bus.out = port_out;
     b->bus.vector = 0xFF; /* nobody drives the bus: RST $38 */
+    b->bus.acknowledge = sim_board_acknowledge;
+    b->bus.returned = sim_board_returned;
     sim_board_map(b);
 }
 
-bool sim_board_add(sim_board *b, const sim_device_kind *kind, uint16_t at, bool in_ports,
-                   sim_wire *in, sim_wire *out)
+bool sim_board_add(sim_board *b, const sim_place *place)
 {
-    BL_ASSERT(bl_device_register_count(&kind->about) > 0);
+    const sim_device_kind *kind = place->kind;
     BL_ASSERT(kind->begin != NULL && kind->fields != NULL);
-    BL_ASSERT(!kind->on_link || (in != NULL && out != NULL));
+    BL_ASSERT(place->wired ? kind->about.pins != NULL : bl_device_register_count(&kind->about) > 0);
+    BL_ASSERT(place->request == SIM_NO_REQUEST || place->request < b->kind->request_count);
     if (b->device_count == SIM_DEVICES) return false;
+    unsigned size = place->wired ? 0 : bl_device_register_count(&kind->about);
     sim_device *d = &b->devices[b->device_count++];
     *d = (sim_device){.kind = kind,
-                      .at = at,
-                      .in_ports = in_ports,
-                      .size = (uint16_t)bl_device_register_count(&kind->about),
-                      .in = in,
-                      .out = out};
+                      .at = place->at,
+                      .in_ports = place->in_ports,
+                      .size = (uint16_t)size,
+                      .clock = place->clock != 0 ? place->clock : b->clock,
+                      .request = place->request,
+                      .in = place->in,
+                      .out = place->out,
+                      .board = b};
     b->timed |= kind->next_event != NULL;
+    b->chained |= kind->acknowledge != NULL;
     kind->begin(d, true);
     return true;
 }
@@ -289,11 +281,21 @@ sim_device *sim_board_device(sim_board *b, const sim_device_kind *kind)
 
 static void begin_devices(sim_board *b, bool power)
 {
-    b->pulling = 0;
+    memset(b->pulling, 0, sizeof b->pulling);
     for (size_t i = 0; i < b->device_count; i++) {
         b->devices[i].pulls = false;
         b->devices[i].kind->begin(&b->devices[i], power);
     }
+}
+
+/* All wires anew: what the devices do to them after a reset. Those at the CPU are taken to have
+ * been high, so that one that is low pulls. */
+static void rewire(sim_board *b)
+{
+    if (!b->wired) return;
+    for (size_t i = 0; i < b->nets.net_count; i++)
+        b->nets.nets[i].high = true;
+    sim_nets_settle(b, sim_board_now(b));
 }
 
 bool sim_board_keeps(const sim_board *b, uint32_t address)
@@ -317,14 +319,17 @@ void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
         if (b->kind->registers[i].shown)
             sim_register_set(&b->cpu, &b->kind->registers[i], sim_chance_next(chance));
     b->cpu.bus = &b->bus;
+    b->held = false;
     b->cpu.cycles = scale(now, b->clock, 1000000000u);
     b->kind->reset(&b->cpu);
+    rewire(b);
 }
 
 void sim_board_reset(sim_board *b)
 {
     begin_devices(b, false);
     b->kind->reset(&b->cpu);
+    rewire(b);
     sim_board_refresh(b);
 }
 
@@ -352,6 +357,7 @@ static void update_devices(sim_board *b)
     for (size_t i = 0; i < b->device_count; i++)
         if (b->devices[i].kind->update != NULL) b->devices[i].kind->update(&b->devices[i], now);
     sim_board_refresh(b);
+    if (b->wired) sim_nets_settle(b, now);
 }
 
 static bool has_breakpoint(const sim_board *b, uint16_t address)
@@ -399,10 +405,23 @@ static bl_stop run_cpu(sim_board *b, uint64_t cycles)
     return BL_STOP_NOT;
 }
 
+/* While the reset line is pulled the CPU stands; what happens by itself goes on. Then it begins. */
+static void stand_in_reset(sim_board *b, uint64_t end)
+{
+    uint64_t event = next_event(b);
+    b->cpu.cycles = event < end ? (event > b->cpu.cycles ? event : b->cpu.cycles + 1) : end;
+    update_devices(b);
+    if (!b->held) sim_board_reset(b);
+}
+
 bl_stop sim_board_run(sim_board *b, uint64_t until)
 {
     uint64_t end = scale(until, b->clock, 1000000000u);
     while (b->cpu.cycles < end) {
+        if (b->held) {
+            stand_in_reset(b, end);
+            continue;
+        }
         uint64_t event = b->timed ? next_event(b) : UINT64_MAX, stop = event < end ? event : end;
         if (stop <= b->cpu.cycles) stop = b->cpu.cycles + 1;
         bl_stop why = run_cpu(b, stop);

@@ -11,7 +11,7 @@
 #include "sim/device/device.h"
 #include "sim/part/sim_part.h"
 
-enum { SIM_DEVICES = 8, SIM_CHIPS = 8, SIM_WATCHPOINTS = 8 };
+enum { SIM_DEVICES = 32, SIM_CHIPS = 8, SIM_WATCHPOINTS = 8 };
 
 /* Called when what a device shows changes. */
 typedef struct sim_watch {
@@ -52,8 +52,12 @@ typedef struct sim_board {
     size_t chip_count;
     sim_device devices[SIM_DEVICES];
     size_t device_count;
-    unsigned pulling; /* devices that pull the interrupt line */
-    bool timed;       /* in some device things happen by themselves */
+    uint8_t pulling[SIM_REQUESTS]; /* devices and wires that pull each of the CPU's request lines */
+    bool timed;                    /* in some device things happen by themselves */
+    bool wired;                    /* pins are wired together */
+    bool chained;                  /* some devices bring their own vectors */
+    bool held;                     /* somebody pulls the reset line */
+    sim_nets nets;
     sim_watch watch;
     uint8_t breakpoints[0x10000 / 8]; /* a bit for each address */
     size_t breakpoint_count;
@@ -67,10 +71,18 @@ typedef struct sim_board {
 /* Builds the memory map. areas, chips and parts must outlive the board. */
 void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, const bl_area *areas,
                      size_t area_count, const bl_chip *chips, sim_part *parts, size_t chip_count);
-/* in_ports: at is a port, not an address. in and out: the line of a kind that is on_link. False:
- * there is no room. */
-bool sim_board_add(sim_board *b, const sim_device_kind *kind, uint16_t at, bool in_ports,
-                   sim_wire *in, sim_wire *out);
+/* How a device is put on a board. */
+typedef struct sim_place {
+    const sim_device_kind *kind;
+    uint16_t at;
+    bool in_ports;      /* at is a port, not an address */
+    bool wired;         /* it has no address: what it has is wired */
+    uint32_t clock;     /* Hz; 0: the CPU's */
+    uint8_t request;    /* the line by which it interrupts; SIM_NO_REQUEST */
+    sim_wire *in, *out; /* the line that it is at; NULL: it is at none */
+} sim_place;
+/* False: there is no room. */
+bool sim_board_add(sim_board *b, const sim_place *place);
 /* The first device of a kind; NULL: there is none. */
 sim_device *sim_board_device(sim_board *b, const sim_device_kind *kind);
 /* Is there RAM that keeps what it has without power? */
@@ -92,8 +104,17 @@ void sim_board_map(sim_board *b);
 /* Sets a watchpoint, changes it, or takes it away (neither reads nor writes). False: there is no
  * room. */
 bool sim_board_watch(sim_board *b, bl_range range, bool reads, bool writes);
-/* A device's interrupt may have changed. */
+/* The interrupt of any device may have changed; of one. */
 void sim_board_refresh(sim_board *b);
+void sim_board_note(sim_board *b, size_t device);
+/* After the state of CPU and devices was loaded. */
+void sim_board_loaded(sim_board *b);
+/* A wire at a pin of the CPU has changed: a request of sim_cpu_kind, or SIM_NET_RESET. */
+void sim_board_pin(sim_board *b, uint8_t pin, bool high);
+/* What the bus's functions of the same names do: the first device that asks is meant, as the daisy
+ * chain has them, in the order in which they were added. */
+uint8_t sim_board_acknowledge(void *board);
+void sim_board_returned(void *board);
 /* Lets time pass until a moment while the CPU stands. */
 void sim_board_stand(sim_board *b, uint64_t until);
 /* What the CPU would read at an address, without side effects; device registers read as $FF. */

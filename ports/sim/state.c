@@ -220,6 +220,6 @@ bool sim_state_loaded(sim_bench *s)
     double due = (double)s->now / 1e9 * s->board.clock, is = (double)s->board.cpu.cycles;
     if (is > due + 1000 || is < due - 1000) s->board.cpu.cycles = (uint64_t)due;
     if (m->kind != NULL) m->radio.transport.out = m->radio.reply;
-    sim_board_refresh(&s->board);
+    sim_board_loaded(&s->board);
     return true;
 }

@@ -119,7 +119,7 @@ TEST(things_in_each_others_way)
     refuse("$8000..$80FF", "$7F00..$80FF",
            "bench.yaml:6:23: error: area 'io' overlaps area 'ram' ($0000..$7FFF, line 5)");
     refuse("name: io", "name: ram", "area 'ram' is described twice (first on line 5)");
-    refuse("at: $8020", "at: $8003", "device 'keys' overlaps device 'serial' at $8000");
+    refuse("at: $8020", "at: $8003", "device 'keys' overlaps device 'serial' at $8003");
     refuse("at: $8000", "at: $9000", "device 'serial' ($9000..$9003) lies in no io area");
     refuse("chips:\n", "chips:\n  - {name: U6, part: 28C64, maps: [{cpu: $E000..$FFFF}]}\n",
            "two chips answer at $E000: U6 and U5");
@@ -162,8 +162,15 @@ TEST(devices_in_the_io_space)
 /* A kind of device is known to bench files as soon as somebody describes it. */
 static const bl_device_kind *keyboard(size_t index)
 {
-    static const bl_device_kind kind = {"keys-16", "a keyboard", {"row", "column"}};
+    static const bl_device_kind kind = {
+        .name = "keys-16", .what = "a keyboard", .registers = {"row", "column"}};
     return index == 0 ? &kind : NULL;
+}
+
+static const char *no_line(const bl_sheet *sheet, size_t index)
+{
+    (void)sheet, (void)index;
+    return NULL;
 }
 
 static const char *nobody(size_t index)
@@ -174,7 +181,7 @@ static const char *nobody(size_t index)
 
 TEST(devices_are_those_of_the_hardware_at_hand)
 {
-    const bench_hardware hardware = {keyboard, nobody};
+    const bench_hardware hardware = {keyboard, no_line, nobody};
     char text[1024], *at;
     bench *b = NULL;
     snprintf(text, sizeof text, "%s", good);
@@ -215,17 +222,22 @@ TEST(faults_are_in_the_docs)
     CHECK_INT(rows, count + 2);
 }
 
-/* docs/bench.md has a row for each kind of device, with its registers. */
+/* docs/bench.md has rows for each kind of device, with its registers and its pins. */
 TEST(devices_are_in_the_docs)
 {
     const char *text = test_read_source("docs/bench.md", NULL);
-    char row[256];
+    char row[400];
     const bl_device_kind *kind;
     for (size_t i = 0; (kind = simulation_hardware.device(i)) != NULL; i++) {
         size_t n = (size_t)snprintf(row, sizeof row, "| `%s` |", kind->name);
         for (unsigned k = 0; k < bl_device_register_count(kind); k++)
             n += (size_t)snprintf(row + n, sizeof row - n, " `%s`", kind->registers[k]);
         snprintf(row + n, sizeof row - n, " | %s", kind->what);
+        CHECK_CONTAINS(text, row);
+        if (kind->pins == NULL) continue;
+        n = (size_t)snprintf(row, sizeof row, "| `%s` |", kind->name);
+        for (unsigned k = 0; kind->pins[k] != NULL; k++)
+            n += (size_t)snprintf(row + n, sizeof row - n, " `%s`", kind->pins[k]);
         CHECK_CONTAINS(text, row);
     }
 }

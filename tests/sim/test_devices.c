@@ -3,7 +3,7 @@
 
 #include <string.h>
 
-#include "sim/device/acia.h"
+#include "sim/device/serial/acia.h"
 #include "sim/part/sim_part.h"
 
 TEST(a_byte_takes_ten_bit_times)
@@ -114,6 +114,7 @@ TEST(acia_interrupts_and_resets)
     CHECK(acia.kind->interrupt(&acia));
     acia.kind->read(&acia, 600000, SIM_ACIA_STATUS);
     CHECK(!acia.kind->interrupt(&acia)); /* reading the status clears it */
+    CHECK_INT(acia.kind->read(&acia, 600000, SIM_ACIA_DATA), 'a');
     acia.kind->write(&acia, 600000, SIM_ACIA_STATUS, 0);
     CHECK_INT(acia.kind->read(&acia, 600000, SIM_ACIA_COMMAND), 0);
     sim_wire_put(&in, 600000, 'b');

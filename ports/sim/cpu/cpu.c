@@ -15,6 +15,8 @@ static const sim_cpu_kind *const kinds[] = {&sim_6502_kind, &sim_65c02_kind, &si
                                             &sim_z80_kind};
 enum { KINDS = sizeof kinds / sizeof kinds[0] };
 
+const sim_request sim_requests[] = {SIM_REQUEST_IRQ("irq"), SIM_REQUEST_NMI("nmi")};
+
 static bool same_nocase(const char *a, const char *b, size_t length)
 {
     for (size_t i = 0; i < length; i++) {

@@ -31,9 +31,18 @@ typedef struct sim_bus {
     void (*write)(void *context, uint16_t address, uint8_t value);
     uint8_t (*in)(void *context, uint16_t port);
     void (*out)(void *context, uint16_t port, uint8_t value);
-    uint8_t vector;       /* what an interrupting device puts on the bus */
-    const uint8_t *stops; /* a bit for each address where a run ends, or NULL */
+    uint8_t vector; /* what an interrupting device puts on the bus, when nobody knows better */
+    uint8_t (*acknowledge)(
+        void *context);              /* the CPU takes an interrupt: what is on the bus; or NULL */
+    void (*returned)(void *context); /* it returns from one, by RETI; or NULL */
+    const uint8_t *stops;            /* a bit for each address where a run ends, or NULL */
 } sim_bus;
+
+/* What a device puts on the bus when its interrupt is taken. */
+SIM_INLINE uint8_t sim_acknowledge(const sim_bus *b)
+{
+    return b->acknowledge != NULL ? b->acknowledge(b->context) : b->vector;
+}
 
 SIM_INLINE uint8_t sim_read(const sim_bus *b, uint16_t address)
 {
@@ -110,6 +119,23 @@ typedef struct sim_register {
     bool flag;  /* true or false, and nothing else */
 } sim_register;
 
+/* A line by which the CPU is interrupted. The first is irq, the second, if there is one, nmi. */
+typedef struct sim_request {
+    const char *name;
+    uint8_t offset, bit; /* in the structure; which bit of it is set */
+    bool edge;           /* set by the edge; the CPU clears it */
+} sim_request;
+
+/* What irq and nmi are of every CPU that has both. */
+#define SIM_REQUEST_IRQ(label)                                                                     \
+    {                                                                                              \
+        label, offsetof(sim_cpu, irq), 0, false                                                    \
+    }
+#define SIM_REQUEST_NMI(label)                                                                     \
+    {                                                                                              \
+        label, offsetof(sim_cpu, nmi), 0, true                                                     \
+    }
+
 typedef struct sim_cpu_kind {
     const char *const *sheets; /* names of those it executes, NULL at the end */
     size_t size;
@@ -123,6 +149,8 @@ typedef struct sim_cpu_kind {
      * instruction, to one of the bus's stops. */
     void (*run)(sim_cpu *c, uint64_t cycles);
     bool special_stops; /* special: it has stopped, and only a reset helps */
+    const sim_request *requests;
+    size_t request_count;
 } sim_cpu_kind;
 
 /* Does it execute nothing until an interrupt or a reset comes? */
@@ -210,6 +238,9 @@ SIM_INLINE bool sim_stops(const uint8_t *stops, uint16_t address)
                      : true, default                                                               \
                      : false)                                                                      \
     }
+
+enum { SIM_REQUESTS_USUAL = 2, SIM_REQUESTS = 5 };
+extern const sim_request sim_requests[SIM_REQUESTS_USUAL]; /* irq and nmi */
 
 /* The kind that executes a sheet, by its name (not terminated); NULL when there is none. */
 const sim_cpu_kind *sim_cpu_kind_for(const char *sheet, size_t length);

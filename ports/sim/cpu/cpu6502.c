@@ -278,5 +278,7 @@ const sim_cpu_kind sim_6502_kind = {
     .reset = reset,
     .step = step,
     .run = run,
+    .requests = sim_requests,
+    .request_count = SIM_REQUESTS_USUAL,
     .special_stops = true,
 };

@@ -203,5 +203,7 @@ const sim_cpu_kind sim_65c02_kind = {
     .reset = reset,
     .step = step,
     .run = run,
+    .requests = sim_requests,
+    .request_count = SIM_REQUESTS_USUAL,
     .special_stops = true,
 };

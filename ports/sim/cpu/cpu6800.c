@@ -250,4 +250,6 @@ const sim_cpu_kind sim_6800_kind = {
     .reset = reset,
     .step = step,
     .run = run,
+    .requests = sim_requests,
+    .request_count = SIM_REQUESTS_USUAL,
 };

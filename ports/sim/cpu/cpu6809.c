@@ -565,6 +565,8 @@ static const sim_register registers[] = {
     SIM_REGISTER(sim_6809, "saved", saved, false), SIM_REGISTER(sim_6809, "armed", armed, false),
 };
 static const char *const sheets[] = {"6809", NULL};
+static const sim_request requests[] = {
+    SIM_REQUEST_IRQ("irq"), SIM_REQUEST_NMI("nmi"), {"firq", offsetof(cpu, line[0]), 0, false}};
 const sim_cpu_kind sim_6809_kind = {
     .sheets = sheets,
     .size = sizeof(cpu),
@@ -573,4 +575,6 @@ const sim_cpu_kind sim_6809_kind = {
     .reset = reset,
     .step = step,
     .run = run,
+    .requests = requests,
+    .request_count = sizeof requests / sizeof requests[0],
 };

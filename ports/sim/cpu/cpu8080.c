@@ -343,7 +343,8 @@ static void i8080_interrupt(cpu *c)
         c->cycles += 12;
         return;
     }
-    unsigned cycles = i8080_elsewhere(c, c->bus->vector); /* the device puts an RST on the bus */
+    unsigned cycles =
+        i8080_elsewhere(c, sim_acknowledge(c->bus)); /* the device puts an RST on the bus */
     c->cycles += cycles;
 }
 
@@ -408,6 +409,13 @@ static const sim_register registers[] = {
 };
 enum { REGISTERS = sizeof registers / sizeof registers[0] };
 static const char *const old_sheets[] = {"8080", NULL}, *const new_sheets[] = {"8085", NULL};
+static const sim_request requests[] = {
+    SIM_REQUEST_IRQ("irq"),
+    SIM_REQUEST_NMI("trap"),
+    {"rst5.5", offsetof(cpu, line[0]), 0, false},
+    {"rst6.5", offsetof(cpu, line[0]), 1, false},
+    {"rst7.5", offsetof(cpu, line[0]), 2, true},
+};
 const sim_cpu_kind sim_8080_kind = {
     .sheets = old_sheets,
     .size = sizeof(cpu),
@@ -416,6 +424,8 @@ const sim_cpu_kind sim_8080_kind = {
     .reset = reset_8080,
     .step = step,
     .run = run,
+    .requests = requests,
+    .request_count = 1,
 };
 const sim_cpu_kind sim_8085_kind = {
     .sheets = new_sheets,
@@ -425,4 +435,6 @@ const sim_cpu_kind sim_8085_kind = {
     .reset = reset_8085,
     .step = step,
     .run = run,
+    .requests = requests,
+    .request_count = sizeof requests / sizeof requests[0],
 };

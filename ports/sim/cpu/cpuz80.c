@@ -340,7 +340,6 @@ void sim_z80_reset(sim_z80 *c)
 /* By interrupt mode: 0 executes what is on the bus, 1 is RST $38, 2 reads a table. */
 static void z80_interrupt(cpu *c)
 {
-    uint8_t vector = c->bus->vector;
     c->rest = false;
     c->refreshes++;
     if (c->nmi) {
@@ -351,6 +350,7 @@ static void z80_interrupt(cpu *c)
     }
     c->iff1 = c->iff2 = false;
     c->q = 0;
+    uint8_t vector = sim_acknowledge(c->bus);
     if (c->mode == 2) {
         little_push(c, here(c)); /* before the table is read, which the stack may reach into */
         c->wz = little_rd16(c, (uint16_t)(c->i << 8 | vector));
@@ -446,4 +446,6 @@ const sim_cpu_kind sim_z80_kind = {
     .reset = reset,
     .step = step,
     .run = run,
+    .requests = sim_requests,
+    .request_count = SIM_REQUESTS_USUAL,
 };

@@ -217,6 +217,7 @@ unsigned z80_extended(cpu *c)
     case 5:
         jump(c, c->wz = pop(c));
         c->iff1 = c->iff2;
+        if (op == 0x4D && c->bus->returned != NULL) c->bus->returned(c->bus->context);
         return 14;
     case 6: c->mode = modes[y & 3]; return 8;
     default: return special(c, y);

@@ -1,6 +1,7 @@
-/* device.h - a device on the simulated board: a chip with registers. Each kind is one file here,
- * with a sim_device_kind, and a line in device.c. The board, the state folder, the bench file, the
- * names board.DEVICE.REGISTER and the table in docs/bench.md follow from it.
+/* device.h - a device on the simulated board: a chip with registers, or a part that is wired to
+ * the pins of one. Each kind is one file here, with a sim_device_kind, and a line in device.c. The
+ * board, the state folder, the bench file, the names board.DEVICE.REGISTER and the table in
+ * docs/bench.md follow from it.
  */
 #ifndef BOOTLACE_SIM_DEVICE_H
 #define BOOTLACE_SIM_DEVICE_H
@@ -8,6 +9,7 @@
 #include <stddef.h>
 
 #include "bootlace/device.h"
+#include "sim/net.h"
 #include "sim/wire.h"
 
 /* What of a device's state is saved when the board is left switched on. */
@@ -38,6 +40,7 @@ typedef struct sim_device_kind {
     const char *group; /* its section in board.ini */
     bool numbered;     /* all of this kind share that section; fields carry the device's number */
     bool on_link;      /* it sits at the line to the PC: only the link's device is one */
+    unsigned variant;  /* which of the kinds that share their functions; their own numbers */
     size_t size;       /* of its state, at most SIM_DEVICE_STATE */
     /* Reset, or power on: then the state is all 0 but for what begin left before. */
     void (*begin)(sim_device *d, bool power);
@@ -46,8 +49,17 @@ typedef struct sim_device_kind {
     uint64_t (*next_event)(const sim_device *d); /* when something happens by itself; UINT64_MAX */
     void (*update)(sim_device *d, uint64_t now); /* brings it up to a moment */
     bool (*interrupt)(const sim_device *d);      /* does it pull the CPU's interrupt line? */
-    uint8_t (*lamps)(const sim_device *d);       /* what somebody sees of it */
-    bool (*loaded)(sim_device *d);               /* after loading: do the numbers fit together? */
+    /* Of devices that bring their own vector (interrupt mode 2): the CPU takes its interrupt; what
+     * they put on the bus. Then in_service, until the CPU executes RETI. */
+    uint8_t (*acknowledge)(sim_device *d, uint64_t now);
+    bool (*in_service)(const sim_device *d);
+    void (*returned)(sim_device *d, uint64_t now);
+    uint8_t (*lamps)(const sim_device *d); /* what somebody sees of it */
+    bool (*loaded)(sim_device *d);         /* after loading: do the numbers fit together? */
+    /* Of kinds with pins: what it does to one. */
+    sim_level (*drives)(const sim_device *d, unsigned pin);
+    /* The level at one of its pins has changed; high when nobody drives it. */
+    void (*edge)(sim_device *d, uint64_t now, unsigned pin, bool high);
     const sim_device_field *fields;
 } sim_device_kind;
 
@@ -57,16 +69,38 @@ struct sim_device {
     const sim_device_kind *kind;
     uint16_t at; /* an address, or a port */
     bool in_ports;
-    uint16_t size;           /* registers */
-    bool pulls;              /* the interrupt line, when last looked at */
-    sim_wire *in, *out;      /* its line, or NULL */
-    struct sim_deck *deck;   /* the recorder at it, or NULL */
-    struct sim_drive *drive; /* the disk drive, or NULL */
+    uint16_t size;                /* registers */
+    uint32_t clock;               /* Hz: its own, or the CPU's */
+    bool pulls;                   /* the interrupt line, when last looked at */
+    uint8_t request;              /* which line that is: sim_cpu_kind, or SIM_NO_REQUEST */
+    sim_wire *in, *out;           /* its line, or NULL */
+    struct sim_deck *deck;        /* the recorder at it, or NULL */
+    struct sim_drive *drive;      /* the disk drive, or NULL */
+    struct sim_board *board;      /* that it is on; NULL in a test of its own */
+    uint8_t nets[BL_DEVICE_PINS]; /* what each pin is wired to, from 1 on; 0: nothing */
     union {
         uint64_t alignment;
         uint8_t bytes[SIM_DEVICE_STATE];
     } state;
 };
+
+enum { SIM_NO_REQUEST = 0xFF };
+
+/* The clock's edges up to a moment. */
+static inline uint64_t sim_device_cycles(const sim_device *d, uint64_t now)
+{
+    uint64_t whole = now / 1000000000u, rest = now % 1000000000u;
+    return whole * d->clock + (rest * d->clock + 999999999u) / 1000000000u;
+}
+
+/* When so many of them have been: the inverse. */
+static inline uint64_t sim_device_moment(const sim_device *d, uint64_t cycles)
+{
+    return cycles / d->clock * 1000000000u + cycles % d->clock * 1000000000u / d->clock;
+}
+
+/* The level at a pin, as an input sees it. floating: what that is where nobody drives it. */
+bool sim_device_sees(const sim_device *d, unsigned pin, bool floating);
 
 /* The kinds, by index; NULL: there are no more. By name; NULL: there is none. */
 const sim_device_kind *sim_device_kind_at(size_t index);

@@ -1,0 +1,74 @@
+/* bench_firmware.c - which of the firmware that comes with Bootlace suits a machine. */
+#include <glib.h>
+#include <string.h>
+
+#include "bench.h"
+#include "files/embedded.h"
+
+static const char *shipped(const char *wanted)
+{
+    for (size_t i = 0; i < host_firmware_count; i++)
+        if (strcmp(host_firmware[i].name, wanted) == 0) return host_firmware[i].name;
+    return NULL;
+}
+
+static const char *firmware_for(bl_text cpu, const char *name)
+{
+    char *wanted = g_strdup_printf("%.*s/%s", (int)cpu.length, cpu.at, name);
+    const char *found = shipped(wanted);
+    g_free(wanted);
+    return found;
+}
+
+const char *bench_firmware(const bl_sheet *sheet, const char *name)
+{
+    bl_text cpu = bl_sheet_name(sheet);
+    const char *found = firmware_for(cpu, name);
+    for (size_t i = 0; found == NULL && (cpu = bl_sheet_taken(sheet, i)).at != NULL; i++)
+        found = firmware_for(cpu, name);
+    return found;
+}
+
+static const bench_device *named(const bench *b, const char *name)
+{
+    for (size_t i = 0; i < b->device_count; i++)
+        if (strcmp(b->devices[i].name, name) == 0) return &b->devices[i];
+    return NULL;
+}
+
+/* The kinds that have one, for a message. */
+static char *drivers(void)
+{
+    GString *list = g_string_new(NULL);
+    for (size_t i = 0; i < host_firmware_count; i++) {
+        const char *name = host_firmware[i].name;
+        if (!g_str_has_prefix(name, "serial/") || strchr(name, '-') == NULL) continue;
+        if (strchr(name + 7, '-') == strstr(name, "-family")) continue; /* what several share */
+        g_string_append_printf(list, "%s%s", list->len > 0 ? ", " : "", name + 7);
+    }
+    return g_string_free(list, FALSE);
+}
+
+char *bench_serial(const bench *b)
+{
+    const bench_device *d = named(b, "serial");
+    const char *cpu = bench_firmware(b->sheet, "serial");
+    if (d == NULL)
+        return g_strdup("        .fail \"the bench file describes no device 'serial': what is at "
+                        "the line\"\n");
+    if (cpu == NULL)
+        return g_strdup("        .fail \"no firmware for this CPU reaches a serial interface\"\n");
+    char *wanted = g_strdup_printf("serial/%s", d->kind != NULL ? d->kind->name : "other");
+    const char *driver = shipped(wanted);
+    char *text, *known = drivers();
+    if (driver != NULL && d->size > 0)
+        text =
+            g_strdup_printf("        .include \"<%s>\"\n        .include \"<%s>\"\n", cpu, driver);
+    else
+        text = g_strdup_printf(
+            "        .fail \"no driver for device 'serial', a %s; there is one for %s\"\n",
+            wanted + 7, known);
+    g_free(known);
+    g_free(wanted);
+    return text;
+}

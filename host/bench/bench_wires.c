@@ -1,0 +1,173 @@
+/* bench_wires.c - 'wires' of a device: which of its pins are wired to which of others. */
+#include <glib.h>
+#include <string.h>
+
+#include "bench_read.h"
+
+/* While wires are read each end knows the net that it is in; nets that meet become one. */
+typedef struct wiring {
+    reader *r;
+    GArray *ends; /* bench_end */
+    GArray *nets; /* guint for each end: the first end of its net */
+} wiring;
+
+static bool same_end(const bench_end *a, const bench_end *b)
+{
+    return a->what == b->what && a->device == b->device && a->pin == b->pin;
+}
+
+/* Ground and supply are in as many nets as there are wires to them. */
+static guint index_of(wiring *w, const bench_end *end)
+{
+    bool tie = end->what == BENCH_END_LOW || end->what == BENCH_END_HIGH;
+    for (guint i = 0; !tie && i < w->ends->len; i++)
+        if (same_end(&g_array_index(w->ends, bench_end, i), end)) return i;
+    guint own = w->ends->len;
+    g_array_append_val(w->ends, *end);
+    g_array_append_val(w->nets, own);
+    return own;
+}
+
+static void join(wiring *w, const bench_end *a, const bench_end *b)
+{
+    guint first = g_array_index(w->nets, guint, index_of(w, a)),
+          second = g_array_index(w->nets, guint, index_of(w, b));
+    for (guint i = 0; i < w->nets->len; i++)
+        if (g_array_index(w->nets, guint, i) == second) g_array_index(w->nets, guint, i) = first;
+}
+
+/* "known: ..." for pins; free with g_free. */
+static char *pin_list(const bl_device_kind *kind)
+{
+    GString *list = g_string_new("pins:");
+    for (size_t i = 0; kind->pins != NULL && kind->pins[i] != NULL; i++)
+        g_string_append_printf(list, " %s", kind->pins[i]);
+    return g_string_free(list, FALSE);
+}
+
+static bool find_pin(wiring *w, yaml_node_t *node, const bench_device *d, const char *name,
+                     bench_end *end)
+{
+    int pin = d->kind != NULL ? bl_device_pin(d->kind, bench_text(name)) : -1;
+    *end = (bench_end){BENCH_END_DEVICE, (uint8_t)(d - w->r->b->devices), (uint8_t)pin};
+    if (pin >= 0) return true;
+    if (d->kind == NULL || d->kind->pins == NULL) {
+        yaml_fault(&w->r->yaml, node, NULL, "device '%s' has no pins that can be wired", d->name);
+        return false;
+    }
+    char *known = pin_list(d->kind);
+    yaml_fault(&w->r->yaml, node, known, "device '%s' has no pin '%s'", d->name, name);
+    g_free(known);
+    return false;
+}
+
+static bool find_cpu_pin(wiring *w, yaml_node_t *node, const char *name, bench_end *end)
+{
+    uint8_t request = bench_request(w->r, name);
+    bool reset = strcmp(name, "reset") == 0;
+    *end = (bench_end){reset ? BENCH_END_RESET : BENCH_END_REQUEST, 0, reset ? 0 : request};
+    if (reset || request != BENCH_NO_REQUEST) return true;
+    char *list = bench_request_list(w->r), *known = g_strdup_printf("pins: %sreset", list);
+    yaml_fault(&w->r->yaml, node, known, "the CPU has no pin '%s' that can be wired", name);
+    g_free(known);
+    g_free(list);
+    return false;
+}
+
+/* "via.pb0", "cpu.nmi", "low", "high". */
+static bool find_end(wiring *w, yaml_node_t *node, const char *text, bench_end *end)
+{
+    const bench *b = w->r->b;
+    const char *dot = text != NULL ? strchr(text, '.') : NULL;
+    if (text != NULL && (strcmp(text, "low") == 0 || strcmp(text, "high") == 0)) {
+        *end = (bench_end){text[0] == 'l' ? BENCH_END_LOW : BENCH_END_HIGH, 0, 0};
+        return true;
+    }
+    if (dot == NULL) {
+        yaml_fault(&w->r->yaml, node, "DEVICE.PIN, cpu.nmi, low, high",
+                   "'%s' is no place for a wire to end", text != NULL ? text : "");
+        return false;
+    }
+    size_t length = (size_t)(dot - text);
+    if (length == 3 && memcmp(text, "cpu", 3) == 0) return find_cpu_pin(w, node, dot + 1, end);
+    for (size_t i = 0; i < b->device_count; i++)
+        if (strlen(b->devices[i].name) == length && memcmp(b->devices[i].name, text, length) == 0)
+            return find_pin(w, node, &b->devices[i], dot + 1, end);
+    yaml_fault(&w->r->yaml, node, NULL, "no device is called '%.*s'", (int)length, text);
+    return false;
+}
+
+/* A program reaches a part by the register that its pin is wired to: board.PART.PIN is the address,
+ * board.PART.PIN_mask the bit, board.PART.PIN_direction the direction register, if there is one. */
+static void define_pin(wiring *w, const bench_end *part, const bench_end *other)
+{
+    const bench *b = w->r->b;
+    if (other->what != BENCH_END_DEVICE) return;
+    const bench_device *d = &b->devices[part->device], *port = &b->devices[other->device];
+    const bl_device_port *p = port->kind->ports;
+    for (; p != NULL && p->width > 0; p++) {
+        if (other->pin < p->pin || other->pin >= p->pin + p->width) continue;
+        const char *pin = d->kind->pins[part->pin];
+        bench_define(w->r, g_strdup_printf("board.%s.%s", d->name, pin), port->at + p->data);
+        bench_define(w->r, g_strdup_printf("board.%s.%s_mask", d->name, pin),
+                     1 << (other->pin - p->pin));
+        if (p->has_direction)
+            bench_define(w->r, g_strdup_printf("board.%s.%s_direction", d->name, pin),
+                         port->at + p->direction);
+    }
+}
+
+static void take_wires_of(wiring *w, yaml_node_t *map, const bench_device *d)
+{
+    yaml_node_t *key, *value;
+    const char *name;
+    if (map != NULL && map->type != YAML_MAPPING_NODE) {
+        yaml_fault(&w->r->yaml, map, "wires: {e: via.pb0, d4: via.pb4}",
+                   "pins, and where they are wired to, are expected here");
+        return;
+    }
+    for (size_t i = 0; (name = yaml_pair(&w->r->yaml, map, i, &key, &value)) != NULL; i++) {
+        bench_end own, other;
+        if (!find_pin(w, key, d, name, &own)) continue;
+        if (!find_end(w, value, yaml_text(value), &other)) continue;
+        if (same_end(&own, &other))
+            yaml_fault(&w->r->yaml, value, NULL, "the wire goes back to where it begins");
+        join(w, &own, &other);
+        define_pin(w, &own, &other);
+    }
+}
+
+/* From ends and the nets that they are in to nets and their ends. */
+static void keep_nets(const wiring *w)
+{
+    bench *b = w->r->b;
+    b->nets = g_new0(bench_net, w->ends->len + 1);
+    for (guint i = 0; i < w->ends->len; i++) {
+        GArray *net = g_array_new(FALSE, FALSE, sizeof(bench_end));
+        for (guint k = 0; k < w->ends->len; k++)
+            if (g_array_index(w->nets, guint, k) == i)
+                g_array_append_val(net, g_array_index(w->ends, bench_end, k));
+        size_t count = net->len;
+        bench_end *ends = (bench_end *)(void *)g_array_free(net, count == 0);
+        if (count > 0) b->nets[b->net_count++] = (bench_net){ends, count};
+    }
+}
+
+void bench_take_wires(reader *r)
+{
+    yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "devices");
+    wiring w = {r, g_array_new(FALSE, FALSE, sizeof(bench_end)),
+                g_array_new(FALSE, FALSE, sizeof(guint))};
+    for (size_t i = 0; i < r->b->device_count; i++) {
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        const bench_device *d = &r->b->devices[i];
+        yaml_node_t *map = yaml_key(&r->yaml, node, "wires");
+        if (d->kind != NULL || map == NULL)
+            take_wires_of(&w, map, d);
+        else
+            yaml_fault(&r->yaml, map, NULL, "device '%s' has no pins that can be wired", d->name);
+    }
+    if (r->yaml.faults == 0) keep_nets(&w);
+    g_array_free(w.ends, TRUE);
+    g_array_free(w.nets, TRUE);
+}

@@ -1,0 +1,131 @@
+/* net.c - levels of wires, and edges. */
+#include "net.h"
+
+#include <string.h>
+
+#include "board.h"
+#include "bootlace/assert.h"
+
+bool sim_nets_join(sim_board *b, const sim_pin *pins, size_t count)
+{
+    sim_nets *n = &b->nets;
+    if (n->net_count == SIM_NETS || n->pin_count + count > SIM_NET_PINS) return false;
+    sim_net *net = &n->nets[n->net_count++];
+    *net = (sim_net){.first = (uint8_t)n->pin_count, .count = (uint8_t)count, .high = true};
+    for (size_t i = 0; i < count; i++) {
+        n->pins[n->pin_count++] = pins[i];
+        if (pins[i].device >= SIM_NET_TIED) continue;
+        BL_ASSERT(pins[i].device < b->device_count && pins[i].pin < BL_DEVICE_PINS);
+        BL_ASSERT(b->devices[pins[i].device].nets[pins[i].pin] == 0);
+        b->devices[pins[i].device].nets[pins[i].pin] = (uint8_t)n->net_count;
+    }
+    return true;
+}
+
+/* What a pin does to its wire. */
+static sim_level drive_of(const sim_board *b, sim_pin p)
+{
+    if (p.device == SIM_NET_CPU) return SIM_FLOATS;
+    if (p.device == SIM_NET_TIED) return (sim_level)p.pin;
+    const sim_device *d = &b->devices[p.device];
+    return d->kind->drives != NULL ? d->kind->drives(d, p.pin) : SIM_FLOATS;
+}
+
+sim_level sim_net_level(const sim_board *b, size_t net, const void *but)
+{
+    const sim_net *n = &b->nets.nets[net];
+    sim_level level = SIM_FLOATS;
+    for (unsigned i = 0; i < n->count; i++) {
+        sim_pin p = b->nets.pins[n->first + i];
+        if (p.device < SIM_DEVICES && &b->devices[p.device] == but) continue;
+        sim_level its = drive_of(b, p);
+        if (its > level) level = its;
+    }
+    return level;
+}
+
+static bool is_high(sim_level level, bool floating)
+{
+    return level == SIM_FLOATS ? floating : level == SIM_HIGH || level == SIM_PULLED_UP;
+}
+
+bool sim_device_sees(const sim_device *d, unsigned pin, bool floating)
+{
+    if (d->board == NULL || d->nets[pin] == 0) return floating;
+    return is_high(sim_net_level(d->board, d->nets[pin] - 1u, NULL), floating);
+}
+
+/* Two outputs, one high and one low: a fault that is told, once. */
+static bool fights(const sim_board *b, const sim_net *n)
+{
+    bool high = false, low = false;
+    for (unsigned i = 0; i < n->count; i++) {
+        sim_level its = drive_of(b, b->nets.pins[n->first + i]);
+        high |= its == SIM_HIGH;
+        low |= its == SIM_LOW;
+    }
+    return high && low;
+}
+
+/* Tells those at a net that its level has changed. */
+static void tell_edge(sim_board *b, uint64_t now, const sim_net *n)
+{
+    for (unsigned i = 0; i < n->count; i++) {
+        sim_pin p = b->nets.pins[n->first + i];
+        if (p.device == SIM_NET_CPU) {
+            sim_board_pin(b, p.pin, n->high);
+            continue;
+        }
+        if (p.device == SIM_NET_TIED) continue;
+        sim_device *d = &b->devices[p.device];
+        if (d->kind->edge == NULL) continue;
+        d->kind->edge(d, now, p.pin, n->high);
+        b->nets.stirred |= (uint32_t)1 << p.device;
+    }
+}
+
+static void look_at_net(sim_board *b, uint64_t now, size_t index)
+{
+    sim_net *n = &b->nets.nets[index];
+    bool high = is_high(sim_net_level(b, index, NULL), true);
+    if (!n->fights) n->fights = fights(b, n);
+    if (high == n->high) return;
+    n->high = high;
+    tell_edge(b, now, n);
+}
+
+/* Each device that was stirred may stir others; what never comes to rest (a ring of inverters) is
+ * left as it is after so many rounds. */
+static void settle(sim_board *b, uint64_t now)
+{
+    enum { ROUNDS = 200 };
+    sim_nets *n = &b->nets;
+    if (n->settling) return; /* from within an edge: the loop below goes on */
+    n->settling = true;
+    for (unsigned round = 0; n->stirred != 0 && round < ROUNDS; round++) {
+        unsigned i = 0;
+        while ((n->stirred >> i & 1) == 0)
+            i++;
+        n->stirred &= ~((uint32_t)1 << i);
+        const sim_device *d = &b->devices[i];
+        for (unsigned pin = 0; d->kind->about.pins[pin] != NULL; pin++)
+            if (d->nets[pin] != 0) look_at_net(b, now, d->nets[pin] - 1u);
+        sim_board_note(b, i);
+    }
+    n->stirred = 0;
+    n->settling = false;
+}
+
+void sim_nets_stir(sim_board *b, uint64_t now, size_t device)
+{
+    BL_ASSERT(device < b->device_count && b->device_count <= 32);
+    b->nets.stirred |= (uint32_t)1 << device;
+    settle(b, now);
+}
+
+void sim_nets_settle(sim_board *b, uint64_t now)
+{
+    for (size_t i = 0; i < b->device_count; i++)
+        if (b->devices[i].kind->about.pins != NULL) b->nets.stirred |= (uint32_t)1 << i;
+    settle(b, now);
+}

@@ -1,0 +1,64 @@
+/* net.h - which pins of devices are wired together, and what level that makes.
+ *
+ * A level is worked out when somebody asks for it. Pins that count edges are told when a device
+ * that shares a wire with them was written to, read, or came up to a moment at which something
+ * happened.
+ */
+#ifndef BOOTLACE_SIM_NET_H
+#define BOOTLACE_SIM_NET_H
+
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+
+/* What a pin does to its wire, the weaker first. */
+typedef enum sim_level {
+    SIM_FLOATS,
+    SIM_PULLED_DOWN, /* through a resistor */
+    SIM_PULLED_UP,
+    SIM_HIGH,
+    SIM_LOW,
+} sim_level;
+
+enum {
+    SIM_NETS = 120,
+    SIM_NET_PINS = 240,
+    SIM_NET_CPU = 0xFF,
+    SIM_NET_TIED = 0xFE,
+    SIM_NET_RESET = 0xFF
+};
+
+/* A pin of a device by the device's index; or the CPU's (SIM_NET_CPU): pin is then the index of a
+ * request of sim_cpu_kind, or SIM_NET_RESET. Or the supply (SIM_NET_TIED): pin is then SIM_HIGH or
+ * SIM_LOW. */
+typedef struct sim_pin {
+    uint8_t device, pin;
+} sim_pin;
+
+typedef struct sim_net {
+    uint8_t first, count; /* of pins */
+    bool high;            /* when last looked at */
+    bool fights;          /* two outputs have driven it against each other */
+} sim_net;
+
+typedef struct sim_nets {
+    sim_pin pins[SIM_NET_PINS];
+    sim_net nets[SIM_NETS];
+    size_t pin_count, net_count;
+    bool settling;
+    uint32_t stirred; /* devices whose pins are to be looked at, a bit each */
+} sim_nets;
+
+struct sim_board;
+
+/* Wires pins together; a pin is in one net at most. False: there is no room. */
+bool sim_nets_join(struct sim_board *b, const sim_pin *pins, size_t count);
+/* Works out what follows from what a device does to its pins now; then what it follows from that.
+ */
+void sim_nets_stir(struct sim_board *b, uint64_t now, size_t device);
+/* The same for all devices, after loading or power-on. */
+void sim_nets_settle(struct sim_board *b, uint64_t now);
+/* What a net's pins do to it together, but for those of one device (NULL: none is left out). */
+sim_level sim_net_level(const struct sim_board *b, size_t net, const void *but);
+
+#endif
