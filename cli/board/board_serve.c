@@ -9,6 +9,7 @@
 
 #include "posix/pty.h"
 #include "posix/serial.h"
+#include "simulation/front_script.h"
 
 static volatile sig_atomic_t stop;
 
@@ -37,8 +38,28 @@ static void mind_socket(simulation *s, simulation_rest *rest, bool off)
     }
 }
 
+/* press, release, tap and front, as in the console. False: it is another word. */
+static bool obey_front(simulation *s, front_script *script, const char *line)
+{
+    if (strcmp(line, "front") == 0) {
+        char *text = front_text(s);
+        fputs(text, stdout);
+        fflush(stdout);
+        g_free(text);
+        return true;
+    }
+    if (!g_str_has_prefix(line, "press ") && !g_str_has_prefix(line, "release ") &&
+        !g_str_has_prefix(line, "tap "))
+        return false;
+    char *step = g_strdup_printf("%.3fs %s", (double)(s->sim.now - script->began) / 1e9, line);
+    if (front_check(s, strchr(line, ' ') + 1, &cli_sink) == BL_OK)
+        front_script_add(script, step, "typed", 0, &cli_sink);
+    g_free(step);
+    return true;
+}
+
 /* What is typed while serving. Somebody in the background is not asked: reading would stop him. */
-static void obey_keys(simulation *s, bool *off)
+static void obey_keys(simulation *s, front_script *script, bool *off)
 {
     struct pollfd p = {.fd = STDIN_FILENO, .events = POLLIN};
     static bool ended;
@@ -64,21 +85,23 @@ static void obey_keys(simulation *s, bool *off)
                 s->sim.board.cpu.nmi = true, say("the NMI line was pulled");
             else if (strcmp(line, "quit") == 0)
                 stop = 1;
-            else if (line[0] != '\0')
-                say("reset, nmi, off, on or quit");
+            else if (line[0] != '\0' && !obey_front(s, script, line))
+                say("reset, nmi, off, on, quit; press, release or tap NAME; front");
         }
     }
 }
 
 /* Virtual time follows the wall clock: each turn runs the bench up to now, and no further than it
  * slept, so that a stopped process does not make the board rush. */
-static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
+static void serve_loop(simulation *s, board_events *e, posix_pty *serial, posix_pty *programmer)
 {
     posix_serial clock_only = {.file = -1};
     bl_serial clock = posix_serial_port(&clock_only);
     uint64_t wall = clock.now(clock.context), began = s->sim.now;
     simulation_rest rest = {s->sim.socket.steps, s->sim.now};
     bool off = false;
+    front_script script;
+    front_script_begin(&script, s->sim.now);
     for (unsigned turn = 0; !stop; turn++) {
         if (turn % 256 == 0) {
             posix_pty_free(serial);
@@ -91,8 +114,11 @@ static void serve_loop(simulation *s, posix_pty *serial, posix_pty *programmer)
         carry_serial(serial, &s->sim.board_line);
         carry_serial(programmer, &s->sim.socket_line);
         mind_socket(s, &rest, off);
-        obey_keys(s, &off);
+        obey_keys(s, &script, &off);
+        front_script_do(&script, s, &cli_sink);
+        board_events_look(e);
     }
+    front_script_end(&script);
 }
 
 /* A link to the terminal by way of this process: should it crash, the link leads nowhere, and not
@@ -142,7 +168,7 @@ int board_serve(int argc, char **argv)
         if (!stop) printf("serving %s; Control-C ends it\n", b->name);
         fflush(stdout);
         board_events_begin(&e, b, s, &board_show);
-        serve_loop(s, &serial, &programmer);
+        serve_loop(s, &e, &serial, &programmer);
         board_events_end(&e, s);
         if (first != NULL) unlink(first);
         if (second != NULL) unlink(second);

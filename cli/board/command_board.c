@@ -1,15 +1,18 @@
-/* command_board.c - bootlace board run | serve | reset | on | off. */
+/* command_board.c - bootlace board run | serve | front | reset | on | off. */
 #include "board_commands.h"
 
 #include <string.h>
 
+#include "figure/figure_front.h"
 #include "simulation/cassette_file.h"
+#include "simulation/front_script.h"
 #include "simulation/sim_faults.h"
 #include "subcommands.h"
 #include "tape/sound_file.h"
 
 static struct {
-    char *how_long, *typed, *play, *record, *disk;
+    char *how_long, *typed, *play, *record, *disk, *script, *out;
+    char **taps;
     int from;
     gboolean power_cycle;
 } options;
@@ -19,6 +22,10 @@ static const GOptionEntry run_entries[] = {
      "how long, in the board's own time: 7s, 250ms (default 5s)", "TIME"},
     {"type", 0, 0, G_OPTION_ARG_STRING, &options.typed,
      "type this at its terminal; \\r is the Enter key", "TEXT"},
+    {"tap", 0, 0, G_OPTION_ARG_STRING_ARRAY, &options.taps,
+     "tap a button or a key at a time: \"0.5s go\", \"1s keys 5\"; as often as needed", "STEP"},
+    {"script", 0, 0, G_OPTION_ARG_FILENAME, &options.script,
+     "what somebody does at its front, a line each: 0.5s press go (docs/front.md)", "FILE"},
     {"play", 0, 0, G_OPTION_ARG_FILENAME, &options.play,
      "a recording that the recorder at its cassette input plays meanwhile", "TAPE"},
     {"from", 0, 0, G_OPTION_ARG_INT, &options.from, "where that is wound to before (default 0)",
@@ -43,18 +50,54 @@ static bool parse_duration(const char *text, uint64_t *ns)
     return bl_quantity_parse(written, BL_NANOSECONDS, "s", ns) == BL_OK && *ns > 0 && *ns <= hour;
 }
 
-static void run_until(simulation *s, board_events *e, uint64_t end)
+/* Up to a moment; what shows something is looked at often, what a script says is done when it is
+ * due. */
+static bl_status run_until(simulation *s, board_events *e, front_script *script, uint64_t end)
 {
     bl_serial port = sim_line_port(&s->sim.board_line);
+    bl_status status = BL_OK;
+    uint64_t most = board_events_looks(e) ? BOARD_LOOK_NS : 1000000000u;
     while (s->sim.now < end) {
         uint8_t bytes[64];
         size_t n;
-        uint64_t left = (end - s->sim.now + 999) / 1000;
-        port.wait(port.context, left > 1000000 ? 1000000u : (uint32_t)left);
+        bl_status its = front_script_do(script, s, &cli_sink);
+        if (status == BL_OK) status = its;
+        uint64_t until = front_script_due(script), left = end - s->sim.now;
+        if (until - s->sim.now < left) left = until - s->sim.now;
+        if (left > most) left = most;
+        port.wait(port.context, (uint32_t)((left + 999) / 1000));
         port.receive(port.context, bytes, sizeof bytes, &n);
         for (size_t i = 0; i < n; i++)
             board_events_byte(e, s->sim.now, bytes[i]);
+        board_events_look(e);
     }
+    return status;
+}
+
+/* "0.5s go", "0.5 s keys 5" as a step of a script; free with g_free. */
+static char *tap_step(const char *tap)
+{
+    static const char *const units[] = {"s ", "ms ", "us "};
+    size_t n = strspn(tap, "0123456789.");
+    size_t at = n + strspn(tap + n, " ");
+    for (size_t i = 0; i < G_N_ELEMENTS(units); i++)
+        if (g_str_has_prefix(tap + at, units[i])) at += strlen(units[i]);
+    return n > 0 ? g_strdup_printf("%.*s tap %s", (int)at, tap, tap + at) : g_strdup(tap);
+}
+
+/* Steps of --tap and --script. */
+static bl_status read_steps(front_script *f, const simulation *s)
+{
+    bl_status status = BL_OK;
+    front_script_begin(f, s->sim.now);
+    if (options.script != NULL) status = front_script_read(f, options.script, &cli_sink);
+    for (char **tap = options.taps; tap != NULL && *tap != NULL; tap++) {
+        char *line = tap_step(*tap);
+        bl_status its = front_script_add(f, line, "--tap", 0, &cli_sink);
+        if (status == BL_OK) status = its;
+        g_free(line);
+    }
+    return status == BL_OK ? front_script_check(f, s, &cli_sink) : status;
 }
 
 /* The user's "\r" becomes a carriage return. */
@@ -153,9 +196,14 @@ static int run_board(int argc, char **argv)
     int code = check_recorder();
     if (code == EXIT_GOOD) code = board_open(&b, &s);
     if (code != EXIT_GOOD) return code;
+    front_script script;
+    bl_status done = read_steps(&script, s);
     bool recorder_runs = options.play != NULL || options.record != NULL;
-    if (recorder_runs && cassette_file_begin(&recorder, s, options.play, (uint32_t)options.from,
-                                             (uint32_t)(ns / 1000000000) + 2, &cli_sink) != BL_OK) {
+    if (done != BL_OK ||
+        (recorder_runs &&
+         cassette_file_begin(&recorder, s, options.play, (uint32_t)options.from,
+                             (uint32_t)(ns / 1000000000) + 2, &cli_sink) != BL_OK)) {
+        front_script_end(&script);
         simulation_close(s);
         bench_close(b);
         return EXIT_FAILED;
@@ -169,18 +217,46 @@ static int run_board(int argc, char **argv)
     simulation_power_on(s);
     board_events_begin(&e, b, s, &board_show);
     if (options.typed != NULL) {
-        run_until(s, &e, s->sim.now + (was_on ? 0 : 100u * 1000 * 1000)); /* let it come up first */
+        done = run_until(s, &e, &script,
+                         s->sim.now + (was_on ? 0 : 100u * 1000 * 1000)); /* it comes up first */
         type(s, options.typed);
     }
-    run_until(s, &e, e.began + ns);
-    board_events_line_end(&e);
+    bl_status later = run_until(s, &e, &script, e.began + ns);
+    if (done == BL_OK) done = later;
+    front_script_let_go(&script, s);
+    board_events_flush(&e);
+    front_script_end(&script);
     if (e.count == 0) printf("  nothing changed and nothing was said in %g s\n", (double)ns / 1e9);
     show_registers(b, s, (double)ns / 1e9);
     board_events_end(&e, s);
     bl_status kept = BL_OK;
     if (recorder_runs) kept = cassette_file_end(&recorder, s, options.record, &cli_sink);
     code = board_close(b, s);
-    return kept == BL_OK ? code : EXIT_FAILED;
+    return kept == BL_OK && done == BL_OK ? code : EXIT_FAILED;
+}
+
+/* ---- its front ---- */
+
+/* As it is now: text, or a picture. */
+static int front(int argc, char **argv)
+{
+    (void)argc, (void)argv;
+    bench *b = NULL;
+    simulation *s = NULL;
+    int code = board_open(&b, &s);
+    if (code != EXIT_GOOD) return code;
+    if (options.out != NULL) {
+        code = figure_front(s, options.out, &cli_sink) == BL_OK ? EXIT_GOOD : EXIT_FAILED;
+        if (code == EXIT_GOOD) say("%s: the front of %s", options.out, b->name);
+    } else {
+        char *text = front_text(s);
+        printf("%s, %s after %.3f s\n%s", b->name, s->sim.powered ? "on" : "off",
+               (double)s->sim.now / 1e9, text);
+        if (*text == '\0') printf("  no lamps, displays, buttons or keys\n");
+        g_free(text);
+    }
+    int end = board_close(b, s);
+    return code != EXIT_GOOD ? code : end;
 }
 
 /* ---- its switches ---- */
@@ -231,6 +307,13 @@ static const GOptionEntry *const run_tables[] = {run_entries, board_entries, ben
                                                  port_options, NULL};
 static const GOptionEntry *const serve_tables[] = {board_entries, bench_options, port_options,
                                                    NULL};
+static const GOptionEntry front_entries[] = {
+    {"output", 'o', 0, G_OPTION_ARG_FILENAME, &options.out, "a picture: .png, .svg or .pdf",
+     "FILE"},
+    {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
+};
+static const GOptionEntry *const front_tables[] = {front_entries, bench_options, port_options,
+                                                   NULL};
 static const GOptionEntry *const switch_tables[] = {bench_options, port_options, NULL};
 
 static const subcommand run_row = {
@@ -251,6 +334,15 @@ static const subcommand serve_row = {
          "  bootlace board serve &\n  bootlace send lamp.asm -p state/serial"},
     .tables = serve_tables,
     .run = board_serve,
+    .bare = true,
+};
+static const subcommand front_row = {
+    .name = "front",
+    .words = {"board front",
+              "Shows what the simulated board's lamps, displays and keys show now; -o draws it.",
+              "  bootlace board front\n  bootlace board front -o front.png"},
+    .tables = front_tables,
+    .run = front,
     .bare = true,
 };
 static const subcommand reset_row = {
@@ -280,7 +372,7 @@ static const subcommand off_row = {
 
 int command_board(int argc, char **argv)
 {
-    static const subcommand *const all[] = {&run_row, &serve_row, &reset_row,
+    static const subcommand *const all[] = {&run_row, &serve_row, &front_row, &reset_row,
                                             &on_row,  &off_row,   NULL};
     char *help = simulation_fault_help();
     const subcommands s = {"board", all, help, "bootlace board run --for 7s"};

@@ -64,6 +64,13 @@ bool console_save(console *k, char **word);
 /* patch FILE, power on and off, the same. */
 bool console_patch(console *k, char **word);
 bool console_power(console *k, bool on);
+/* press, release, tap of a part of the simulated board's front: "tap keys 5". False, told: it has
+ * none of that name. */
+bool console_is_touch(const char *verb);
+bool console_touch(console *k, char **word);
+/* What it shows, or (picture) a drawing of it. */
+bool console_front(console *k, const char *picture);
+
 /* boot [anew]: from sources to a board that boots from its disk. False: it failed, and that was
  * told. */
 bool console_boot(console *k, bool anew);

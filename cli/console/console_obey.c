@@ -187,6 +187,10 @@ static bool obey_line(console *k, int count, char **word)
     else if (strcmp(verb, "boot") == 0 &&
              (count == 1 || (count == 2 && strcmp(word[1], "anew") == 0)))
         k->failed |= !console_boot(k, count == 2);
+    else if (console_is_touch(verb) && (count == 2 || count == 3))
+        k->failed |= !console_touch(k, word);
+    else if (strcmp(verb, "front") == 0 && count <= 2)
+        k->failed |= !console_front(k, count == 2 ? word[1] : NULL);
     else if (strcmp(verb, "reset") == 0 && count <= 2)
         return reset_machine(k, count, word);
     else if (strcmp(verb, "paste") == 0 && count == 2)
@@ -223,9 +227,10 @@ static void tell_unknown_word(console *k, const char *verb)
 
 const char *console_own_word(size_t index)
 {
-    static const char *const own[] = {"send",  "check", "fetch", "load",  "save", "patch",
-                                      "power", "boot",  "reset", "paste", "pace", "keep",
-                                      "hex",   "echo",  "break", "help",  "quit"};
+    static const char *const own[] = {"send",    "check", "fetch", "load",  "save", "patch",
+                                      "power",   "boot",  "reset", "paste", "pace", "keep",
+                                      "hex",     "echo",  "break", "help",  "quit", "press",
+                                      "release", "tap",   "front"};
     return index < G_N_ELEMENTS(own) ? own[index] : NULL;
 }
 

@@ -30,8 +30,8 @@ static guint index_of(wiring *w, const bench_end *end)
 
 static void join(wiring *w, const bench_end *a, const bench_end *b)
 {
-    guint first = g_array_index(w->nets, guint, index_of(w, a)),
-          second = g_array_index(w->nets, guint, index_of(w, b));
+    guint one = index_of(w, a), two = index_of(w, b); /* before the array is looked into: it grows */
+    guint first = g_array_index(w->nets, guint, one), second = g_array_index(w->nets, guint, two);
     for (guint i = 0; i < w->nets->len; i++)
         if (g_array_index(w->nets, guint, i) == second) g_array_index(w->nets, guint, i) = first;
 }

@@ -1,7 +1,8 @@
 /* board_events.h - what there is to see of the simulated board, in the order in which it happened.
  *
- * Lamps are told when they change; what the board says, when a line of it ends. What happens while
- * a line is unfinished waits for its end.
+ * Lamps are told when they change; a display, digits and other parts when they have shown the same
+ * for 20 ms; what the board says, when a line of it ends. What happens while a line is unfinished
+ * waits for its end.
  */
 #ifndef BOOTLACE_BOARD_EVENTS_H
 #define BOOTLACE_BOARD_EVENTS_H
@@ -14,7 +15,8 @@ typedef struct board_event {
     uint64_t at;      /* nanoseconds since the beginning */
     const char *name; /* of the device whose lamps changed; NULL: the board said something */
     uint8_t lamps;
-    const char *text; /* what it said: a line without its end, control characters as <0D> */
+    const char *shows; /* what it shows, if that is no row of lamps; or NULL. Lines end with \n */
+    const char *text;  /* what it said: a line without its end, control characters as <0D> */
 } board_event;
 
 /* Told of each event; it is valid during the call. */
@@ -30,8 +32,10 @@ typedef struct board_events {
     uint64_t began;
     GString *line; /* of serial output, unfinished */
     uint64_t line_at;
-    GArray *waiting; /* events of lamps */
-    size_t count;    /* changes of lamps and lines, so far */
+    GArray *waiting; /* events of lamps and parts; they own what is shown */
+    GArray *parts;   /* that show something */
+    simulation *s;
+    size_t count; /* changes of lamps and lines, so far */
 } board_events;
 
 /* From now on, of this bench; it must outlive the events. Begins with what the lamps show now. */
@@ -41,6 +45,13 @@ void board_events_begin(board_events *e, const bench *b, simulation *s,
 void board_events_end(board_events *e, simulation *s);
 /* A byte that the board said. */
 void board_events_byte(board_events *e, uint64_t now, uint8_t byte);
+/* Looks at what the parts show. To be called every BOARD_LOOK_NS of the board's time, or not at all
+ * when board_events_looks says so. */
+void board_events_look(board_events *e);
+bool board_events_looks(const board_events *e);
+enum { BOARD_LOOK_NS = 5000000 };
+/* What waits is told, and what the parts show now. */
+void board_events_flush(board_events *e);
 /* An unfinished line is told as it is. */
 void board_events_line_end(board_events *e);
 

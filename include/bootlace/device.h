@@ -11,7 +11,7 @@
 extern "C" {
 #endif
 
-enum { BL_DEVICE_REGISTERS = 16, BL_DEVICE_PINS = 40 };
+enum { BL_DEVICE_REGISTERS = 32, BL_DEVICE_PINS = 40 };
 
 /* Eight or fewer pins in a row that are the bits of a register, from bit 0 on. */
 typedef struct bl_device_port {

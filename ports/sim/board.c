@@ -288,16 +288,6 @@ static void begin_devices(sim_board *b, bool power)
     }
 }
 
-/* All wires anew: what the devices do to them after a reset. Those at the CPU are taken to have
- * been high, so that one that is low pulls. */
-static void rewire(sim_board *b)
-{
-    if (!b->wired) return;
-    for (size_t i = 0; i < b->nets.net_count; i++)
-        b->nets.nets[i].high = true;
-    sim_nets_settle(b, sim_board_now(b));
-}
-
 bool sim_board_keeps(const sim_board *b, uint32_t address)
 {
     for (size_t i = 0; i < b->area_count; i++)
@@ -312,6 +302,8 @@ void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
         if (!b->ram_kept || !sim_board_keeps(b, i)) b->ram[i] = left;
     }
     b->ram_kept = true;
+    b->cpu.cycles = scale(now, b->clock, 1000000000u); /* devices ask for the time */
+    b->cpu.left = 0;
     begin_devices(b, true);
     /* Registers hold what chance left in them, too. */
     memset(&b->cpu, 0, b->kind->size);
@@ -319,17 +311,18 @@ void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
         if (b->kind->registers[i].shown)
             sim_register_set(&b->cpu, &b->kind->registers[i], sim_chance_next(chance));
     b->cpu.bus = &b->bus;
-    b->held = false;
+    b->held = b->begins = false;
     b->cpu.cycles = scale(now, b->clock, 1000000000u);
     b->kind->reset(&b->cpu);
-    rewire(b);
+    sim_nets_begin(b);
 }
 
 void sim_board_reset(sim_board *b)
 {
     begin_devices(b, false);
+    b->begins = false;
     b->kind->reset(&b->cpu);
-    rewire(b);
+    sim_nets_begin(b);
     sim_board_refresh(b);
 }
 
@@ -348,7 +341,9 @@ static uint64_t next_event(const sim_board *b)
         uint64_t at = d->kind->next_event != NULL ? d->kind->next_event(d) : UINT64_MAX;
         if (at < first) first = at;
     }
-    return first == UINT64_MAX ? first : scale(first, b->clock, 1000000000u) + 1;
+    if (first == UINT64_MAX) return first;
+    uint64_t cycles = scale(first, b->clock, 1000000000u);
+    return scale(cycles, 1000000000u, b->clock) < first ? cycles + 1 : cycles;
 }
 
 static void update_devices(sim_board *b)
@@ -405,13 +400,12 @@ static bl_stop run_cpu(sim_board *b, uint64_t cycles)
     return BL_STOP_NOT;
 }
 
-/* While the reset line is pulled the CPU stands; what happens by itself goes on. Then it begins. */
+/* While the reset line is pulled the CPU stands; what happens by itself goes on. */
 static void stand_in_reset(sim_board *b, uint64_t end)
 {
     uint64_t event = next_event(b);
     b->cpu.cycles = event < end ? (event > b->cpu.cycles ? event : b->cpu.cycles + 1) : end;
     update_devices(b);
-    if (!b->held) sim_board_reset(b);
 }
 
 bl_stop sim_board_run(sim_board *b, uint64_t until)
@@ -422,6 +416,7 @@ bl_stop sim_board_run(sim_board *b, uint64_t until)
             stand_in_reset(b, end);
             continue;
         }
+        if (b->begins) sim_board_reset(b);
         uint64_t event = b->timed ? next_event(b) : UINT64_MAX, stop = event < end ? event : end;
         if (stop <= b->cpu.cycles) stop = b->cpu.cycles + 1;
         bl_stop why = run_cpu(b, stop);

@@ -57,6 +57,7 @@ typedef struct sim_board {
     bool wired;                    /* pins are wired together */
     bool chained;                  /* some devices bring their own vectors */
     bool held;                     /* somebody pulls the reset line */
+    bool begins;                   /* it was let go: CPU and devices begin anew */
     sim_nets nets;
     sim_watch watch;
     uint8_t breakpoints[0x10000 / 8]; /* a bit for each address */

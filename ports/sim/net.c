@@ -12,6 +12,7 @@ bool sim_nets_join(sim_board *b, const sim_pin *pins, size_t count)
     if (n->net_count == SIM_NETS || n->pin_count + count > SIM_NET_PINS) return false;
     sim_net *net = &n->nets[n->net_count++];
     *net = (sim_net){.first = (uint8_t)n->pin_count, .count = (uint8_t)count, .high = true};
+    b->wired = true;
     for (size_t i = 0; i < count; i++) {
         n->pins[n->pin_count++] = pins[i];
         if (pins[i].device >= SIM_NET_TIED) continue;
@@ -53,6 +54,11 @@ bool sim_device_sees(const sim_device *d, unsigned pin, bool floating)
 {
     if (d->board == NULL || d->nets[pin] == 0) return floating;
     return is_high(sim_net_level(d->board, d->nets[pin] - 1u, NULL), floating);
+}
+
+sim_level sim_device_level_without(const sim_device *d, unsigned pin)
+{
+    return d->nets[pin] == 0 ? SIM_FLOATS : sim_net_level(d->board, d->nets[pin] - 1u, d);
 }
 
 /* Two outputs, one high and one low: a fault that is told, once. */
@@ -128,4 +134,16 @@ void sim_nets_settle(sim_board *b, uint64_t now)
     for (size_t i = 0; i < b->device_count; i++)
         if (b->devices[i].kind->about.pins != NULL) b->nets.stirred |= (uint32_t)1 << i;
     settle(b, now);
+}
+
+void sim_nets_begin(sim_board *b)
+{
+    for (size_t i = 0; i < b->nets.net_count; i++) {
+        sim_net *n = &b->nets.nets[i];
+        n->high = is_high(sim_net_level(b, i, NULL), true);
+        for (unsigned k = 0; k < n->count && !n->high; k++) {
+            sim_pin p = b->nets.pins[n->first + k];
+            if (p.device == SIM_NET_CPU) sim_board_pin(b, p.pin, false);
+        }
+    }
 }

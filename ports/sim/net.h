@@ -56,7 +56,10 @@ bool sim_nets_join(struct sim_board *b, const sim_pin *pins, size_t count);
 /* Works out what follows from what a device does to its pins now; then what it follows from that.
  */
 void sim_nets_stir(struct sim_board *b, uint64_t now, size_t device);
-/* The same for all devices, after loading or power-on. */
+/* After a reset, or loading: the levels as they are now, which is an edge to nobody; the CPU's lines
+ * that are low pull. */
+void sim_nets_begin(struct sim_board *b);
+/* As sim_nets_stir, for all devices. */
 void sim_nets_settle(struct sim_board *b, uint64_t now);
 /* What a net's pins do to it together, but for those of one device (NULL: none is left out). */
 sim_level sim_net_level(const struct sim_board *b, size_t net, const void *but);

@@ -65,10 +65,8 @@ void sim_board_loaded(sim_board *b)
     }
     for (size_t i = 0; i < b->device_count; i++)
         b->devices[i].pulls = false;
-    for (size_t i = 0; i < b->nets.net_count; i++)
-        b->nets.nets[i].high = true;
     sim_board_refresh(b);
-    if (b->wired) sim_nets_settle(b, sim_board_now(b));
+    sim_nets_begin(b);
     for (size_t i = 0; i < b->kind->request_count; i++) {
         if (!r[i].edge) continue;
         uint8_t *to = (uint8_t *)&b->cpu + r[i].offset, bit = (uint8_t)(1u << r[i].bit);
@@ -78,11 +76,13 @@ void sim_board_loaded(sim_board *b)
 
 void sim_board_pin(sim_board *b, uint8_t pin, bool high)
 {
-    if (pin == SIM_NET_RESET)
-        b->held = !high;
-    else
+    if (pin != SIM_NET_RESET) {
         pull(b, pin, !high);
-    if (b->held) SIM_LOOK(&b->cpu);
+        return;
+    }
+    b->begins |= b->held && high;
+    b->held = !high;
+    SIM_LOOK(&b->cpu);
 }
 
 uint8_t sim_board_acknowledge(void *board)

@@ -178,8 +178,11 @@ static bool device_is_sound(const sim_bench *s, sim_device *d)
 {
     for (const sim_device_field *f = d->kind->fields; f->name != NULL; f++) {
         uint64_t at = 0;
-        if (f->form == SIM_FIELD_TIME) memcpy(&at, d->state.bytes + f->offset, sizeof at);
-        if (!is_due(s, at)) return false;
+        if (f->form == SIM_FIELD_TIME || f->form == SIM_FIELD_CYCLE)
+            memcpy(&at, d->state.bytes + f->offset, sizeof at);
+        if (f->form == SIM_FIELD_CYCLE ? at > sim_device_cycles(d, s->now + LONGEST_NS)
+                                       : !is_due(s, at))
+            return false;
     }
     return d->kind->loaded == NULL || d->kind->loaded(d);
 }

@@ -15,9 +15,10 @@
 /* What of a device's state is saved when the board is left switched on. */
 typedef enum sim_field_form {
     SIM_FIELD_NUMBER,
-    SIM_FIELD_FLAG, /* a bool */
-    SIM_FIELD_TIME, /* nanoseconds, uint64_t; never far in the future */
-    SIM_FIELD_ROW,  /* bytes */
+    SIM_FIELD_FLAG,  /* a bool */
+    SIM_FIELD_TIME,  /* nanoseconds, uint64_t; never far in the future */
+    SIM_FIELD_CYCLE, /* the device's cycles, uint64_t; never far in the future */
+    SIM_FIELD_ROW,   /* bytes */
 } sim_field_form;
 
 typedef struct sim_device_field {
@@ -54,8 +55,14 @@ typedef struct sim_device_kind {
     uint8_t (*acknowledge)(sim_device *d, uint64_t now);
     bool (*in_service)(const sim_device *d);
     void (*returned)(sim_device *d, uint64_t now);
-    uint8_t (*lamps)(const sim_device *d); /* what somebody sees of it */
-    bool (*loaded)(sim_device *d);         /* after loading: do the numbers fit together? */
+    uint8_t (*lamps)(const sim_device *d); /* eight lamps, which somebody sees */
+    /* What else somebody sees of it, as text (UTF-8, lines ended by \n): its length, as snprintf
+     * counts. */
+    size_t (*shows)(const sim_device *d, char *text, size_t capacity);
+    /* Somebody presses (down) or releases one of its keys; "" is the only one of a button. False:
+     * it has no such key. */
+    bool (*operate)(sim_device *d, uint64_t now, const char *key, bool down);
+    bool (*loaded)(sim_device *d); /* after loading: do the numbers fit together? */
     /* Of kinds with pins: what it does to one. */
     sim_level (*drives)(const sim_device *d, unsigned pin);
     /* The level at one of its pins has changed; high when nobody drives it. */
@@ -101,6 +108,9 @@ static inline uint64_t sim_device_moment(const sim_device *d, uint64_t cycles)
 
 /* The level at a pin, as an input sees it. floating: what that is where nobody drives it. */
 bool sim_device_sees(const sim_device *d, unsigned pin, bool floating);
+
+/* What all others do to what one of its pins is wired to. */
+sim_level sim_device_level_without(const sim_device *d, unsigned pin);
 
 /* The kinds, by index; NULL: there are no more. By name; NULL: there is none. */
 const sim_device_kind *sim_device_kind_at(size_t index);
