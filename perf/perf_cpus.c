@@ -92,7 +92,10 @@ int main(int argc, char **argv)
         const sim_cpu_kind *kind = sim_cpu_kind_for(cpu, strlen(cpu));
         sim_chance chance = {1};
         sim_board_begin(&b, kind, 1000000, areas, 3, NULL, NULL, 0);
-        sim_board_add(&b, &sim_latch_kind, 0x9000, false, NULL, NULL);
+        sim_board_add(&b, &(sim_place){.kind = &sim_latch_kind,
+                                       .at = 0x9000,
+                                       .in_ports = false,
+                                       .request = SIM_NO_REQUEST});
         sim_board_power_on(&b, &chance, 0);
         b.cpu.pc = 0;
         load(&b, cpu, programs[i].source);

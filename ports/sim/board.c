@@ -376,7 +376,7 @@ static bl_stop run_to_breakpoint(sim_board *b, uint64_t cycles)
 {
     b->bus.stops = b->breakpoint_count > 0 ? b->breakpoints : NULL;
     bool met = false;
-    while (b->cpu.cycles < cycles && !met) {
+    while (b->cpu.cycles < cycles && !met && !b->held) {
         b->kind->run(&b->cpu, cycles);
         met = sim_stops(b->bus.stops, b->cpu.pc) && !sim_cpu_waits(b->kind, &b->cpu);
     }

@@ -289,7 +289,7 @@ TEST(pointers_wrap_as_documented)
 TEST(interrupts_wait_and_stop)
 {
     power_on();
-    memcpy(memory + 0x0400, "\xCB\xEA\x58\xEA\xDB", 5);                  /* WAI NOP CLI NOP STP */
+    memcpy(memory + 0x0400, "\xCB\xEA\x58\xEA\xEA\xDB", 6); /* WAI NOP CLI NOP NOP STP */
     memory[0xFFFE] = 0x00, memory[0xFFFF] = 0x50, memory[0x5000] = 0x40; /* RTI */
     memory[0xFFFA] = 0x00, memory[0xFFFB] = 0x60, memory[0x6000] = 0x40;
     cpu.p |= SIM_FLAG_I | SIM_FLAG_D;
@@ -300,6 +300,7 @@ TEST(interrupts_wait_and_stop)
     step();
     CHECK_INT(cpu.pc, 0x0402); /* masked: goes on without taking it */
     step();
+    CHECK_INT(step(), 2); /* one instruction more behind CLI */
     CHECK_INT(step(), 7);
     CHECK_INT(cpu.pc, 0x5000);
     CHECK_INT(cpu.p & (SIM_FLAG_D | SIM_FLAG_I), SIM_FLAG_I);
@@ -309,12 +310,12 @@ TEST(interrupts_wait_and_stop)
     step();
     CHECK_INT(cpu.pc, 0x6000);
     step(), step();
-    CHECK_INT(cpu.pc, 0x0403);
+    CHECK_INT(cpu.pc, 0x0404);
     step(), step();
     CHECK(cpu.special);
     cpu.nmi = true;
     sim_65c02_run(&cpu, cpu.cycles + 100);
-    CHECK_INT(cpu.pc, 0x0405);
+    CHECK_INT(cpu.pc, 0x0406);
     memory[0xFFFC] = 0x34, memory[0xFFFD] = 0x12;
     sim_65c02_reset(&cpu);
     CHECK(!cpu.special && cpu.pc == 0x1234);

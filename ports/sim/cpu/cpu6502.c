@@ -1,6 +1,7 @@
 /* cpu6502.c - what the NMOS part does otherwise than the CMOS one. */
 #include "cpu6502.h"
 
+#define M65_NMOS             true
 #define M65_ADD_DECIMAL      nmos_add_decimal
 #define M65_SUBTRACT_DECIMAL nmos_subtract_decimal
 #include "m6502.h"

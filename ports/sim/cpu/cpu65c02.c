@@ -1,4 +1,5 @@
 /* cpu65c02.c - one switch; every case says its own cycles. */
+#define M65_NMOS             false
 #define M65_ADD_DECIMAL      cmos_add_decimal
 #define M65_SUBTRACT_DECIMAL cmos_subtract_decimal
 #include "m6502.h"
@@ -67,12 +68,16 @@ void sim_65c02_reset(sim_65c02 *c)
 #define ONE_BIT(n)                                                                                 \
     case 0x07 | (n) << 4: {                                                                        \
         uint16_t a_ = zp(c);                                                                       \
-        wr(c, a_, (uint8_t)(rd(c, a_) & ~(1 << (n))));                                             \
+        uint8_t v_ = rd(c, a_);                                                                    \
+        spare_cycle(c, a_, v_);                                                                    \
+        wr(c, a_, (uint8_t)(v_ & ~(1 << (n))));                                                    \
         return 5;                                                                                  \
     }                                                                                              \
     case 0x87 | (n) << 4: {                                                                        \
         uint16_t a_ = zp(c);                                                                       \
-        wr(c, a_, (uint8_t)(rd(c, a_) | 1 << (n)));                                                \
+        uint8_t v_ = rd(c, a_);                                                                    \
+        spare_cycle(c, a_, v_);                                                                    \
+        wr(c, a_, (uint8_t)(v_ | 1 << (n)));                                                       \
         return 5;                                                                                  \
     }                                                                                              \
     case 0x0F | (n) << 4: {                                                                        \

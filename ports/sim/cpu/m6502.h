@@ -13,6 +13,8 @@ typedef sim_65c02 cpu;
 
 #include "access.h"
 
+/* Which of the two this is: M65_NMOS is defined by the file that includes this. */
+
 /* ---- memory ---- */
 
 SIM_INLINE uint16_t fetch_word(cpu *c)
@@ -55,13 +57,30 @@ SIM_INLINE uint16_t pull_word(cpu *c)
     return (uint16_t)(low | m65_pull(c) << 8);
 }
 
+/* ---- discarded accesses: memory does not notice them, and registers of devices do. What lies in
+ * page zero, the stack and code is taken to be memory. ---- */
+
+SIM_INLINE void discard(cpu *c, uint16_t a)
+{
+    if (c->bus->read_page[a >> 8] == NULL) c->bus->read(c->bus->context, a);
+}
+
+/* The NMOS part reads at the address whose high byte the index has not reached yet. */
+SIM_INLINE uint16_t not_carried(uint16_t base, uint16_t a)
+{
+    return (uint16_t)((base & 0xFF00) | (a & 0xFF));
+}
+
 /* ---- addresses. Those to read from take a cycle more when the index leads to the next page; for
  * those to write to, the _same ones, it is in the instruction's time. ---- */
 
 SIM_INLINE uint16_t m65_indexed(cpu *c, uint16_t base, uint8_t index)
 {
     uint16_t a = (uint16_t)(base + index);
-    SIM_SPEND(c, (a ^ base) >> 8 != 0);
+    if ((a ^ base) >> 8 != 0) {
+        SIM_SPEND(c, 1);
+        if (M65_NMOS) discard(c, not_carried(base, a));
+    }
     return a;
 }
 
@@ -100,19 +119,28 @@ SIM_INLINE uint16_t indy(cpu *c)
     return m65_indexed(c, zero_word(c, fetch(c)), c->y);
 }
 
+/* Before it writes the NMOS part reads, whether the index carries or not. */
+SIM_INLINE uint16_t m65_indexed_same(cpu *c, uint16_t base, uint8_t index)
+{
+    uint16_t a = (uint16_t)(base + index);
+    if (M65_NMOS && ((a ^ base) >> 8 != 0 || c->bus->write_page[a >> 8] == NULL))
+        discard(c, not_carried(base, a));
+    return a;
+}
+
 SIM_INLINE uint16_t absx_same(cpu *c)
 {
-    return (uint16_t)(fetch_word(c) + c->x);
+    return m65_indexed_same(c, fetch_word(c), c->x);
 }
 
 SIM_INLINE uint16_t absy_same(cpu *c)
 {
-    return (uint16_t)(fetch_word(c) + c->y);
+    return m65_indexed_same(c, fetch_word(c), c->y);
 }
 
 SIM_INLINE uint16_t indy_same(cpu *c)
 {
-    return (uint16_t)(zero_word(c, fetch(c)) + c->y);
+    return m65_indexed_same(c, zero_word(c, fetch(c)), c->y);
 }
 
 SIM_INLINE uint16_t ind(cpu *c)
@@ -262,10 +290,23 @@ SIM_INLINE void branch(cpu *c, bool taken)
     if (taken) SIM_SPEND(c, jump_by(c, distance) ? 2 : 1);
 }
 
+/* What changes memory reads, then has a cycle to spare: the NMOS part writes the old byte back, the
+ * CMOS part reads it again. */
+SIM_INLINE void spare_cycle(cpu *c, uint16_t a, uint8_t v)
+{
+    if (c->bus->write_page[a >> 8] != NULL) return;
+    if (M65_NMOS)
+        c->bus->write(c->bus->context, a, v);
+    else
+        discard(c, a);
+}
+
 #define MODIFY(op, address_of)                                                                     \
     do {                                                                                           \
         uint16_t a_ = address_of;                                                                  \
-        wr(c, a_, op(c, rd(c, a_)));                                                               \
+        uint8_t v_ = rd(c, a_);                                                                    \
+        spare_cycle(c, a_, v_);                                                                    \
+        wr(c, a_, op(c, v_));                                                                      \
     } while (0)
 
 /* INC and DEC indexed take seven cycles whether a page is crossed or not. */
@@ -284,10 +325,21 @@ static inline void m65_interrupt(cpu *c, uint16_t vector, uint8_t b)
     jump(c, word_at(c, vector));
 }
 
+/* What CLI, SEI and PLP do to the mask counts one instruction later: the part looks at its lines
+ * before it changes. While no interrupt is requested nobody sees a difference. */
+enum { M65_LATER, M65_MASKED = 1, M65_OPEN };
+SIM_INLINE void mask_later(cpu *c)
+{
+    if (c->irq) c->line[M65_LATER] = (c->p & SIM_FLAG_I) != 0 ? M65_MASKED : M65_OPEN;
+}
+
 /* The vector of an interrupt that is requested and not masked, which is then taken; 0: none is. */
 static inline uint16_t take_request(cpu *c)
 {
-    if (!c->nmi && (!c->irq || (c->p & SIM_FLAG_I) != 0)) return 0;
+    bool masked = (c->p & SIM_FLAG_I) != 0;
+    if (c->line[M65_LATER] != 0) masked = c->line[M65_LATER] == M65_MASKED;
+    c->line[M65_LATER] = 0;
+    if (!c->nmi && (!c->irq || masked)) return 0;
     uint16_t vector = c->nmi ? 0xFFFA : 0xFFFE;
     c->nmi = false;
     return vector;
@@ -299,6 +351,7 @@ static inline void start(cpu *c)
     c->s = (uint8_t)(c->s - 3);
     c->p |= SIM_FLAG_I | SIM_FLAG_ONE | SIM_FLAG_B;
     c->rest = c->special = c->nmi = false;
+    c->line[M65_LATER] = 0;
     c->pc = word_at(c, 0xFFFC);
     c->cycles += 7;
 }
@@ -395,12 +448,21 @@ SIM_INLINE unsigned execute_common(cpu *c, uint8_t opcode)
     case 0x48: m65_push(c, c->a); return 3;
     case 0x68: c->a = m65_nz(c, m65_pull(c)); return 4;
     case 0x08: m65_push(c, m65_give_flags(c) | SIM_FLAG_B | SIM_FLAG_ONE); return 3;
-    case 0x28: m65_take_flags(c, m65_pull(c) | SIM_FLAG_B | SIM_FLAG_ONE); return 4;
+    case 0x28:
+        mask_later(c);
+        m65_take_flags(c, m65_pull(c) | SIM_FLAG_B | SIM_FLAG_ONE);
+        return 4;
 
     case 0x18: c->carry = 0; return 2;
     case 0x38: c->carry = 1; return 2;
-    case 0x58: flag(c, SIM_FLAG_I, false); return 2;
-    case 0x78: flag(c, SIM_FLAG_I, true); return 2;
+    case 0x58:
+        mask_later(c);
+        flag(c, SIM_FLAG_I, false);
+        return 2;
+    case 0x78:
+        mask_later(c);
+        flag(c, SIM_FLAG_I, true);
+        return 2;
     case 0xB8: c->v = 0; return 2;
     case 0xD8: flag(c, SIM_FLAG_D, false); return 2;
     case 0xF8: flag(c, SIM_FLAG_D, true); return 2;
