@@ -30,7 +30,8 @@ static guint index_of(wiring *w, const bench_end *end)
 
 static void join(wiring *w, const bench_end *a, const bench_end *b)
 {
-    guint one = index_of(w, a), two = index_of(w, b); /* before the array is looked into: it grows */
+    guint one = index_of(w, a),
+          two = index_of(w, b); /* before the array is looked into: it grows */
     guint first = g_array_index(w->nets, guint, one), second = g_array_index(w->nets, guint, two);
     for (guint i = 0; i < w->nets->len; i++)
         if (g_array_index(w->nets, guint, i) == second) g_array_index(w->nets, guint, i) = first;
@@ -137,6 +138,31 @@ static void take_wires_of(wiring *w, yaml_node_t *map, const bench_device *d)
     }
 }
 
+static bool is_wired(const wiring *w, size_t device, bl_text pin)
+{
+    int index = bl_device_pin(w->r->b->devices[device].kind, pin);
+    for (guint i = 0; i < w->ends->len; i++) {
+        const bench_end *e = &g_array_index(w->ends, bench_end, i);
+        if (e->what == BENCH_END_DEVICE && e->device == device && e->pin == index) return true;
+    }
+    return false;
+}
+
+/* A part that has no address works by its pins: those that it needs must be wired. */
+static void check_needs(wiring *w, yaml_node_t *node, size_t device)
+{
+    const bench_device *d = &w->r->b->devices[device];
+    if (d->kind == NULL || d->kind->needs == NULL || d->size > 0) return;
+    for (const char *at = d->kind->needs; *at != '\0'; at += strspn(at, " ")) {
+        bl_text pin = {at, strcspn(at, " ")};
+        if (!is_wired(w, device, pin))
+            yaml_fault(&w->r->yaml, node, "wires: {PIN: DEVICE.PIN}",
+                       "device '%s' cannot work: its pin %.*s is wired to nothing", d->name,
+                       (int)pin.length, pin.at);
+        at += pin.length;
+    }
+}
+
 /* From ends and the nets that they are in to nets and their ends. */
 static void keep_nets(const wiring *w)
 {
@@ -167,6 +193,8 @@ void bench_take_wires(reader *r)
         else
             yaml_fault(&r->yaml, map, NULL, "device '%s' has no pins that can be wired", d->name);
     }
+    for (size_t i = 0; i < r->b->device_count; i++)
+        check_needs(&w, yaml_item(&r->yaml, list, i), i);
     if (r->yaml.faults == 0) keep_nets(&w);
     g_array_free(w.ends, TRUE);
     g_array_free(w.nets, TRUE);

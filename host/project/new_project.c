@@ -22,6 +22,7 @@ static const board boards[] = {
     {"8080", "skerry-85", "tide.asm", "U7", "its staff of lamps rises and falls"},
     {"6809", "skerry-68", "message.asm", "U2", "its lantern blinks a message"},
     {"6800", "skerry-60", "bell.asm", "U2", "its bell rings"},
+    {"6502", "skerry-50", "boats.asm", "U1", "its digit counts how often its button is pressed"},
     {"own", "own", NULL, "U1", NULL},
 };
 

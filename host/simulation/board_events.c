@@ -43,6 +43,7 @@ static void add_lamps(board_events *e, unsigned device, uint64_t now, uint8_t va
 static void lamps_changed(void *context, unsigned device, uint64_t now, uint8_t value)
 {
     board_events *e = context;
+    if (!front_is_lamps(&e->s->sim.board.devices[device])) return;
     add_lamps(e, device, now, value);
     e->count++;
     if (e->line->len == 0) tell_waiting(e);
@@ -115,7 +116,7 @@ void board_events_begin(board_events *e, const bench *b, simulation *s,
                         .waiting = g_array_new(FALSE, FALSE, sizeof(board_event))};
     s->sim.board.watch = (sim_watch){e, lamps_changed};
     for (unsigned i = 0; i < s->sim.board.device_count; i++)
-        if (s->sim.board.devices[i].kind->lamps != NULL)
+        if (front_is_lamps(&s->sim.board.devices[i]))
             add_lamps(e, i, s->sim.now,
                       s->sim.board.devices[i].kind->lamps(&s->sim.board.devices[i]));
     begin_parts(e);

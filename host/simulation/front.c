@@ -26,7 +26,15 @@ static front_form form_of(const sim_device_kind *kind)
 {
     for (size_t i = 0; i < G_N_ELEMENTS(forms); i++)
         if (strcmp(forms[i].kind, kind->about.name) == 0) return forms[i].form;
-    return kind->lamps != NULL ? FRONT_LAMPS : FRONT_NONE;
+    return FRONT_NONE;
+}
+
+/* Outputs that are wired are not looked at themselves, but what they are wired to is. */
+bool front_is_lamps(const sim_device *d)
+{
+    for (unsigned pin = 0; pin < BL_DEVICE_PINS; pin++)
+        if (d->nets[pin] != 0) return false;
+    return d->kind->lamps != NULL;
 }
 
 GArray *front_parts(const simulation *s)
@@ -36,7 +44,8 @@ GArray *front_parts(const simulation *s)
     for (size_t i = 0; i < s->b->device_count; i++) {
         if (!simulation_has_device(s->b, &s->b->devices[i])) continue;
         const sim_device *d = &s->sim.board.devices[index++];
-        front_part p = {s->b->devices[i].name, d, form_of(d->kind)};
+        front_part p = {s->b->devices[i].name, d,
+                        front_is_lamps(d) ? FRONT_LAMPS : form_of(d->kind)};
         if (p.form != FRONT_NONE) g_array_append_val(parts, p);
     }
     return parts;

@@ -25,6 +25,8 @@ typedef struct front_part {
     front_form form;
 } front_part;
 
+/* Does it show eight lamps of its own? */
+bool front_is_lamps(const sim_device *d);
 /* The parts of the front in the order of the bench file: an array to be freed with g_array_unref.
  * Valid as long as the simulation is. */
 GArray *front_parts(const simulation *s);

@@ -4,6 +4,8 @@
 #include <glib.h>
 #include <string.h>
 
+#include "board_faults.h"
+
 /* The numbers of a fault's value, in order. */
 enum { VALUES = 3 };
 
@@ -347,21 +349,44 @@ static const fault faults[] = {
 };
 enum { FAULTS = sizeof faults / sizeof faults[0] };
 
+/* Those whose value is no numbers, but the name of something on the board. */
+static const struct {
+    const char *name, *form, *help;
+    bool (*apply)(simulation *s, const char *value);
+} board_faults[] = {
+    {"missing", "DEVICE", "a device of the board is not in its socket", board_fault_missing},
+    {"backwards", "DEVICE", "a device is in its socket the wrong way round: nothing runs",
+     board_fault_backwards},
+    {"open", "DEVICE.PIN", "a pin of a device is not connected", board_fault_open},
+    {"swapped", "DEVICE.PIN:PIN", "two pins of a device are swapped", board_fault_swapped},
+    {"dead-clock", "DEVICE", "a device's own clock stands still; cpu: the CPU's, and nothing runs",
+     board_fault_dead_clock},
+    {"shadow", "DEVICE:ADDRESS", "a device answers at this address, too: two drive the bus",
+     board_fault_shadow},
+};
+enum { BOARD_FAULTS = sizeof board_faults / sizeof board_faults[0] };
+
 const char *simulation_fault(size_t index, const char **form, const char **help)
 {
-    if (index >= FAULTS) return NULL;
-    *form = faults[index].form;
-    *help = faults[index].help;
-    return faults[index].name;
+    if (index < FAULTS) {
+        *form = faults[index].form;
+        *help = faults[index].help;
+        return faults[index].name;
+    }
+    index -= FAULTS;
+    if (index >= BOARD_FAULTS) return NULL;
+    *form = board_faults[index].form;
+    *help = board_faults[index].help;
+    return board_faults[index].name;
 }
 
 char *simulation_fault_help(void)
 {
     GString *text = g_string_new("Faults of the simulated bench (--fault, may be repeated):\n");
-    for (size_t i = 0; i < FAULTS; i++) {
-        char *written =
-            g_strconcat(faults[i].name, faults[i].form != NULL ? "=" : NULL, faults[i].form, NULL);
-        g_string_append_printf(text, "  %-18s %s\n", written, faults[i].help);
+    const char *name, *form, *about;
+    for (size_t i = 0; (name = simulation_fault(i, &form, &about)) != NULL; i++) {
+        char *written = g_strconcat(name, form != NULL ? "=" : NULL, form, NULL);
+        g_string_append_printf(text, "  %-22s %s\n", written, about);
         g_free(written);
     }
     return g_string_free(text, FALSE);
@@ -391,6 +416,9 @@ static bool apply_fault(simulation *s, const char *name, const char *value)
         bool good = f->form == NULL ? value == NULL : value != NULL && take_values(f, value, n);
         return good && f->apply(s, n);
     }
+    for (size_t i = 0; i < BOARD_FAULTS; i++)
+        if (strcmp(board_faults[i].name, name) == 0)
+            return value != NULL && board_faults[i].apply(s, value);
     return false;
 }
 

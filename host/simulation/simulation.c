@@ -168,6 +168,8 @@ bl_status simulation_open(const bench *b, const char *folder, uint64_t seed, cha
         simulation_add_devices(&s->sim, b);
         status = simulation_load_board(s, sink);
         if (status == BL_OK) status = simulation_apply_faults(s, faults, sink);
+        if (status == BL_OK && s->sim.powered)
+            sim_board_loaded(&s->sim.board); /* with its faults */
         if (status == BL_OK) status = simulation_load_disk(s, sink);
     }
     if (status != BL_OK) {

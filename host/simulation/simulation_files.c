@@ -181,6 +181,31 @@ static bool has_ram_file(const simulation *s)
     return there;
 }
 
+/* The CPU and the devices, by name, kind and place: another row is another board, on which what was
+ * saved means nothing. Free with g_free. */
+static char *board_parts(const bench *b)
+{
+    bl_text cpu = bl_sheet_name(b->sheet);
+    GString *row = g_string_new_len(cpu.at, (gssize)cpu.length);
+    for (size_t i = 0; i < b->device_count; i++) {
+        const bench_device *d = &b->devices[i];
+        if (d->kind != NULL)
+            g_string_append_printf(row, ", %s %s %lX", d->name, d->kind->name,
+                                   (unsigned long)d->at);
+    }
+    return g_string_free(row, FALSE);
+}
+
+/* A state from before there was such a row is taken as it is. */
+static bool is_this_board(const simulation *s, const loader *l)
+{
+    char *was = g_key_file_get_string(l->f, "bench", "parts", NULL), *is = board_parts(s->b);
+    bool same = was == NULL || strcmp(was, is) == 0;
+    g_free(was);
+    g_free(is);
+    return same;
+}
+
 static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
 {
     uint64_t latest = (uint64_t)INT64_MAX / 8; /* nanoseconds; sums of times must not wrap */
@@ -193,6 +218,11 @@ static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
     }
     bool on = get_number(l, "bench", "powered", 1) != 0;
     if (l->wrong[0] != '\0') return BL_E_SYNTAX;
+    if (on && !is_this_board(s, l)) {
+        bl_report(sink, BL_NOTE, s->b->path, 0, NULL,
+                  "the board has other parts now than when it was left: it is off");
+        on = false;
+    }
     if (on && !load_ram(s, sink)) return BL_E_IO; /* told */
     if (!on && has_battery(s) && has_ram_file(s) && !load_ram(s, sink)) return BL_E_IO;
     return !on || load_powered(s, l) ? BL_OK : BL_E_SYNTAX;
@@ -260,6 +290,9 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
     }
     put_state_number(f, "bench", "now", s->sim.now);
     put_state_number(f, "bench", "powered", s->sim.powered);
+    char *parts = board_parts(s->b);
+    g_key_file_set_string(f, "bench", "parts", parts);
+    g_free(parts);
     put_state_number(f, "bench", "started",
                      s->sim.neighbour != NULL && s->sim.monitor.kind == NULL);
     for (size_t i = 0; i < s->b->chip_count; i++) {

@@ -33,6 +33,7 @@ typedef struct bl_device_kind {
     const bl_device_port *ports; /* which of them a program reaches as bits; NULL: none */
     bool clocked;         /* its rate comes from a clock of its own, 'clock' in bench files */
     uint32_t usual_clock; /* Hz, where nobody says otherwise; 0: it must be said */
+    const char *needs;    /* pins without which it cannot work, "rs e"; NULL: none */
     bool at_pins;         /* it can do without an address: what it has then is wired */
 } bl_device_kind;
 

@@ -95,7 +95,7 @@ static void follow(sim_board *b, sim_device *d)
 
 static uint8_t device_read(sim_board *b, sim_device *d, uint16_t address)
 {
-    if (d->kind->read == NULL) return 0xFF;
+    if (d->kind->read == NULL || d->missing) return 0xFF;
     uint8_t value = d->kind->read(d, sim_board_now(b), (unsigned)(address - d->at));
     follow(b, d);
     return value;
@@ -104,7 +104,7 @@ static uint8_t device_read(sim_board *b, sim_device *d, uint16_t address)
 static void device_write(sim_board *b, sim_device *d, uint16_t address, uint8_t value)
 {
     const sim_device_kind *kind = d->kind;
-    if (kind->write == NULL) return;
+    if (kind->write == NULL || d->missing) return;
     uint8_t before = kind->lamps != NULL ? kind->lamps(d) : 0;
     kind->write(d, sim_board_now(b), (unsigned)(address - d->at), value);
     follow(b, d);
@@ -127,11 +127,24 @@ static void note_access(sim_board *b, bl_access access)
     }
 }
 
+/* A device that a faulty decoder selects here, too. */
+static sim_device *shadow_at(sim_board *b, uint16_t address)
+{
+    for (size_t i = 0; b->shadowed && i < b->device_count; i++) {
+        sim_device *d = &b->devices[i];
+        if (d->shadow != 0 && address >= d->shadow && address - d->shadow < d->size) return d;
+    }
+    return NULL;
+}
+
 static uint8_t slow_read(void *context, uint16_t address)
 {
     sim_board *b = context;
-    sim_device *d = device_at(b, address, false);
+    sim_device *d = device_at(b, address, false), *second = shadow_at(b, address);
     uint8_t value = d != NULL ? device_read(b, d, address) : sim_board_peek(b, address);
+    /* Two that drive the bus: low wins. */
+    if (second != NULL)
+        value &= device_read(b, second, (uint16_t)(second->at + (address - second->shadow)));
     if (b->watchpoint_count > 0) note_access(b, (bl_access){address, false, value, 0});
     return value;
 }
@@ -144,8 +157,10 @@ static uint8_t peek(void *context, uint16_t address)
 static void slow_write(void *context, uint16_t address, uint8_t value)
 {
     sim_board *b = context;
-    sim_device *d = device_at(b, address, false);
+    sim_device *d = device_at(b, address, false), *second = shadow_at(b, address);
     const bl_area *area = area_at(b, address);
+    if (second != NULL)
+        device_write(b, second, (uint16_t)(second->at + (address - second->shadow)), value);
     if (b->watchpoint_count > 0)
         note_access(b,
                     (bl_access){address, true, value, d != NULL ? 0 : sim_board_peek(b, address)});
@@ -190,6 +205,9 @@ static void map_page(sim_board *b, unsigned page)
     } else if (area->kind == BL_AREA_ROM) {
         b->bus.read_page[page] = rom_page(b, first);
     }
+    for (size_t i = 0; b->shadowed && i < b->device_count; i++)
+        if (b->devices[i].shadow >> 8 == page && b->devices[i].shadow != 0)
+            b->bus.read_page[page] = b->bus.write_page[page] = NULL;
     for (size_t i = 0; i < b->watchpoint_count; i++) {
         const sim_watchpoint *w = &b->watchpoints[i];
         if (!bl_range_meet(w->range, (bl_range){first, 256})) continue;

@@ -55,6 +55,7 @@ typedef struct sim_board {
     uint8_t pulling[SIM_REQUESTS]; /* devices and wires that pull each of the CPU's request lines */
     bool timed;                    /* in some device things happen by themselves */
     bool wired;                    /* pins are wired together */
+    bool shadowed;                 /* a device answers where it should not */
     bool chained;                  /* some devices bring their own vectors */
     bool held;                     /* somebody pulls the reset line */
     bool begins;                   /* it was let go: CPU and devices begin anew */

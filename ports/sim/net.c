@@ -6,6 +6,32 @@
 #include "board.h"
 #include "bootlace/assert.h"
 
+/* A pin leaves its net. */
+void sim_nets_open(sim_board *b, size_t device, unsigned pin)
+{
+    sim_nets *n = &b->nets;
+    for (size_t i = 0; i < n->pin_count; i++)
+        if (n->pins[i].device == device && n->pins[i].pin == pin)
+            n->pins[i] = (sim_pin){SIM_NET_TIED, SIM_FLOATS};
+    b->devices[device].nets[pin] = 0;
+}
+
+/* Each goes where the other went. */
+void sim_nets_swap(sim_board *b, size_t device, unsigned first, unsigned second)
+{
+    sim_nets *n = &b->nets;
+    uint8_t *nets = b->devices[device].nets, net = nets[first];
+    for (size_t i = 0; i < n->pin_count; i++) {
+        if (n->pins[i].device != device) continue;
+        if (n->pins[i].pin == first)
+            n->pins[i].pin = (uint8_t)second;
+        else if (n->pins[i].pin == second)
+            n->pins[i].pin = (uint8_t)first;
+    }
+    nets[first] = nets[second];
+    nets[second] = net;
+}
+
 bool sim_nets_join(sim_board *b, const sim_pin *pins, size_t count)
 {
     sim_nets *n = &b->nets;
@@ -29,7 +55,7 @@ static sim_level drive_of(const sim_board *b, sim_pin p)
     if (p.device == SIM_NET_CPU) return SIM_FLOATS;
     if (p.device == SIM_NET_TIED) return (sim_level)p.pin;
     const sim_device *d = &b->devices[p.device];
-    return d->kind->drives != NULL ? d->kind->drives(d, p.pin) : SIM_FLOATS;
+    return d->kind->drives != NULL && !d->missing ? d->kind->drives(d, p.pin) : SIM_FLOATS;
 }
 
 sim_level sim_net_level(const sim_board *b, size_t net, const void *but)
@@ -84,7 +110,7 @@ static void tell_edge(sim_board *b, uint64_t now, const sim_net *n)
         }
         if (p.device == SIM_NET_TIED) continue;
         sim_device *d = &b->devices[p.device];
-        if (d->kind->edge == NULL) continue;
+        if (d->kind->edge == NULL || d->missing) continue;
         d->kind->edge(d, now, p.pin, n->high);
         b->nets.stirred |= (uint32_t)1 << p.device;
     }

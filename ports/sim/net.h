@@ -53,11 +53,14 @@ struct sim_board;
 
 /* Wires pins together; a pin is in one net at most. False: there is no room. */
 bool sim_nets_join(struct sim_board *b, const sim_pin *pins, size_t count);
+/* Faults: a pin that is not connected, two that are swapped. Before power-on, or sim_nets_begin. */
+void sim_nets_open(struct sim_board *b, size_t device, unsigned pin);
+void sim_nets_swap(struct sim_board *b, size_t device, unsigned first, unsigned second);
 /* Works out what follows from what a device does to its pins now; then what it follows from that.
  */
 void sim_nets_stir(struct sim_board *b, uint64_t now, size_t device);
-/* After a reset, or loading: the levels as they are now, which is an edge to nobody; the CPU's lines
- * that are low pull. */
+/* After a reset, or loading: the levels as they are now, which is an edge to nobody; the CPU's
+ * lines that are low pull. */
 void sim_nets_begin(struct sim_board *b);
 /* As sim_nets_stir, for all devices. */
 void sim_nets_settle(struct sim_board *b, uint64_t now);

@@ -37,7 +37,7 @@ void sim_board_note(sim_board *b, size_t device)
 {
     sim_device *d = &b->devices[device];
     if (d->kind->interrupt == NULL || d->request == SIM_NO_REQUEST) return;
-    bool pulls = d->kind->interrupt(d) && !waits_its_turn(b, device);
+    bool pulls = !d->missing && d->kind->interrupt(d) && !waits_its_turn(b, device);
     if (pulls == d->pulls) {
         if (pulls) SIM_LOOK(&b->cpu);
         return;

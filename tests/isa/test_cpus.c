@@ -189,7 +189,7 @@ TEST(the_code_space_is_used_as_the_makers_used_it)
         unsigned expected;
     } spaces[] = {
         {"6502", {0}, 0, 151},
-        {"6502+undocumented", {0}, 0, 151 + 10 + 42 + 4 + 5},
+        {"6502+undocumented", {0}, 0, 256},
         {"65c02", {0}, 0, 212},
         {"65c02+plain", {0}, 0, 212 - 34},
         {"6800", {0}, 0, 197},

@@ -79,6 +79,8 @@ struct sim_device {
     uint16_t size;                /* registers */
     uint32_t clock;               /* Hz: its own, or the CPU's */
     bool pulls;                   /* the interrupt line, when last looked at */
+    bool missing;                 /* a fault: it is not in its socket */
+    uint32_t shadow;              /* a fault of the decoder: it answers here, too; 0: nowhere */
     uint8_t request;              /* which line that is: sim_cpu_kind, or SIM_NO_REQUEST */
     sim_wire *in, *out;           /* its line, or NULL */
     struct sim_deck *deck;        /* the recorder at it, or NULL */

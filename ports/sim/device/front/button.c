@@ -68,8 +68,8 @@ static const sim_device_field fields[] = {
 
 #define KIND(kind_name, kind_what, kind_group, does)                                               \
     {                                                                                              \
-        .about = {.name = kind_name, .what = kind_what, .pins = pins}, .group = kind_group,        \
-        .variant = does, .size = sizeof(sim_contact), .begin = begin_button,                       \
+        .about = {.name = kind_name, .what = kind_what, .pins = pins, .needs = "out"},             \
+        .group = kind_group, .variant = does, .size = sizeof(sim_contact), .begin = begin_button,  \
         .update = update_button, .next_event = next_button, .drives = drives_button,               \
         .operate = operate_button, .shows = button_shows, .fields = fields,                        \
     }

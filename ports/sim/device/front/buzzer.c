@@ -69,7 +69,7 @@ static const sim_device_field fields[] = {
 _Static_assert(sizeof(buzzer) <= SIM_DEVICE_STATE, "a device has room for it");
 
 const sim_device_kind sim_buzzer_kind = {
-    .about = {.name = "buzzer", .what = "buzzer; its tone is heard", .pins = pins},
+    .about = {.name = "buzzer", .what = "buzzer; its tone is heard", .pins = pins, .needs = "in"},
     .group = "buzzer",
     .size = sizeof(buzzer),
     .begin = begin_buzzer,

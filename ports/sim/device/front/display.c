@@ -315,6 +315,7 @@ _Static_assert(sizeof(display) <= SIM_DEVICE_STATE, "a device has room for it");
                   .what = kind_what,                                                               \
                   .registers = {"command", "data"},                                                \
                   .pins = pins,                                                                    \
+                  .needs = "rs e d4 d5 d6 d7",                                                     \
                   .at_pins = true},                                                                \
         .group = kind_group, .size = sizeof(display), .begin = begin_display,                      \
         .read = read_display, .write = write_display, .drives = drives_display,                    \

@@ -55,7 +55,8 @@ _Static_assert(sizeof(shift_out) <= SIM_DEVICE_STATE, "a device has room for it"
 const sim_device_kind sim_shift_out_kind = {
     .about = {.name = "shift-595",
               .what = "eight latched outputs behind three lines",
-              .pins = pins},
+              .pins = pins,
+              .needs = "data clock latch"},
     .group = "shift",
     .size = sizeof(shift_out),
     .begin = begin_shift_out,
