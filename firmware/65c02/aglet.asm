@@ -21,7 +21,11 @@ address = row + 2
 
         .place aglet
         .entry start
-start:  serial_begin
+start:
+        .if defined(NMOS)
+        cld                     ; it comes up as chance has it
+        .end
+        serial_begin
 
 reject: stz sum
 header: ldx #3
@@ -56,5 +60,6 @@ answer: clc
         sta sum
         serial_put              ; free: nothing is sent before this is answered
         rts
+        serial_code
 last:
-        .assert last - start <= 110, "Aglet is larger than 110 bytes"
+        .assert last - start <= 240, "Aglet is larger than 240 bytes"

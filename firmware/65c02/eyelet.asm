@@ -466,6 +466,8 @@ _next:  lda (pointer),y
         bne _next
 _done:  rts
 
+        serial_code
+
 ; ---- data ----
 
 banner: banner_text

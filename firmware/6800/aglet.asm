@@ -53,5 +53,6 @@ take:   serial_ready
         beq take
         serial_get
         rts
+        serial_code
 last:
-        .assert last - start <= 110, "Aglet is larger than 110 bytes"
+        .assert last - start <= 240, "Aglet is larger than 240 bytes"

@@ -467,6 +467,8 @@ say:    ldaa 0,x
         bra say
 _done:  rts
 
+        serial_code
+
 ; ---- data ----
 
 banner: .text "\r\nEyelet ", '0' + VERSION, " for the 6800\r\n" ending 0

@@ -449,6 +449,8 @@ begin:  serial_begin
         stx >firq_hook
         rts
 
+        serial_code
+
 ; ---- data ----
 
 banner: .text "\r\nEyelet ", '0' + VERSION, " for the 6809\r\n" ending 0

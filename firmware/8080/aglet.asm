@@ -50,5 +50,6 @@ take:   serial_ready
         jz take
         serial_get
         ret
+        serial_code
 last:
-        .assert last - start <= 110, "Aglet is larger than 110 bytes"
+        .assert last - start <= 240, "Aglet is larger than 240 bytes"

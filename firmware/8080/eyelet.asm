@@ -543,6 +543,8 @@ say:    mov a,m
         inx h
         jmp say
 
+        serial_code
+
 ; ---- data ----
 
         .include "<common/texts>"

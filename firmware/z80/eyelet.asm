@@ -541,6 +541,8 @@ say:    ld a,(hl)
         inc hl
         jr say
 
+        serial_code
+
 ; ---- data ----
 
         .include "<common/texts>"

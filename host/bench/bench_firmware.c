@@ -61,7 +61,12 @@ char *bench_serial(const bench *b)
     char *wanted = g_strdup_printf("serial/%s", d->kind != NULL ? d->kind->name : "other");
     const char *driver = shipped(wanted);
     char *text, *known = drivers();
-    if (driver != NULL && d->size > 0)
+    bool timed = d->kind != NULL && strcmp(d->kind->name, "serial-bits") == 0;
+    const char *own = timed ? bench_firmware(b->sheet, "bits") : NULL;
+    if (timed && own != NULL)
+        text =
+            g_strdup_printf("        .include \"<%s>\"\n        .include \"<%s>\"\n", driver, own);
+    else if (driver != NULL && d->size > 0 && !timed)
         text =
             g_strdup_printf("        .include \"<%s>\"\n        .include \"<%s>\"\n", cpu, driver);
     else

@@ -99,7 +99,8 @@ static bool find_end(wiring *w, yaml_node_t *node, const char *text, bench_end *
 }
 
 /* A program reaches a part by the register that its pin is wired to: board.PART.PIN is the address,
- * board.PART.PIN_mask the bit, board.PART.PIN_direction the direction register, if there is one. */
+ * board.PART.PIN_mask the bit, board.PART.PIN_direction the direction register, if there is one; board.PART.PIN_at_port
+ * whether they are ports. */
 static void define_pin(wiring *w, const bench_end *part, const bench_end *other)
 {
     const bench *b = w->r->b;
@@ -112,6 +113,7 @@ static void define_pin(wiring *w, const bench_end *part, const bench_end *other)
         bench_define(w->r, g_strdup_printf("board.%s.%s", d->name, pin), port->at + p->data);
         bench_define(w->r, g_strdup_printf("board.%s.%s_mask", d->name, pin),
                      1 << (other->pin - p->pin));
+        bench_define(w->r, g_strdup_printf("board.%s.%s_at_port", d->name, pin), port->in_ports);
         if (p->has_direction)
             bench_define(w->r, g_strdup_printf("board.%s.%s_direction", d->name, pin),
                          port->at + p->direction);

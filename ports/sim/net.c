@@ -76,6 +76,11 @@ static bool is_high(sim_level level, bool floating)
     return level == SIM_FLOATS ? floating : level == SIM_HIGH || level == SIM_PULLED_UP;
 }
 
+uint64_t sim_device_now(const sim_device *d)
+{
+    return sim_board_now(d->board);
+}
+
 bool sim_device_sees(const sim_device *d, unsigned pin, bool floating)
 {
     if (d->board == NULL || d->nets[pin] == 0) return floating;

@@ -19,14 +19,14 @@ typedef struct bare {
     "  - {name: eyelet_zero, range: $0010..$003F, kind: ram}\n"                                    \
     "  - {name: stack, range: $0100..$01FF, kind: ram}\n"                                          \
     "  - {name: eyelet_page, range: $0200..$02FF, kind: ram}\n"                                    \
-    "  - {name: aglet, range: $0300..$034F, kind: ram}\n"                                          \
+    "  - {name: aglet, range: $0300..$03AF, kind: ram}\n"                                          \
     "  - {name: program, range: $0400..$7FFF, kind: ram}\n"                                        \
     "  - {name: io, range: $8000..$80FF, kind: io}\n"
 #define PORTS                                                                                      \
     "  - {name: eyelet, range: $0000..$04FF, kind: ram}\n"                                         \
     "  - {name: low, range: $0500..$7FFF, kind: ram}\n"                                            \
     "  - {name: program, range: $8200..$FBFF, kind: ram}\n"                                        \
-    "  - {name: aglet, range: $8000..$804F, kind: ram}\n"                                          \
+    "  - {name: aglet, range: $8000..$807F, kind: ram}\n"                                          \
     "  - {name: eyelet_vars, range: $8080..$809F, kind: ram}\n"                                    \
     "  - {name: eyelet_page, range: $8100..$81FF, kind: ram}\n"                                    \
     "  - {name: stack, range: $FC00..$FFFF, kind: ram}\n"
@@ -38,12 +38,16 @@ static const bare boards[] = {
      MEMORY "  - {name: eyelet_vars, range: $0040..$005F, kind: ram}\n"
             "  - {name: eyelet, range: $F800..$FFFF, kind: ram}\n",
      true},
+    {"6502", "1 MHz", "at: $8000", MEMORY "  - {name: eyelet, range: $F700..$FFFF, kind: ram}\n",
+     true},
     {"6800", "1 MHz", "at: $8000", MEMORY, false},
     {"8080", "2 MHz", "port: $10", PORTS, true},
     {"8085", "3 MHz", "port: $10", PORTS, true},
     {"z80", "4 MHz", "port: $10", PORTS, true},
 };
 static const bare *m;
+/* What is at the line, and its rate. */
+static const char *chip = "acia-6551", *rate = "19200";
 
 #define BOARD_TEST(name)                                                                           \
     static void name##_here(void);                                                                 \
@@ -69,9 +73,9 @@ static void set_up(uint64_t seed)
     char text[2500];
     snprintf(text, sizeof text,
              "bench: Bare\ncpu: %s\nclock: %s\nareas:\n%sdevices:\n"
-             "  - {name: serial, kind: acia-6551, %s}\nlink: {device: serial, baud: 19200}\n"
+             "  - {name: serial, kind: %s, %s}\nlink: {device: serial, baud: %s}\n"
              "build:\n  - {firmware: aglet, for: ram}\n%s",
-             m->cpu, m->clock, m->areas, m->device,
+             m->cpu, m->clock, m->areas, chip, m->device, rate,
              m->eyelet ? "  - {firmware: eyelet, for: ram}\n" : "");
     test_write_file("bench.yaml", text);
     test_messages_clear();
@@ -239,4 +243,27 @@ BOARD_TEST(aglet_pulls_in_eyelet_and_eyelet_the_rest)
     CHECK_CONTAINS(job.result.name, "Eyelet");
     CHECK_BYTES(sim.board.ram + at, sizeof bytes, bytes, sizeof bytes);
     tear_down();
+}
+
+/* With every interface that there is a driver for: what differs is how it is set up. */
+TEST(aglet_with_every_interface)
+{
+    static const char *const chips[][2] = {{"acia-6850, clock: 307.2 kHz", "19200"},
+                                           {"uart-8250", "19200"},
+                                           {"uart-16550", "19200"},
+                                           {"usart-8251, clock: 1.2288 MHz", "19200"},
+                                           {"z80-sio, clock: 614.4 kHz", "19200"},
+                                           {"acia-6551", "19200"}};
+    static const uint8_t bytes[] = {0x00, 0x5A, 0xA5, 0xFF, 0x7E};
+    for (size_t i = 0; i < sizeof chips / sizeof chips[0]; i++) {
+        chip = chips[i][0], rate = chips[i][1];
+        for (m = boards; m < boards + sizeof boards / sizeof boards[0]; m++) {
+            set_up(7);
+            bl_piece piece = {0x1001, sizeof bytes, bytes};
+            if (send(&piece, 1, false, 0) != BL_OK)
+                test_fail(__FILE__, __LINE__, "%s with %s", m->cpu, chip);
+            CHECK_BYTES(sim.board.ram + 0x1001, sizeof bytes, bytes, sizeof bytes);
+            tear_down();
+        }
+    }
 }

@@ -14,12 +14,14 @@ typedef struct machine {
     const char *cpu, *clock, *areas, *place, *rom;
     uint32_t program;
     uint32_t fastest;  /* baud: the highest of the usual rates that Eyelet keeps up with */
+    uint32_t by_bits;  /* the same where the program times the bits itself */
     uint8_t polls[12]; /* a program: call poll, jump back; the address of poll at byte 1 */
     uint8_t poll_count;
     bool big_endian;
 } machine;
 
 #define LOW                                                                                        \
+    "  - {name: serial_zero, range: $0050..$005F, kind: ram}\n"                                    \
     "  - {name: eyelet_zero, range: $0000..$002F, kind: ram}\n"                                    \
     "  - {name: eyelet_vars, range: $0030..$004F, kind: ram}\n"                                    \
     "  - {name: stack, range: $0100..$01FF, kind: ram}\n"                                          \
@@ -44,14 +46,14 @@ typedef struct machine {
 #define JSR_JMP_68 {0xBD, 0, 0, 0x7E, 0x03, 0x00}, 6, true
 
 static const machine machines[] = {
-    {"65c02", "2 MHz", TOP, "at: $8000", "$E000..$FFFF", 0x0300, 115200, JSR_JMP(0x0300)},
-    {"6502", "1 MHz", MORE, "at: $8000", "$E000..$FFFF", 0x0300, 57600, JSR_JMP(0x0300)},
-    {"6800", "1 MHz", TOP, "at: $8000", "$E000..$FFFF", 0x0300, 38400, JSR_JMP_68},
-    {"6809", "1 MHz", TOP, "at: $8000", "$E000..$FFFF", 0x0300, 57600, JSR_JMP_68},
-    {"8080", "2 MHz", HIGH, "port: $10", "$0000..$1FFF", 0x8200, 38400, CALL_JP},
-    {"8085", "3 MHz", HIGH_MORE, "at: $F000", "$0000..$1FFF", 0x8200, 57600, CALL_JP},
-    {"z80", "4 MHz", HIGH, "port: $10", "$0000..$1FFF", 0x8200, 57600, CALL_JP},
-    {"z80", "4 MHz", HIGH_MORE, "at: $F000", "$0000..$1FFF", 0x8200, 57600, CALL_JP},
+    {"65c02", "2 MHz", TOP, "at: $8000", "$E000..$FFFF", 0x0300, 115200, 19200, JSR_JMP(0x0300)},
+    {"6502", "1 MHz", MORE, "at: $8000", "$E000..$FFFF", 0x0300, 57600, 4800, JSR_JMP(0x0300)},
+    {"6800", "1 MHz", TOP, "at: $8000", "$E000..$FFFF", 0x0300, 38400, 4800, JSR_JMP_68},
+    {"6809", "1 MHz", TOP, "at: $8000", "$E000..$FFFF", 0x0300, 57600, 4800, JSR_JMP_68},
+    {"8080", "2 MHz", HIGH, "port: $10", "$0000..$1FFF", 0x8200, 38400, 4800, CALL_JP},
+    {"8085", "3 MHz", HIGH_MORE, "at: $F000", "$0000..$1FFF", 0x8200, 57600, 4800, CALL_JP},
+    {"z80", "4 MHz", HIGH, "port: $10", "$0000..$1FFF", 0x8200, 57600, 9600, CALL_JP},
+    {"z80", "4 MHz", HIGH_MORE, "at: $F000", "$0000..$1FFF", 0x8200, 57600, 9600, CALL_JP},
 };
 
 typedef struct chip {
@@ -74,6 +76,13 @@ static bench *b;
 static project *p;
 static simulation *s;
 
+/* What times bits itself is larger. */
+static const char *areas(void)
+{
+    if (strcmp(c->kind, "serial-bits") != 0) return m->areas;
+    return m->program < 0x8000 ? MORE : HIGH_MORE;
+}
+
 static void set_up(uint32_t baud)
 {
     char text[2500], clock[40] = "";
@@ -84,7 +93,7 @@ static void set_up(uint32_t baud)
              "  - {name: serial, kind: %s, %s%s}\n"
              "chips:\n  - {name: U1, part: 28C64, maps: [{cpu: %s}]}\n"
              "link: {device: serial, baud: %lu}\nbuild:\n  - {firmware: eyelet, for: chips}\n",
-             m->cpu, m->clock, m->areas, c->kind, m->place, clock, m->rom, (unsigned long)baud);
+             m->cpu, m->clock, areas(), c->kind, m->place, clock, m->rom, (unsigned long)baud);
     test_write_file("bench.yaml", text);
     test_messages_clear();
     if (bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, &b) != BL_OK)
@@ -209,4 +218,56 @@ TEST(a_clock_that_gives_no_such_rate)
     refused("uart-16550", ", clock: 400 kHz", "gives no rate within 2 %");
     refused("acia-6551", ", clock: 1.8432 MHz", "a 'acia-6551' has no clock of its own");
     refused("latch", "", "no driver for device 'serial', a latch");
+}
+
+/* Without a chip the program times the bits itself. */
+TEST(every_cpu_without_a_chip)
+{
+    static const chip bits = {"serial-bits", 0, 1, 0};
+    static uint8_t bytes[COUNT];
+    c = &bits;
+    for (m = machines; m < machines + sizeof machines / sizeof machines[0]; m++) {
+        set_up(m->by_bits);
+        for (size_t k = 0; k < COUNT; k++)
+            bytes[k] = (uint8_t)test_random();
+        uint64_t began = s->sim.now;
+        CHECK_INT(send(bytes, COUNT, false), BL_OK);
+        double took = (double)(s->sim.now - began) / 1e9,
+               share = COUNT * 10.0 / b->link_baud / took;
+        if (share < 0.8)
+            test_fail(__FILE__, __LINE__, "%s at %lu baud: %.3f of the line", m->cpu,
+                      (unsigned long)b->link_baud, share);
+        CHECK_BYTES(s->sim.board.ram + m->program, COUNT, bytes, COUNT);
+        tear_down();
+    }
+}
+
+/* At two pins of a port, beside outputs of others, which stay as they are. */
+TEST(two_pins_of_a_port_are_the_line)
+{
+    static const chip bits = {"serial-bits", 0, 1, 0};
+    static uint8_t bytes[500];
+    c = &bits, m = machines;
+    set_up(9600);
+    tear_down();
+    char text[3000], *at;
+    snprintf(text, sizeof text, "%s", test_read_file("bench.yaml", NULL));
+    at = strstr(text, "kind: serial-bits, at: $8000}");
+    CHECK(at != NULL);
+    char rest[3000];
+    snprintf(rest, sizeof rest, "%s", at + strlen("kind: serial-bits, at: $8000}"));
+    snprintf(at, sizeof text - (size_t)(at - text), "%s%s",
+             "kind: serial-bits, wires: {tx: via.pb4, rx: via.pb1}}\n"
+             "  - {name: via, kind: via-6522, at: $8010}",
+             rest);
+    test_write_file("bench.yaml", text);
+    if (bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, &b) != BL_OK)
+        test_fail(__FILE__, __LINE__, "%s", test_messages());
+    s = example_board(b, &p);
+    CHECK_INT(sim_board_poke(&s->sim.board, 0x8012, 0x1C), true); /* its own pin, and two more */
+    CHECK_INT(sim_board_poke(&s->sim.board, 0x8010, 0x18), true);
+    CHECK_INT(send(bytes, sizeof bytes, false), BL_OK);
+    CHECK_INT(s->sim.board.devices[1].kind->read(&s->sim.board.devices[1], s->sim.now, 0) & 0x0C,
+              0x08);
+    tear_down();
 }

@@ -22,6 +22,7 @@
 #include "port8.h"
 #include "serial/acia.h"
 #include "serial/acia6850.h"
+#include "serial/bits.h"
 #include "serial/sio.h"
 #include "serial/uart16550.h"
 #include "serial/usart8251.h"
@@ -29,7 +30,7 @@
 /* In the order of docs/bench.md. */
 static const sim_device_kind *const kinds[] = {
     &sim_acia_kind,         &sim_6850_kind,          &sim_8250_kind,        &sim_16450_kind,
-    &sim_16550_kind,        &sim_8251_kind,          &sim_sio_kind,         &sim_via_kind,
+    &sim_16550_kind,        &sim_8251_kind,          &sim_sio_kind, &sim_bits_kind,         &sim_via_kind,
     &sim_6520_kind,         &sim_pia_kind,           &sim_ppi_kind,         &sim_ctc_kind,
     &sim_riot_kind,         &sim_latch_kind,         &sim_buffer_kind,      &sim_shift_out_kind,
     &sim_port8_kind,        &sim_cassette_kind,      &sim_ata_kind,         &sim_display_16x2_kind,

@@ -108,6 +108,8 @@ static inline uint64_t sim_device_moment(const sim_device *d, uint64_t cycles)
     return cycles / d->clock * 1000000000u + cycles % d->clock * 1000000000u / d->clock;
 }
 
+/* The board's time, for what is asked of a device without one. */
+uint64_t sim_device_now(const sim_device *d);
 /* The level at a pin, as an input sees it. floating: what that is where nobody drives it. */
 bool sim_device_sees(const sim_device *d, unsigned pin, bool floating);
 
