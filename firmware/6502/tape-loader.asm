@@ -13,6 +13,9 @@
 ; what was good stays.
 
         .include "<common/tape-blocks>"
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        .include "<serial>"
+        .end
 
         .place loader_zero
 label:  .reserve 7      ; of the block: kind, number, index, count, address
@@ -50,9 +53,9 @@ wrong:  lda #$FF
         sta bad
         .if defined(board.lamps.data)
         sta board.lamps.data
-        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        .elseif defined(board.serial.driver) && defined(board.link.baud) && defined(board.cassette.data)
         lda #'?'
-        sta board.serial.data
+        serial_put
         .end
 
 again:  ldx stack               ; whoever called
@@ -101,9 +104,9 @@ _data:  jsr take
         lda #$FF
 _show:  ora index
         sta board.lamps.data
-        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        .elseif defined(board.serial.driver) && defined(board.link.baud) && defined(board.cassette.data)
         lda #'.'
-        sta board.serial.data
+        serial_put
         .end
         lda label               ; 1 head, 2 plain, 3 packed, 4 end
         lsr a
@@ -183,10 +186,9 @@ _wait:  inx
         cpx #LIMIT
         rts
         .else
-get:    lda board.serial.status
-        and #%00001000          ; received
+get:    serial_ready
         beq get
-        lda board.serial.data
+        serial_get
         rts
         .end
 
@@ -285,6 +287,9 @@ _more:  jsr bit
         rol number
         bcc _more
 _end:   rts
+        .end
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        serial_code
         .end
 last:
         .if defined(UNPACKS)

@@ -27,6 +27,10 @@ count:  .reserve 2
         .place disk_page
 page:   .reserve 512
 
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        .include "<serial>"
+        .end
+
         .place disk_code
         .entry start
 start:  cld
@@ -38,28 +42,18 @@ disk_failed:
         .if defined(board.lamps.data)
         sta board.lamps.data
         .end
-        .if defined(board.serial.control)
+        .if defined(board.serial.driver) && defined(board.link.baud)
         tax
-        lda #%00011111          ; 19,200 baud, 8 bits
-        sta board.serial.control
-        lda #%00001011
-        sta board.serial.command
+        serial_begin
         lda #'?'
-        jsr disk_say
+        serial_send
         txa
-        jsr disk_say
+        serial_send
         .end
 _stop:  bra _stop
 
-        .if defined(board.serial.control)
-disk_say:
-        pha
-_full:  lda board.serial.status
-        and #%00010000
-        beq _full
-        pla
-        sta board.serial.data
-        rts
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        serial_code
         .end
 
 mark:   .byte "BAREDISK", 1

@@ -14,6 +14,9 @@
 ; what was good stays. After a program that is not to be started it waits for the next.
 
         .include "<common/tape-blocks>"
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        .include "<serial>"
+        .end
 
         .place loader_zero
 label:  .reserve 7      ; of the block: kind, number, index, count, address
@@ -72,9 +75,9 @@ _data:  bsr take
         staa bad
         .if defined(board.lamps.data)
         staa board.lamps.data
-        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        .elseif defined(board.serial.driver) && defined(board.link.baud) && defined(board.cassette.data)
         ldaa #'?'
-        staa board.serial.data
+        serial_put
         .end
         bra block
 
@@ -120,9 +123,9 @@ good:   ldaa label+6            ; the address, as this CPU has it
         ldaa #$FF
 _show:  oraa index
         staa board.lamps.data
-        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        .elseif defined(board.serial.driver) && defined(board.link.baud) && defined(board.cassette.data)
         ldaa #'.'
-        staa board.serial.data
+        serial_put
         .end
         ldx #page
         stx from
@@ -199,10 +202,9 @@ _wait:  incb
         cmpb #LIMIT
         rts
         .else
-get:    ldaa board.serial.status
-        anda #%00001000         ; received
+get:    serial_ready
         beq get
-        ldaa board.serial.data
+        serial_get
         staa byte
         rts
         .end
@@ -285,6 +287,9 @@ _more:  bsr bit
         rolb
         bra _more
 _end:   rts
+        .end
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        serial_code
         .end
 last:
         .if defined(UNPACKS)

@@ -25,6 +25,10 @@ count:  .reserve 2
         .place disk_page
 page:   .reserve 512
 
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        .include "<serial>"
+        .end
+
         .place disk_code
         .entry start
 start:  lds #area.stack.last + 1
@@ -34,26 +38,18 @@ disk_failed:
         .if defined(board.lamps.data)
         sta board.lamps.data
         .end
-        .if defined(board.serial.control)
-        ldb #%00011111          ; 19,200 baud, 8 bits
-        stb board.serial.control
-        ldb #%00001011
-        stb board.serial.command
-        ldb #'?'
-        bsr disk_say
+        .if defined(board.serial.driver) && defined(board.link.baud)
         tfr a,b
-        bsr disk_say
+        serial_begin
+        lda #'?'
+        serial_send
+        tfr b,a
+        serial_send
         .end
 _stop:  bra _stop
 
-        .if defined(board.serial.control)
-disk_say:
-        pshs a
-_full:  lda board.serial.status
-        anda #%00010000
-        beq _full
-        stb board.serial.data
-        puls a,pc
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        serial_code
         .end
 
 mark:   .byte "BAREDISK", 1

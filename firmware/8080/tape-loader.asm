@@ -15,6 +15,9 @@
 ; played again: what was good stays. After a program that is not to be started it waits for the next.
 
         .include "<common/tape-blocks>"
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        .include "<serial>"
+        .end
 
 STACK = area.stack.last + 1 & $FFFF
 
@@ -72,9 +75,9 @@ _data:  call take
         sta bad
         .if defined(board.lamps.data)
         out board.lamps.data
-        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        .elseif defined(board.serial.driver) && defined(board.link.baud) && defined(board.cassette.data)
         mvi a,'?'
-        out board.serial.data
+        serial_put
         .end
         jmp block
 
@@ -102,9 +105,9 @@ good:   lxi h,next              ; is it the one that follows?
 _show:  dcr b
         ora b
         out board.lamps.data
-        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        .elseif defined(board.serial.driver) && defined(board.link.baud) && defined(board.cassette.data)
         mvi a,'.'
-        out board.serial.data
+        serial_put
         .end
         lhld to
         xchg
@@ -279,12 +282,14 @@ _wait:  inr b
         cpi LIMIT
         ret
         .else
-get:    in board.serial.status
-        ani %00001000           ; received
+get:    serial_ready
         jz get
-        in board.serial.data
+        serial_get
         mov e,a
         ret
+        .end
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        serial_code
         .end
 last:
         .if defined(UNPACKS)

@@ -6,6 +6,9 @@
 ;            lamps        (may be missing) shows what failed; without them a serial interface says it
 
         .include "<common/disk-ata>"
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        .include "<serial>"
+        .end
 
         .place disk_data
 lba:    .reserve 2              ; sector that is next
@@ -77,28 +80,16 @@ disk_failed:
         .if defined(board.lamps.data)
         out (board.lamps.data),a
         .end
-        .if defined(board.serial.data)
+        .if defined(board.serial.driver) && defined(board.link.baud)
         ld b,a
-        .if defined(board.serial.control)
-        ld a,%00011111          ; 19,200 baud, 8 bits
-        out (board.serial.control),a
-        ld a,%00001011
-        out (board.serial.command),a
-        .end
+        serial_begin
         ld a,'?'
-        call disk_say
+        serial_send
         ld a,b
-        call disk_say
+        serial_send
         .end
 _stop:  jr _stop
 
-        .if defined(board.serial.data)
-disk_say:
-        push af
-_full:  in a,(board.serial.status)
-        and %00010000
-        jr z,_full
-        pop af
-        out (board.serial.data),a
-        ret
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        serial_code
         .end

@@ -15,6 +15,9 @@
 ; played again: what was good stays. After a program that is not to be started it waits for the next.
 
         .include "<common/tape-blocks>"
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        .include "<serial>"
+        .end
 
 STACK = area.stack.last + 1 & $FFFF
 
@@ -72,9 +75,9 @@ _data:  call take
         ld (bad),a
         .if defined(board.lamps.data)
         out (board.lamps.data),a
-        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        .elseif defined(board.serial.driver) && defined(board.link.baud) && defined(board.cassette.data)
         ld a,'?'
-        out (board.serial.data),a
+        serial_put
         .end
         jp block
 
@@ -102,9 +105,9 @@ good:   ld hl,next              ; is it the one that follows?
 _show:  dec b
         or b
         out (board.lamps.data),a
-        .elseif defined(board.serial.data) && defined(board.cassette.data)
+        .elseif defined(board.serial.driver) && defined(board.link.baud) && defined(board.cassette.data)
         ld a,'.'
-        out (board.serial.data),a
+        serial_put
         .end
         ld hl,(to)
         ex de,hl
@@ -279,12 +282,14 @@ _wait:  inc b
         cp LIMIT
         ret
         .else
-get:    in a,(board.serial.status)
-        and %00001000           ; received
+get:    serial_ready
         jp z,get
-        in a,(board.serial.data)
+        serial_get
         ld e,a
         ret
+        .end
+        .if defined(board.serial.driver) && defined(board.link.baud)
+        serial_code
         .end
 last:
         .if defined(UNPACKS)

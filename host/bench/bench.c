@@ -39,19 +39,41 @@ bool bench_number(reader *r, yaml_node_t *node, const char *text, uint32_t max, 
     return false;
 }
 
-bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value)
+/* What is stored may lie beyond what the CPU can see, where banks bring it into sight. */
+static uint64_t stored_end(const reader *r)
+{
+    uint64_t end = (uint64_t)1 << bl_sheet_address_bits(r->b->sheet);
+    for (size_t i = 0; i < r->b->rule_count; i++) {
+        const bench_rule *rule = &r->b->rules[i];
+        if (rule->what == BENCH_RULE_BANKS && rule->stored + (uint64_t)rule->size > end)
+            end = rule->stored + (uint64_t)rule->size;
+    }
+    return end;
+}
+
+static bool range_below(reader *r, yaml_node_t *node, const char *text, uint64_t limit,
+                        bl_range *value)
 {
     bl_status status = bl_range_parse(bench_text(text), value);
-    unsigned bits = bl_sheet_address_bits(r->b->sheet);
     uint64_t end = (uint64_t)value->first + value->count;
     bool held = end * bl_sheet_unit_bytes(r->b->sheet) <= (uint64_t)UINT32_MAX + 1;
-    if (status == BL_OK && end <= (uint64_t)1 << bits && held) return true;
+    if (status == BL_OK && end <= limit && held) return true;
     yaml_fault(&r->yaml, node, "FIRST..LAST (both included) or FIRST+COUNT",
                status == BL_OK         ? "'%s' goes beyond the CPU's addresses"
                : status == BL_E_SYNTAX ? "'%s' is not a range of addresses"
                                        : "'%s' ends before it begins, or beyond 32 bits",
                text);
     return false;
+}
+
+bool bench_range(reader *r, yaml_node_t *node, const char *text, bl_range *value)
+{
+    return range_below(r, node, text, stored_end(r), value);
+}
+
+bool bench_seen_range(reader *r, yaml_node_t *node, const char *text, bl_range *value)
+{
+    return range_below(r, node, text, (uint64_t)1 << bl_sheet_address_bits(r->b->sheet), value);
 }
 
 enum { MAX_NAME = 40 };
@@ -331,7 +353,9 @@ static bl_status read_sections(reader *r, const char *text, size_t length)
     ((owned *)r->b->owned)->file = r->file;
     take_machine(r);
     if (r->b->sheet == NULL) return BL_E_SYNTAX;
+    bench_take_banks(r);
     take_areas(r);
+    bench_take_rules(r);
     bench_take_devices(r);
     bench_take_wires(r);
     bench_take_parts(r);

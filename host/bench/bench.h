@@ -19,12 +19,30 @@ typedef struct bench_device {
     const bl_device_kind *kind; /* NULL: other, with registers of its own */
     uint32_t at;
     bool in_ports;   /* at is a port, in the I/O space of CPUs that have one */
+    uint32_t reach;  /* addresses at which its registers are seen, again and again */
     uint32_t size;   /* registers, counted to the last; 0: it has no address, only pins */
     uint32_t clock;  /* Hz; 0: the CPU's */
     uint8_t request; /* by which line it interrupts: bench_hardware's index; or BENCH_NO_REQUEST */
 } bench_device;
 
 enum { BENCH_NO_REQUEST = 0xFF };
+
+/* What changes the memory that the CPU sees; as sim_rule. */
+typedef enum bench_rule_what {
+    BENCH_RULE_REPEATS, /* the first size addresses of the range, again and again */
+    BENCH_RULE_BANKS,   /* the range is a window on what is stored from 'stored' on */
+    BENCH_RULE_PROTECT, /* while its wire is high, or always, nothing is written */
+    BENCH_RULE_UNDER,   /* RAM behind ROM: seen while its wire is high */
+} bench_rule_what;
+
+typedef struct bench_rule {
+    bench_rule_what what;
+    bl_range range;
+    uint32_t size, stored;
+    bool always; /* there is no wire */
+} bench_rule;
+
+enum { BENCH_RULES = 16, BENCH_RULE_BITS = 8 };
 
 /* Where a wire ends. */
 typedef enum bench_end_what {
@@ -33,6 +51,7 @@ typedef enum bench_end_what {
     BENCH_END_RESET,
     BENCH_END_LOW,  /* ground */
     BENCH_END_HIGH, /* the supply */
+    BENCH_END_RULE, /* a rule of the memory: pin is its index times BENCH_RULE_BITS, and the bit */
 } bench_end_what;
 
 typedef struct bench_end {
@@ -151,6 +170,9 @@ typedef struct bench {
     bl_range *holes; /* of the areas */
     bench_device *devices;
     size_t device_count;
+    bench_rule rules[BENCH_RULES];
+    size_t rule_count;
+    const char *undriven; /* what is read where nothing is: "high", "low", "last" */
     bench_net *nets;
     size_t net_count;
     bl_part *parts; /* of its own */
@@ -207,6 +229,8 @@ bool bench_find_chip(const bench *b, const char *name, size_t *index);
  * else for the one that it takes; NULL when there is none. */
 const char *bench_firmware(const bl_sheet *sheet, const char *name);
 
+/* Does firmware for the machine's CPU reach its device 'serial'? */
+bool bench_has_driver(const bench *b);
 /* The source "<serial>": how the machine's CPU reaches its device 'serial' (docs/serial.md); an
  * error for the assembler where it cannot. Free with g_free. */
 char *bench_serial(const bench *b);

@@ -55,9 +55,23 @@ static void take_registers(reader *r, yaml_node_t *node, const file_device *f, b
     }
 }
 
+/* A device that is decoded incompletely repeats its registers. */
+static void take_reach(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
+{
+    uint32_t reach = 0;
+    yaml_node_t *at = yaml_key(&r->yaml, node, "reach");
+    d->reach = d->size;
+    if (f->reach == NULL || !bench_number(r, at, f->reach, 0x10000, &reach)) return;
+    if (reach < d->size)
+        yaml_fault(&r->yaml, at, NULL, "device '%s' has %lu registers: it reaches as far at least",
+                   d->name, (unsigned long)d->size);
+    else
+        d->reach = reach;
+}
+
 static void place_device(reader *r, yaml_node_t *node, const bench_device *d)
 {
-    bl_range taken = {d->at, d->size};
+    bl_range taken = {d->at, d->reach};
     bool inside = d->in_ports;
     for (size_t i = 0; i < r->b->area_count; i++)
         inside |= r->b->areas[i].kind == BL_AREA_IO && bl_range_holds(r->b->areas[i].range, taken);
@@ -66,13 +80,13 @@ static void place_device(reader *r, yaml_node_t *node, const bench_device *d)
                    "describe an area of kind io that holds its registers",
                    "device '%s' ($%04lX..$%04lX) lies in no io area", d->name, (unsigned long)d->at,
                    (unsigned long)bl_range_last(taken));
-    if (d->in_ports && d->at + d->size > 0x100)
+    if (d->in_ports && d->at + d->reach > 0x100)
         yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "port"), NULL,
                    "device '%s' has %lu registers: the last would be beyond port $FF", d->name,
                    (unsigned long)d->size);
     for (const bench_device *o = r->b->devices; o < d; o++)
         if (o->size > 0 && d->in_ports == o->in_ports &&
-            bl_range_meet(taken, (bl_range){o->at, o->size}))
+            bl_range_meet(taken, (bl_range){o->at, o->reach}))
             yaml_fault(&r->yaml, yaml_key(&r->yaml, node, "at"),
                        "two chips that answer at one address drive the bus against each other",
                        "device '%s' overlaps device '%s' at $%04lX", d->name, o->name,
@@ -182,7 +196,9 @@ void bench_take_devices(reader *r)
             continue;
         take_registers(r, node, f, d);
         bench_define(r, g_strdup_printf("board.%s.at_port", f->name), d->in_ports);
+        take_reach(r, node, f, d);
         place_device(r, node, d);
     }
     b->device_count = r->file->devices_count;
+    if (bench_has_driver(b)) bench_define(r, g_strdup("board.serial.driver"), 1);
 }

@@ -6,7 +6,7 @@
 #include <stdbool.h>
 
 typedef struct file_area {
-    char *name, *range, *kind, *fill;
+    char *name, *range, *kind, *fill, *repeats, *protect, *under;
     char **holes;
     unsigned holes_count;
     bool battery;
@@ -17,10 +17,16 @@ typedef struct file_register {
 } file_register;
 
 typedef struct file_device {
-    char *name, *kind, *at, *port, *clock, *interrupt;
+    char *name, *kind, *at, *port, *clock, *interrupt, *reach;
     file_register *registers;
     unsigned registers_count;
 } file_device;
+
+typedef struct file_bank {
+    char *window, *first;
+    char **by;
+    unsigned by_count;
+} file_bank;
 
 typedef struct file_part {
     char *name, *like, *algorithm, *method, *size, *pins, *page, *cycle, *window, *pulses, *over,
@@ -120,6 +126,9 @@ typedef struct file_piece {
 } file_piece;
 
 typedef struct file_bench {
+    file_bank *banks;
+    unsigned banks_count;
+    char *undriven;
     char *bench, *cpu, *clock, *radix, *decoder, *version, *logbook, *out;
     file_area *areas;
     unsigned areas_count;

@@ -49,31 +49,43 @@ static char *drivers(void)
     return g_string_free(list, FALSE);
 }
 
+/* The sources of the driver, that of the chip and that of the CPU; NULL: there is none. */
+static bool find_driver(const bench *b, const bench_device *d, const char **chip, const char **cpu)
+{
+    if (d == NULL || d->kind == NULL) return false;
+    bool timed = strcmp(d->kind->name, "serial-bits") == 0;
+    char *wanted = g_strdup_printf("serial/%s", d->kind->name);
+    *chip = shipped(wanted);
+    *cpu = bench_firmware(b->sheet, timed ? "bits" : "serial");
+    g_free(wanted);
+    return *chip != NULL && *cpu != NULL;
+}
+
+bool bench_has_driver(const bench *b)
+{
+    const char *chip, *cpu;
+    return find_driver(b, named(b, "serial"), &chip, &cpu);
+}
+
+/* The timing of bits uses what its chip says; how a CPU reaches a chip is what that uses. */
 char *bench_serial(const bench *b)
 {
     const bench_device *d = named(b, "serial");
-    const char *cpu = bench_firmware(b->sheet, "serial");
+    const char *chip, *cpu;
     if (d == NULL)
         return g_strdup("        .fail \"the bench file describes no device 'serial': what is at "
                         "the line\"\n");
-    if (cpu == NULL)
+    if (bench_firmware(b->sheet, "serial") == NULL)
         return g_strdup("        .fail \"no firmware for this CPU reaches a serial interface\"\n");
-    char *wanted = g_strdup_printf("serial/%s", d->kind != NULL ? d->kind->name : "other");
-    const char *driver = shipped(wanted);
-    char *text, *known = drivers();
-    bool timed = d->kind != NULL && strcmp(d->kind->name, "serial-bits") == 0;
-    const char *own = timed ? bench_firmware(b->sheet, "bits") : NULL;
-    if (timed && own != NULL)
-        text =
-            g_strdup_printf("        .include \"<%s>\"\n        .include \"<%s>\"\n", driver, own);
-    else if (driver != NULL && d->size > 0 && !timed)
-        text =
-            g_strdup_printf("        .include \"<%s>\"\n        .include \"<%s>\"\n", cpu, driver);
-    else
-        text = g_strdup_printf(
-            "        .fail \"no driver for device 'serial', a %s; there is one for %s\"\n",
-            wanted + 7, known);
+    if (find_driver(b, d, &chip, &cpu)) {
+        bool timed = strcmp(d->kind->name, "serial-bits") == 0;
+        return g_strdup_printf("        .include \"<%s>\"\n        .include \"<%s>\"\n",
+                               timed ? chip : cpu, timed ? cpu : chip);
+    }
+    char *known = drivers(),
+         *text = g_strdup_printf(
+             "        .fail \"no driver for device 'serial', a %s; there is one for %s\"\n",
+             d->kind != NULL ? d->kind->name : "other", known);
     g_free(known);
-    g_free(wanted);
     return text;
 }

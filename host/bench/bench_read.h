@@ -48,6 +48,8 @@ static inline uint8_t bench_tenths(uint64_t millivolts)
     return (uint8_t)((millivolts + 50) / 100);
 }
 
+/* The same for ranges that the CPU itself must be able to see. */
+bool bench_seen_range(reader *r, yaml_node_t *node, const char *text, bl_range *value);
 /* A symbol for sources; the name is taken over. */
 void bench_define(reader *r, char *name, int64_t value);
 /* Reads a dialogue file beside the bench file; faults told at the node. To be freed with g_free. */
@@ -59,6 +61,8 @@ char *bench_request_list(reader *r);
 
 /* ---- sections ---- */
 void bench_take_defines(reader *r);
+void bench_take_banks(reader *r); /* before the areas: they may lie beyond the CPU's addresses */
+void bench_take_rules(reader *r); /* after them */
 void bench_take_devices(reader *r);
 void bench_take_wires(reader *r);
 void bench_take_link(reader *r);

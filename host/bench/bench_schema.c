@@ -14,6 +14,9 @@ static const cyaml_schema_field_t area_fields[] = {
     TEXT("range", file_area, range),
     TEXT("kind", file_area, kind),
     OPTIONAL_TEXT("fill", file_area, fill),
+    OPTIONAL_TEXT("repeats", file_area, repeats),
+    OPTIONAL_TEXT("protect", file_area, protect),
+    OPTIONAL_TEXT("under", file_area, under),
     LIST("holes", file_area, holes, &text),
     CYAML_FIELD_BOOL("battery", CYAML_FLAG_OPTIONAL, file_area, battery),
     CYAML_FIELD_END};
@@ -32,11 +35,18 @@ static const cyaml_schema_field_t device_fields[] = {
     OPTIONAL_TEXT("port", file_device, port),
     OPTIONAL_TEXT("clock", file_device, clock),
     OPTIONAL_TEXT("interrupt", file_device, interrupt),
+    OPTIONAL_TEXT("reach", file_device, reach),
     CYAML_FIELD_IGNORE("wires", CYAML_FLAG_OPTIONAL), /* bench_wires.c reads its names */
     LIST("registers", file_device, registers, &reg),
     CYAML_FIELD_END};
 static const cyaml_schema_value_t device = {
     CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_device, device_fields)};
+
+static const cyaml_schema_field_t bank_fields[] = {
+    TEXT("window", file_bank, window), TEXT("first", file_bank, first),
+    LIST("by", file_bank, by, &text), CYAML_FIELD_END};
+static const cyaml_schema_value_t bank = {
+    CYAML_VALUE_MAPPING(CYAML_FLAG_DEFAULT, file_bank, bank_fields)};
 
 static const cyaml_schema_field_t part_fields[] = {TEXT("name", file_part, name),
                                                    OPTIONAL_TEXT("like", file_part, like),
@@ -212,7 +222,9 @@ static const cyaml_schema_field_t bench_fields[] = {
     OPTIONAL_TEXT("logbook", file_bench, logbook),
     OPTIONAL_TEXT("out", file_bench, out),
     CYAML_FIELD_IGNORE("define", CYAML_FLAG_OPTIONAL), /* bench_define.c reads its names */
+    OPTIONAL_TEXT("undriven", file_bench, undriven),
     LIST("areas", file_bench, areas, &area),
+    LIST("banks", file_bench, banks, &bank),
     LIST("devices", file_bench, devices, &device),
     LIST("parts", file_bench, parts, &part),
     LIST("chips", file_bench, chips, &chip),

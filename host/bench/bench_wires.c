@@ -99,8 +99,8 @@ static bool find_end(wiring *w, yaml_node_t *node, const char *text, bench_end *
 }
 
 /* A program reaches a part by the register that its pin is wired to: board.PART.PIN is the address,
- * board.PART.PIN_mask the bit, board.PART.PIN_direction the direction register, if there is one; board.PART.PIN_at_port
- * whether they are ports. */
+ * board.PART.PIN_mask the bit, board.PART.PIN_direction the direction register, if there is one;
+ * board.PART.PIN_at_port whether they are ports. */
 static void define_pin(wiring *w, const bench_end *part, const bench_end *other)
 {
     const bench *b = w->r->b;
@@ -165,6 +165,38 @@ static void check_needs(wiring *w, yaml_node_t *node, size_t device)
     }
 }
 
+static void join_rule(wiring *w, yaml_node_t *at, const char *text, size_t rule, size_t bit)
+{
+    bench_end pin, own = {BENCH_END_RULE, 0, (uint8_t)(rule * BENCH_RULE_BITS + bit)};
+    if (find_end(w, at, text, &pin)) join(w, &own, &pin);
+}
+
+/* Rules stand in the order in which they were read: banks, then those of areas. */
+static void take_rule_wires(wiring *w)
+{
+    reader *r = w->r;
+    yaml_node_t *root = yaml_root(&r->yaml), *list = yaml_key(&r->yaml, root, "banks");
+    size_t rule = 0;
+    for (unsigned i = 0; i < r->file->banks_count; i++, rule++) {
+        yaml_node_t *by = yaml_key(&r->yaml, yaml_item(&r->yaml, list, i), "by");
+        for (unsigned k = 0; k < r->file->banks[i].by_count; k++)
+            join_rule(w, yaml_item(&r->yaml, by, k), r->file->banks[i].by[k], rule, k);
+    }
+    list = yaml_key(&r->yaml, root, "areas");
+    for (unsigned i = 0; i < r->file->areas_count; i++) {
+        const file_area *f = &r->file->areas[i];
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        rule += f->repeats != NULL;
+        const char *const keys[] = {"protect", "under"}, *const texts[] = {f->protect, f->under};
+        for (unsigned k = 0; k < 2; k++) {
+            if (texts[k] == NULL) continue;
+            if (!r->b->rules[rule].always)
+                join_rule(w, yaml_key(&r->yaml, node, keys[k]), texts[k], rule, 0);
+            rule++;
+        }
+    }
+}
+
 /* From ends and the nets that they are in to nets and their ends. */
 static void keep_nets(const wiring *w)
 {
@@ -197,6 +229,7 @@ void bench_take_wires(reader *r)
     }
     for (size_t i = 0; i < r->b->device_count; i++)
         check_needs(&w, yaml_item(&r->yaml, list, i), i);
+    if (r->yaml.faults == 0) take_rule_wires(&w); /* all rules are there */
     if (r->yaml.faults == 0) keep_nets(&w);
     g_array_free(w.ends, TRUE);
     g_array_free(w.nets, TRUE);

@@ -111,8 +111,9 @@ static bl_status check_bench(const bench *b, const bl_sink *sink)
 {
     if (!simulation_has_room(b)) {
         bl_report(sink, BL_ERROR, b->path, 0, NULL,
-                  "the simulated bench has room for %d chips, %d devices, %d wires with %d ends",
-                  SIM_CHIPS, SIM_DEVICES, SIM_NETS, SIM_NET_PINS);
+                  "the simulated bench has room for %d chips, %d devices, %d wires with %d ends, "
+                  "and %d KiB of RAM",
+                  SIM_CHIPS, SIM_DEVICES, SIM_NETS, SIM_NET_PINS, SIM_RAM / 1024);
         return BL_E_UNSUPPORTED;
     }
     for (size_t i = 0; i < b->chip_count; i++) {

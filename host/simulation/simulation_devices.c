@@ -1,5 +1,6 @@
 /* simulation_devices.c - the devices of a bench file on the simulated board, and their wires. */
 #include <glib.h>
+#include <string.h>
 
 #include "simulation.h"
 
@@ -30,6 +31,7 @@ static sim_pin pin_of(const bench *b, const bench_end *end)
     case BENCH_END_DEVICE: return (sim_pin){place_of(b, end->device), end->pin};
     case BENCH_END_REQUEST: return (sim_pin){SIM_NET_CPU, end->pin};
     case BENCH_END_RESET: return (sim_pin){SIM_NET_CPU, SIM_NET_RESET};
+    case BENCH_END_RULE: return (sim_pin){SIM_NET_MEMORY, end->pin};
     case BENCH_END_LOW: return (sim_pin){SIM_NET_TIED, SIM_LOW};
     default: return (sim_pin){SIM_NET_TIED, SIM_HIGH};
     }
@@ -38,6 +40,10 @@ static sim_pin pin_of(const bench *b, const bench_end *end)
 bool simulation_has_room(const bench *b)
 {
     size_t devices = 0, pins = 0;
+    for (size_t i = 0; i < b->area_count; i++) {
+        const bl_area *a = &b->areas[i];
+        if (a->kind == BL_AREA_RAM && a->range.first + a->range.count > SIM_RAM) return false;
+    }
     for (size_t i = 0; i < b->device_count; i++)
         devices += simulated_kind(&b->devices[i]) != NULL;
     for (size_t i = 0; i < b->net_count; i++)
@@ -51,6 +57,7 @@ static void add_device(sim_bench *s, const bench *b, const bench_device *d)
     sim_line *line = &s->board_line;
     sim_place place = {.kind = simulated_kind(d),
                        .at = (uint16_t)d->at,
+                       .reach = d->reach,
                        .in_ports = d->in_ports,
                        .wired = d->size == 0,
                        .clock = d->clock,
@@ -64,8 +71,30 @@ static void add_device(sim_bench *s, const bench *b, const bench_device *d)
     g_assert(added); /* simulation_has_room has counted them */
 }
 
+/* The board's and the bench file's rules have the same kinds, limits and numbers. */
+_Static_assert((int)BENCH_RULE_UNDER == (int)SIM_RULE_UNDER && (int)BENCH_RULES == (int)SIM_RULES &&
+                   (int)BENCH_RULE_BITS == (int)SIM_RULE_BITS,
+               "rules are copied as they are");
+
+static void add_rules(sim_board *board, const bench *b)
+{
+    for (size_t i = 0; i < b->rule_count; i++) {
+        const bench_rule *r = &b->rules[i];
+        bool added = sim_board_rule(board, &(sim_rule){.what = (sim_rule_what)r->what,
+                                                       .range = r->range,
+                                                       .size = r->size,
+                                                       .stored = r->stored,
+                                                       .on = r->always});
+        g_assert(added);
+    }
+    board->undriven = strcmp(b->undriven, "low") == 0    ? SIM_UNDRIVEN_LOW
+                      : strcmp(b->undriven, "last") == 0 ? SIM_UNDRIVEN_LAST
+                                                         : SIM_UNDRIVEN_HIGH;
+}
+
 void simulation_add_devices(sim_bench *s, const bench *b)
 {
+    add_rules(&s->board, b);
     for (size_t i = 0; i < b->device_count; i++)
         if (simulated_kind(&b->devices[i]) != NULL) add_device(s, b, &b->devices[i]);
     for (size_t i = 0; i < b->net_count; i++) {

@@ -153,13 +153,13 @@ static bool load_ram(simulation *s, const bl_sink *sink)
     char *path = simulation_path(s, "ram", ".bin"), *ram;
     gsize length;
     bool read = load_file(path, &ram, &length, sink) == BL_OK;
-    bool good = read && ram != NULL && length == sizeof s->sim.board.ram;
+    bool good = read && ram != NULL && length == sim_board_ram(&s->sim.board);
     if (good)
         memcpy(s->sim.board.ram, ram, length), s->sim.board.ram_kept = true;
     else if (read)
         bl_report(sink, BL_ERROR, path, 0, "remove board.ini beside it: the board is then off",
                   "the board was left on, and this is not its memory: %lu bytes, not %lu",
-                  (unsigned long)length, (unsigned long)sizeof s->sim.board.ram);
+                  (unsigned long)length, (unsigned long)sim_board_ram(&s->sim.board));
     g_free(ram);
     g_free(path);
     return good;
@@ -305,7 +305,7 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
         sim_state_board(&s->sim, &visit);
     }
     if (s->sim.powered || (has_battery(s) && s->sim.board.ram_kept))
-        add_state_file(&v, "ram", ".bin", s->sim.board.ram, sizeof s->sim.board.ram);
+        add_state_file(&v, "ram", ".bin", s->sim.board.ram, sim_board_ram(&s->sim.board));
     gsize length;
     char *text = g_key_file_to_data(f, &length, NULL);
     add_state_file(&v, "board", ".ini", text, length);

@@ -16,19 +16,13 @@ uint64_t sim_board_now(const sim_board *b)
     return scale(SIM_CYCLES(&b->cpu), 1000000000u, b->clock);
 }
 
-static const bl_area *area_at(const sim_board *b, uint16_t address)
-{
-    for (size_t i = 0; i < b->area_count; i++)
-        if (bl_area_holds(&b->areas[i], (bl_range){address, 1})) return &b->areas[i];
-    return NULL;
-}
-
 static size_t index_of_device(const sim_board *b, uint16_t address, bool in_ports)
 {
     size_t i = 0;
     for (; i < b->device_count; i++) {
         const sim_device *d = &b->devices[i];
-        if (d->in_ports == in_ports && address >= d->at && address < d->at + d->size) break;
+        if (d->in_ports == in_ports && address >= d->at && (uint32_t)(address - d->at) < d->reach)
+            break;
     }
     return i;
 }
@@ -44,47 +38,6 @@ bool sim_board_has_device(const sim_board *b, uint16_t address)
     return index_of_device(b, address, false) < b->device_count;
 }
 
-/* Chips that hold half a byte each give it together. */
-static uint8_t rom_byte(const sim_board *b, uint16_t address)
-{
-    uint8_t value = 0xFF, bits;
-    uint32_t offset;
-    for (size_t i = 0; i < b->chip_count; i++)
-        for (size_t k = 0; k < b->chips[i].map_count; k++) {
-            if (!bl_chip_map_holds(&b->chips[i], &b->chips[i].maps[k], address, &offset, &bits))
-                continue;
-            uint8_t cell = b->parts[i].cells[offset];
-            if (bits == 0xF0) cell = (uint8_t)(cell << 4);
-            value = (uint8_t)((value & ~bits) | (cell & bits));
-        }
-    return value;
-}
-
-/* Where 256 bytes from an address on lie in one chip, in a row; NULL when they do not. */
-static const uint8_t *rom_page(const sim_board *b, uint16_t first)
-{
-    uint32_t offset, last;
-    uint8_t bits;
-    for (size_t i = 0; i < b->chip_count; i++)
-        for (size_t k = 0; k < b->chips[i].map_count; k++) {
-            const bl_chip_map *m = &b->chips[i].maps[k];
-            if (m->lanes > 1 || m->nibble != 0) continue;
-            if (bl_chip_map_holds(&b->chips[i], m, first, &offset, &bits) &&
-                bl_chip_map_holds(&b->chips[i], m, first + 255u, &last, &bits) &&
-                last == offset + 255)
-                return &b->parts[i].cells[offset];
-        }
-    return NULL;
-}
-
-uint8_t sim_board_peek(const sim_board *b, uint16_t address)
-{
-    const bl_area *area = area_at(b, address);
-    if (area == NULL || area->kind == BL_AREA_IO) return 0xFF;
-    if (area->kind == BL_AREA_RAM) return b->ram[address];
-    return rom_byte(b, address);
-}
-
 /* What may follow from an access: an interrupt, and what wires carry to others. */
 static void follow(sim_board *b, sim_device *d)
 {
@@ -96,7 +49,7 @@ static void follow(sim_board *b, sim_device *d)
 static uint8_t device_read(sim_board *b, sim_device *d, uint16_t address)
 {
     if (d->kind->read == NULL || d->missing) return 0xFF;
-    uint8_t value = d->kind->read(d, sim_board_now(b), (unsigned)(address - d->at));
+    uint8_t value = d->kind->read(d, sim_board_now(b), (unsigned)(address - d->at) % d->size);
     follow(b, d);
     return value;
 }
@@ -106,7 +59,7 @@ static void device_write(sim_board *b, sim_device *d, uint16_t address, uint8_t 
     const sim_device_kind *kind = d->kind;
     if (kind->write == NULL || d->missing) return;
     uint8_t before = kind->lamps != NULL ? kind->lamps(d) : 0;
-    kind->write(d, sim_board_now(b), (unsigned)(address - d->at), value);
+    kind->write(d, sim_board_now(b), (unsigned)(address - d->at) % d->size, value);
     follow(b, d);
     if (kind->lamps != NULL && kind->lamps(d) != before && b->watch.lamps != NULL)
         b->watch.lamps(b->watch.context, (unsigned)(d - b->devices), sim_board_now(b),
@@ -158,7 +111,6 @@ static void slow_write(void *context, uint16_t address, uint8_t value)
 {
     sim_board *b = context;
     sim_device *d = device_at(b, address, false), *second = shadow_at(b, address);
-    const bl_area *area = area_at(b, address);
     if (second != NULL)
         device_write(b, second, (uint16_t)(second->at + (address - second->shadow)), value);
     if (b->watchpoint_count > 0)
@@ -166,8 +118,8 @@ static void slow_write(void *context, uint16_t address, uint8_t value)
                     (bl_access){address, true, value, d != NULL ? 0 : sim_board_peek(b, address)});
     if (d != NULL)
         device_write(b, d, address, value);
-    else if (area != NULL && area->kind == BL_AREA_RAM)
-        b->ram[address] = value;
+    else
+        sim_board_store(b, address, value);
 }
 
 bool sim_board_poke(sim_board *b, uint16_t address, uint8_t value)
@@ -189,37 +141,6 @@ static void port_out(void *context, uint16_t port, uint8_t value)
     sim_board *b = context;
     sim_device *d = device_at(b, port & 0xFF, true);
     if (d != NULL) device_write(b, d, port & 0xFF, value);
-}
-
-/* A page that is one kind of memory throughout is reached by a pointer. */
-static void map_page(sim_board *b, unsigned page)
-{
-    uint16_t first = (uint16_t)(page << 8);
-    const bl_area *area = area_at(b, first);
-    b->bus.read_page[page] = NULL;
-    b->bus.write_page[page] = NULL;
-    if (area == NULL || !bl_area_holds(area, (bl_range){first, 256})) return;
-    if (area->kind == BL_AREA_RAM) {
-        b->bus.read_page[page] = b->ram + first;
-        b->bus.write_page[page] = b->ram + first;
-    } else if (area->kind == BL_AREA_ROM) {
-        b->bus.read_page[page] = rom_page(b, first);
-    }
-    for (size_t i = 0; b->shadowed && i < b->device_count; i++)
-        if (b->devices[i].shadow >> 8 == page && b->devices[i].shadow != 0)
-            b->bus.read_page[page] = b->bus.write_page[page] = NULL;
-    for (size_t i = 0; i < b->watchpoint_count; i++) {
-        const sim_watchpoint *w = &b->watchpoints[i];
-        if (!bl_range_meet(w->range, (bl_range){first, 256})) continue;
-        if (w->reads) b->bus.read_page[page] = NULL;
-        if (w->writes) b->bus.write_page[page] = NULL;
-    }
-}
-
-void sim_board_map(sim_board *b)
-{
-    for (unsigned page = 0; page < 256; page++)
-        map_page(b, page);
 }
 
 bool sim_board_watch(sim_board *b, bl_range range, bool reads, bool writes)
@@ -279,6 +200,7 @@ bool sim_board_add(sim_board *b, const sim_place *place)
                       .at = place->at,
                       .in_ports = place->in_ports,
                       .size = (uint16_t)size,
+                      .reach = place->reach > size ? place->reach : size,
                       .clock = place->clock != 0 ? place->clock : b->clock,
                       .request = place->request,
                       .in = place->in,
@@ -306,16 +228,9 @@ static void begin_devices(sim_board *b, bool power)
     }
 }
 
-bool sim_board_keeps(const sim_board *b, uint32_t address)
-{
-    for (size_t i = 0; i < b->area_count; i++)
-        if (b->areas[i].keeps && bl_area_holds(&b->areas[i], (bl_range){address, 1})) return true;
-    return false;
-}
-
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now)
 {
-    for (uint32_t i = 0; i < sizeof b->ram; i++) {
+    for (uint32_t i = 0; i < sim_board_ram(b); i++) {
         uint8_t left = (uint8_t)sim_chance_next(chance);
         if (!b->ram_kept || !sim_board_keeps(b, i)) b->ram[i] = left;
     }

@@ -11,7 +11,34 @@
 #include "sim/device/device.h"
 #include "sim/part/sim_part.h"
 
-enum { SIM_DEVICES = 32, SIM_CHIPS = 8, SIM_WATCHPOINTS = 8 };
+enum {
+    SIM_DEVICES = 32,
+    SIM_CHIPS = 8,
+    SIM_WATCHPOINTS = 8,
+    SIM_RULES = 16,
+    SIM_RULE_BITS = 8,
+    SIM_RAM = 0x20000
+};
+
+/* What changes the memory that the CPU sees. A wire that a rule hears (SIM_NET_MEMORY) sets a bit
+ * of its number. */
+typedef enum sim_rule_what {
+    SIM_RULE_REPEATS, /* the first size bytes of the range, again and again */
+    SIM_RULE_BANKS,   /* the range is a window on what is stored elsewhere, by the number */
+    SIM_RULE_PROTECT, /* unless the number is 0 nothing is written */
+    SIM_RULE_UNDER,   /* behind ROM lies RAM: written through it, seen unless the number is 0 */
+} sim_rule_what;
+
+typedef struct sim_rule {
+    sim_rule_what what;
+    bl_range range;
+    uint32_t size;   /* of REPEATS */
+    uint32_t stored; /* of BANKS: where bank 0 is */
+    uint8_t on;      /* the number */
+} sim_rule;
+
+/* What is read where nothing is. */
+typedef enum sim_undriven { SIM_UNDRIVEN_HIGH, SIM_UNDRIVEN_LOW, SIM_UNDRIVEN_LAST } sim_undriven;
 
 /* Called when what a device shows changes. */
 typedef struct sim_watch {
@@ -43,7 +70,10 @@ typedef struct sim_board {
         sim_z80 z80;
     };
     sim_bus bus;
-    uint8_t ram[0x10000];
+    uint8_t ram[SIM_RAM]; /* what is stored beyond 64 KiB is seen through banks */
+    sim_rule rules[SIM_RULES];
+    size_t rule_count;
+    sim_undriven undriven;
     bool ram_kept; /* areas that keep what they have have something to keep */
     const bl_area *areas;
     size_t area_count;
@@ -77,6 +107,7 @@ void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, con
 typedef struct sim_place {
     const sim_device_kind *kind;
     uint16_t at;
+    uint32_t reach;     /* addresses at which it is decoded; 0: as many as it has */
     bool in_ports;      /* at is a port, not an address */
     bool wired;         /* it has no address: what it has is wired */
     uint32_t clock;     /* Hz; 0: the CPU's */
@@ -88,7 +119,7 @@ bool sim_board_add(sim_board *b, const sim_place *place);
 /* The first device of a kind; NULL: there is none. */
 sim_device *sim_board_device(sim_board *b, const sim_device_kind *kind);
 /* Is there RAM that keeps what it has without power? */
-bool sim_board_keeps(const sim_board *b, uint32_t address);
+bool sim_board_keeps(const sim_board *b, uint32_t stored);
 /* Power on: RAM holds what chance left in it, but for what has a battery; then reset. */
 void sim_board_power_on(sim_board *b, sim_chance *chance, uint64_t now);
 /* The reset line: CPU and devices begin anew, RAM and lamps stay. */
@@ -121,6 +152,14 @@ void sim_board_returned(void *board);
 void sim_board_stand(sim_board *b, uint64_t until);
 /* What the CPU would read at an address, without side effects; device registers read as $FF. */
 uint8_t sim_board_peek(const sim_board *b, uint16_t address);
+/* How much RAM may hold something: 64 KiB, or SIM_RAM where areas of it are stored beyond. */
+uint32_t sim_board_ram(const sim_board *b);
+/* What the CPU's write does where memory is. */
+void sim_board_store(sim_board *b, uint16_t address, uint8_t value);
+/* Adds a rule. False: there is no room. */
+bool sim_board_rule(sim_board *b, const sim_rule *rule);
+/* A wire at a rule has changed: pin is the rule's index times SIM_RULE_BITS, and the bit. */
+void sim_board_switch(sim_board *b, uint8_t pin, bool high);
 /* Is there a device's register at an address of memory? */
 bool sim_board_has_device(const sim_board *b, uint16_t address);
 /* What the CPU would store. False: there is no memory that keeps it. */

@@ -41,7 +41,7 @@ bool sim_nets_join(sim_board *b, const sim_pin *pins, size_t count)
     b->wired = true;
     for (size_t i = 0; i < count; i++) {
         n->pins[n->pin_count++] = pins[i];
-        if (pins[i].device >= SIM_NET_TIED) continue;
+        if (pins[i].device >= SIM_NET_MEMORY) continue;
         BL_ASSERT(pins[i].device < b->device_count && pins[i].pin < BL_DEVICE_PINS);
         BL_ASSERT(b->devices[pins[i].device].nets[pins[i].pin] == 0);
         b->devices[pins[i].device].nets[pins[i].pin] = (uint8_t)n->net_count;
@@ -52,7 +52,7 @@ bool sim_nets_join(sim_board *b, const sim_pin *pins, size_t count)
 /* What a pin does to its wire. */
 static sim_level drive_of(const sim_board *b, sim_pin p)
 {
-    if (p.device == SIM_NET_CPU) return SIM_FLOATS;
+    if (p.device == SIM_NET_CPU || p.device == SIM_NET_MEMORY) return SIM_FLOATS;
     if (p.device == SIM_NET_TIED) return (sim_level)p.pin;
     const sim_device *d = &b->devices[p.device];
     return d->kind->drives != NULL && !d->missing ? d->kind->drives(d, p.pin) : SIM_FLOATS;
@@ -113,7 +113,8 @@ static void tell_edge(sim_board *b, uint64_t now, const sim_net *n)
             sim_board_pin(b, p.pin, n->high);
             continue;
         }
-        if (p.device == SIM_NET_TIED) continue;
+        if (p.device == SIM_NET_MEMORY) sim_board_switch(b, p.pin, n->high);
+        if (p.device >= SIM_NET_MEMORY) continue;
         sim_device *d = &b->devices[p.device];
         if (d->kind->edge == NULL || d->missing) continue;
         d->kind->edge(d, now, p.pin, n->high);
@@ -172,9 +173,10 @@ void sim_nets_begin(sim_board *b)
     for (size_t i = 0; i < b->nets.net_count; i++) {
         sim_net *n = &b->nets.nets[i];
         n->high = is_high(sim_net_level(b, i, NULL), true);
-        for (unsigned k = 0; k < n->count && !n->high; k++) {
+        for (unsigned k = 0; k < n->count; k++) {
             sim_pin p = b->nets.pins[n->first + k];
-            if (p.device == SIM_NET_CPU) sim_board_pin(b, p.pin, false);
+            if (p.device == SIM_NET_CPU && !n->high) sim_board_pin(b, p.pin, false);
+            if (p.device == SIM_NET_MEMORY) sim_board_switch(b, p.pin, n->high);
         }
     }
 }

@@ -25,12 +25,13 @@ enum {
     SIM_NET_PINS = 240,
     SIM_NET_CPU = 0xFF,
     SIM_NET_TIED = 0xFE,
+    SIM_NET_MEMORY = 0xFD,
     SIM_NET_RESET = 0xFF
 };
 
 /* A pin of a device by the device's index; or the CPU's (SIM_NET_CPU): pin is then the index of a
  * request of sim_cpu_kind, or SIM_NET_RESET. Or the supply (SIM_NET_TIED): pin is then SIM_HIGH or
- * SIM_LOW. */
+ * SIM_LOW. Or what is switched of the memory (SIM_NET_MEMORY): sim_board_switch. */
 typedef struct sim_pin {
     uint8_t device, pin;
 } sim_pin;

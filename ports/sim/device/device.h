@@ -77,6 +77,7 @@ struct sim_device {
     uint16_t at; /* an address, or a port */
     bool in_ports;
     uint16_t size;                /* registers */
+    uint32_t reach;               /* addresses at which they are seen, again and again */
     uint32_t clock;               /* Hz: its own, or the CPU's */
     bool pulls;                   /* the interrupt line, when last looked at */
     bool missing;                 /* a fault: it is not in its socket */
