@@ -206,6 +206,28 @@ static bool is_this_board(const simulation *s, const loader *l)
     return same;
 }
 
+/* What devices keep without power, by their names, whether or not the board was on. */
+static void visit_kept(simulation *s, void *context,
+                       void (*row)(void *context, const char *group, const char *name,
+                                   uint8_t *bytes, size_t count))
+{
+    size_t place = 0;
+    for (size_t i = 0; i < s->b->device_count; i++) {
+        const bench_device *described = &s->b->devices[i];
+        if (!simulation_has_device(s->b, described)) continue;
+        sim_device *d = &s->sim.board.devices[place++];
+        if (d->kind->kept > 0) row(context, "kept", described->name, d->state.bytes, d->kind->kept);
+    }
+}
+
+/* One that is new to the bench is not in there. */
+static void load_kept(void *context, const char *group, const char *name, uint8_t *bytes,
+                      size_t count)
+{
+    loader *l = context;
+    if (g_key_file_has_key(l->f, group, name, NULL)) load_row(l, group, name, bytes, count);
+}
+
 static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
 {
     uint64_t latest = (uint64_t)INT64_MAX / 8; /* nanoseconds; sums of times must not wrap */
@@ -216,6 +238,7 @@ static bl_status load_registers(simulation *s, loader *l, const bl_sink *sink)
         if (g_key_file_has_key(l->f, "protect", name, NULL))
             s->sim.parts[i].protect = get_number(l, "protect", name, 1) != 0;
     }
+    visit_kept(s, l, load_kept);
     bool on = get_number(l, "bench", "powered", 1) != 0;
     if (l->wrong[0] != '\0') return BL_E_SYNTAX;
     if (on && !is_this_board(s, l)) {
@@ -300,6 +323,7 @@ bl_status simulation_save(simulation *s, const bl_sink *sink)
         add_state_file(&v, s->b->chips[i].name, ".bin", s->cells[i], s->b->chips[i].part->size);
         put_state_number(f, "protect", s->b->chips[i].name, s->sim.parts[i].protect);
     }
+    visit_kept(s, f, save_row);
     if (s->sim.powered) {
         sim_state_visit visit = {f, save_number, save_row};
         sim_state_board(&s->sim, &visit);

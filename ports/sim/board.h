@@ -12,7 +12,7 @@
 #include "sim/part/sim_part.h"
 
 enum {
-    SIM_DEVICES = 32,
+    SIM_DEVICES = 48,
     SIM_CHIPS = 8,
     SIM_WATCHPOINTS = 8,
     SIM_RULES = 16,

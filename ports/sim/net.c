@@ -118,7 +118,7 @@ static void tell_edge(sim_board *b, uint64_t now, const sim_net *n)
         sim_device *d = &b->devices[p.device];
         if (d->kind->edge == NULL || d->missing) continue;
         d->kind->edge(d, now, p.pin, n->high);
-        b->nets.stirred |= (uint32_t)1 << p.device;
+        b->nets.stirred |= (uint64_t)1 << p.device;
     }
 }
 
@@ -144,7 +144,7 @@ static void settle(sim_board *b, uint64_t now)
         unsigned i = 0;
         while ((n->stirred >> i & 1) == 0)
             i++;
-        n->stirred &= ~((uint32_t)1 << i);
+        n->stirred &= ~((uint64_t)1 << i);
         const sim_device *d = &b->devices[i];
         for (unsigned pin = 0; d->kind->about.pins[pin] != NULL; pin++)
             if (d->nets[pin] != 0) look_at_net(b, now, d->nets[pin] - 1u);
@@ -156,15 +156,15 @@ static void settle(sim_board *b, uint64_t now)
 
 void sim_nets_stir(sim_board *b, uint64_t now, size_t device)
 {
-    BL_ASSERT(device < b->device_count && b->device_count <= 32);
-    b->nets.stirred |= (uint32_t)1 << device;
+    BL_ASSERT(device < b->device_count && b->device_count <= 64);
+    b->nets.stirred |= (uint64_t)1 << device;
     settle(b, now);
 }
 
 void sim_nets_settle(sim_board *b, uint64_t now)
 {
     for (size_t i = 0; i < b->device_count; i++)
-        if (b->devices[i].kind->about.pins != NULL) b->nets.stirred |= (uint32_t)1 << i;
+        if (b->devices[i].kind->about.pins != NULL) b->nets.stirred |= (uint64_t)1 << i;
     settle(b, now);
 }
 

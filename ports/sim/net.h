@@ -47,7 +47,7 @@ typedef struct sim_nets {
     sim_net nets[SIM_NETS];
     size_t pin_count, net_count;
     bool settling;
-    uint32_t stirred; /* devices whose pins are to be looked at, a bit each */
+    uint64_t stirred; /* devices whose pins are to be looked at, a bit each */
 } sim_nets;
 
 struct sim_board;

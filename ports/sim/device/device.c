@@ -26,17 +26,18 @@
 #include "serial/sio.h"
 #include "serial/uart16550.h"
 #include "serial/usart8251.h"
+#include "store/eeprom.h"
 
 /* In the order of docs/bench.md. */
 static const sim_device_kind *const kinds[] = {
-    &sim_acia_kind,         &sim_6850_kind,          &sim_8250_kind,        &sim_16450_kind,
-    &sim_16550_kind,        &sim_8251_kind,          &sim_sio_kind, &sim_bits_kind,         &sim_via_kind,
-    &sim_6520_kind,         &sim_pia_kind,           &sim_ppi_kind,         &sim_ctc_kind,
-    &sim_riot_kind,         &sim_latch_kind,         &sim_buffer_kind,      &sim_shift_out_kind,
-    &sim_port8_kind,        &sim_cassette_kind,      &sim_ata_kind,         &sim_display_16x2_kind,
-    &sim_display_20x4_kind, &sim_cathode_digit_kind, &sim_anode_digit_kind, &sim_lamp_kind,
-    &sim_button_kind,       &sim_clean_button_kind,  &sim_switch_kind,      &sim_keypad_kind,
-    &sim_buzzer_kind,
+    &sim_acia_kind,        &sim_6850_kind,         &sim_8250_kind,         &sim_16450_kind,
+    &sim_16550_kind,       &sim_8251_kind,         &sim_sio_kind,          &sim_bits_kind,
+    &sim_via_kind,         &sim_6520_kind,         &sim_pia_kind,          &sim_ppi_kind,
+    &sim_ctc_kind,         &sim_riot_kind,         &sim_latch_kind,        &sim_buffer_kind,
+    &sim_shift_out_kind,   &sim_eeprom_kind,       &sim_port8_kind,        &sim_cassette_kind,
+    &sim_ata_kind,         &sim_display_16x2_kind, &sim_display_20x4_kind, &sim_cathode_digit_kind,
+    &sim_anode_digit_kind, &sim_lamp_kind,         &sim_button_kind,       &sim_clean_button_kind,
+    &sim_switch_kind,      &sim_keypad_kind,       &sim_buzzer_kind,
 };
 enum { KINDS = sizeof kinds / sizeof kinds[0] };
 

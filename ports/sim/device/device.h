@@ -43,6 +43,7 @@ typedef struct sim_device_kind {
     bool on_link;      /* it sits at the line to the PC: only the link's device is one */
     unsigned variant;  /* which of the kinds that share their functions; their own numbers */
     size_t size;       /* of its state, at most SIM_DEVICE_STATE */
+    size_t kept;       /* so many bytes of it, from the first, need no power */
     /* Reset, or power on: then the state is all 0 but for what begin left before. */
     void (*begin)(sim_device *d, bool power);
     uint8_t (*read)(sim_device *d, uint64_t now, unsigned reg); /* NULL: reads $FF */
