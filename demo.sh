@@ -21,7 +21,7 @@ for board in skerry-80 skerry-85 skerry-68 skerry-60; do
     mkdir "$work/$board"
     cp examples/$board/*.asm examples/$board/bench.yaml "$work/$board"
 done
-for board in skerry-disk skerry-card; do
+for board in skerry-disk skerry-card skerry-gauge skerry-50; do
     cp -r examples/$board "$work/$board"
 done
 cd "$work"
@@ -193,6 +193,25 @@ show bootlace new pebble -c own
 cd pebble
 show bootlace build -q
 prove bootlace chip write U1 -p sim
+cd "$work"
+
+step "A board with a display and buttons: a 16550 at the line, a 6522 for the rest; pressed, drawn, and with a wire off"
+cd "$work/skerry-gauge"
+show bootlace build -q
+prove bootlace chip write -q -p sim
+show bootlace board run --for 1.5s --tap '0.8s up' --tap '1.1s up'
+prove bootlace send gauge.asm -p sim --run
+show bootlace board run --for 1s --tap '0.5s up'
+show bootlace board front -o front.png
+show bootlace board off
+show bootlace board run --for 1s --tap '0.7s up' --fault swapped=glass.d4:d5
+
+step "A 6502 with a 6532, a digit and a button"
+cd "$work/skerry-50"
+show bootlace build -q
+prove bootlace chip write -q -p sim
+prove bootlace send boats.asm -p sim --run
+show bootlace board run --for 1s --tap '0.3s go' --tap '0.6s go'
 cd "$work"
 
 step "What changed between two builds; what passes on the line"

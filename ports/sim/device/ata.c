@@ -303,9 +303,10 @@ static bool loaded_ata(sim_device *d)
 _Static_assert(sizeof(ata) <= SIM_DEVICE_STATE, "a device has room for it");
 
 const sim_device_kind sim_ata_kind = {
-    .about = {"ata",
-              "disk drive, or card in True IDE mode",
-              {"data", "error", "count", "lba_low", "lba_mid", "lba_high", "device", "status"}},
+    .about = {.name = "ata",
+              .what = "disk drive, or card in True IDE mode",
+              .registers = {"data", "error", "count", "lba_low", "lba_mid", "lba_high", "device",
+                            "status"}},
     .group = "ata",
     .size = sizeof(ata),
     .begin = begin_ata,

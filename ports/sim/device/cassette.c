@@ -42,7 +42,9 @@ static const sim_device_field fields[] = {
 _Static_assert(sizeof(cassette) <= SIM_DEVICE_STATE, "a device has room for it");
 
 const sim_device_kind sim_cassette_kind = {
-    .about = {"cassette", "input and output bit at a cassette recorder", {"data"}},
+    .about = {.name = "cassette",
+              .what = "input and output bit at a cassette recorder",
+              .registers = {"data"}},
     .group = "cassettes",
     .numbered = true,
     .size = sizeof(cassette),

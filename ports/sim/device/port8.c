@@ -54,7 +54,9 @@ static const sim_device_field fields[] = {
 _Static_assert(sizeof(sim_port8) <= SIM_DEVICE_STATE, "a device has room for it");
 
 const sim_device_kind sim_port8_kind = {
-    .about = {"port-8", "8-bit input with strobe and ready", {"data", "control"}},
+    .about = {.name = "port-8",
+              .what = "8-bit input with strobe and ready",
+              .registers = {"data", "control"}},
     .group = "port",
     .size = sizeof(sim_port8),
     .begin = begin_port8,

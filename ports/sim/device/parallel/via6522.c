@@ -164,7 +164,7 @@ static void shift_edge(sim_device *d, bool high)
         v->shift_data = (v->shift & 0x80) != 0;
         v->shift = (uint8_t)(v->shift << 1 | v->shift >> 7);
     } else if (high && !shifts_out(v)) {
-        unsigned bit = sim_device_sees(d, SIM_VIA_PIN_CB2, true);
+        bool bit = sim_device_sees(d, SIM_VIA_PIN_CB2, true);
         v->shift = (uint8_t)(v->shift << 1 | bit);
     }
     v->shifted++;
