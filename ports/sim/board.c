@@ -179,6 +179,8 @@ void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, con
     b->bus.read = slow_read;
     b->bus.peek = peek;
     b->bus.write = slow_write;
+    b->bus.read_far = sim_board_read_far;
+    b->bus.write_far = sim_board_write_far;
     b->bus.in = port_in;
     b->bus.out = port_out;
     b->bus.vector = 0xFF; /* nobody drives the bus: RST $38 */

@@ -7,6 +7,7 @@
 #include "sim/cpu/cpu65c02.h"
 #include "sim/cpu/cpu6809.h"
 #include "sim/cpu/cpu8080.h"
+#include "sim/cpu/cpuez80.h"
 #include "sim/cpu/cpuz80.h"
 #include "sim/device/device.h"
 #include "sim/part/sim_part.h"
@@ -68,6 +69,7 @@ typedef struct sim_board {
         sim_6809 m6809;
         sim_8080 i8080;
         sim_z80 z80;
+        sim_ez80 ez80;
     };
     sim_bus bus;
     uint8_t ram[SIM_RAM]; /* what is stored beyond 64 KiB is seen through banks */
@@ -156,6 +158,9 @@ uint8_t sim_board_peek(const sim_board *b, uint16_t address);
 uint32_t sim_board_ram(const sim_board *b);
 /* What the CPU's write does where memory is. */
 void sim_board_store(sim_board *b, uint16_t address, uint8_t value);
+/* The bus's functions of these names. */
+uint8_t sim_board_read_far(void *board, uint32_t address);
+void sim_board_write_far(void *board, uint32_t address, uint8_t value);
 /* Adds a rule. False: there is no room. */
 bool sim_board_rule(sim_board *b, const sim_rule *rule);
 /* A wire at a rule has changed: pin is the rule's index times SIM_RULE_BITS, and the bit. */

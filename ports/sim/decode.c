@@ -123,6 +123,23 @@ bool sim_board_keeps(const sim_board *b, uint32_t stored)
     return false;
 }
 
+/* ---- beyond 64 KiB: areas alone, no devices and no rules ---- */
+
+uint8_t sim_board_read_far(void *board, uint32_t address)
+{
+    const sim_board *b = board;
+    const bl_area *area = area_at(b, address);
+    if (area == NULL || area->kind == BL_AREA_IO) return undriven(b, (uint16_t)address);
+    return area->kind == BL_AREA_RAM ? b->ram[address % SIM_RAM] : rom_byte(b, address);
+}
+
+void sim_board_write_far(void *board, uint32_t address, uint8_t value)
+{
+    sim_board *b = board;
+    const bl_area *area = area_at(b, address);
+    if (area != NULL && area->kind == BL_AREA_RAM) b->ram[address % SIM_RAM] = value;
+}
+
 /* ---- pages ---- */
 
 /* Do rules treat all of a page alike, and leave its bytes in a row? */

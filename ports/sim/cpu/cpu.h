@@ -29,6 +29,9 @@ typedef struct sim_bus {
     uint8_t (*read)(void *context, uint16_t address);
     uint8_t (*peek)(void *context, uint16_t address); /* without side effects; may be NULL */
     void (*write)(void *context, uint16_t address, uint8_t value);
+    /* Beyond 64 KiB, for CPUs that reach there; NULL: there is nothing. */
+    uint8_t (*read_far)(void *context, uint32_t address);
+    void (*write_far)(void *context, uint32_t address, uint8_t value);
     uint8_t (*in)(void *context, uint16_t port);
     void (*out)(void *context, uint16_t port, uint8_t value);
     uint8_t vector; /* what an interrupting device puts on the bus, when nobody knows better */

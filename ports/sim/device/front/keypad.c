@@ -86,7 +86,7 @@ static bool operate_keypad(sim_device *d, uint64_t now, const char *key, bool do
         uint16_t held = k->contact.wanted ? (uint16_t)(1u << k->last) : 0;
         k->down = (uint16_t)((k->down & ~(1u << k->last)) | held);
         bool was = (k->down >> which & 1) != 0;
-        k->down &= (uint16_t) ~(1u << which);
+        k->down = (uint16_t)(k->down & ~(1u << which));
         k->last = (uint8_t)which;
         k->contact = (sim_contact){.wanted = was, .closed = was};
     }
