@@ -17,6 +17,7 @@ bool asm_push_statement(bl_program *a, statement_kind kind, const char *at, uint
     }
     a->code.statements[a->code.statement_count++] =
         (statement){.kind = (uint8_t)kind,
+                    .sheet = a->machine.current,
                     .source = a->cursor.source,
                     .line = a->cursor.line,
                     .refs = refs,
@@ -345,9 +346,11 @@ static void define_options(bl_program *a)
         define_given(a, o->definitions[i].name, o->definitions[i].value);
 }
 
-void asm_use_sheet(bl_program *a, const bl_sheet *sheet)
+void asm_turn_to_sheet(bl_program *a, unsigned index)
 {
-    BL_ASSERT(sheet != NULL);
+    BL_ASSERT(index < a->machine.sheet_count);
+    const bl_sheet *sheet = a->machine.sheets[index];
+    a->machine.current = (uint8_t)index;
     a->machine.sheet = sheet;
     a->machine.forms = bl_sheet_form(sheet, 0);
     a->machine.spellings = bl_sheet_spelling(sheet, 0);
@@ -359,6 +362,14 @@ void asm_use_sheet(bl_program *a, const bl_sheet *sheet)
     a->machine.has_lists = false;
     for (size_t i = 0; i < bl_sheet_operands(sheet); i++)
         if (bl_sheet_operand(sheet, i)->kind == BL_OPERAND_ANYOF) a->machine.has_lists = true;
+}
+
+void asm_use_sheet(bl_program *a, const bl_sheet *sheet)
+{
+    BL_ASSERT(sheet != NULL);
+    a->machine.sheets[0] = sheet;
+    a->machine.sheet_count = 1;
+    asm_turn_to_sheet(a, 0);
 }
 
 static bl_program *create(const bl_asm_options *options)
@@ -477,7 +488,8 @@ void bl_program_close(bl_program *a)
     for (size_t i = 0; i < sizeof blocks / sizeof blocks[0]; i++)
         bl_release(&m, blocks[i]);
     bl_image_close(a->image);
-    bl_sheet_close(a->machine.own_sheet);
+    for (unsigned i = 0; i < ASM_SHEETS; i++)
+        bl_sheet_close(a->machine.own_sheets[i]);
     bl_release(&m, a);
 }
 

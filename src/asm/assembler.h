@@ -211,6 +211,7 @@ typedef enum statement_kind {
 typedef struct statement {
     uint8_t kind;
     bool fixed;         /* its form cannot change any more */
+    uint8_t sheet;      /* which of the machine's it is read by */
     uint16_t form;      /* of an instruction: its spelling; grows in layout */
     uint16_t ref_count; /* longer lists are made of several */
     uint16_t column;    /* where it begins in its line */
@@ -235,10 +236,13 @@ typedef struct area_state {
     bool told;
 } area_state;
 
-/* The CPU that the program is for. */
+/* The CPU that the program is for: one sheet, or those of its modes, of which one counts now. */
+enum { ASM_SHEETS = 8 };
 typedef struct asm_machine {
     const bl_sheet *sheet;
-    bl_sheet *own_sheet;  /* of .cpu, to be closed; or NULL */
+    const bl_sheet *sheets[ASM_SHEETS];
+    bl_sheet *own_sheets[ASM_SHEETS]; /* of .cpu, to be closed; or NULL */
+    uint8_t sheet_count, current;
     const bl_form *forms; /* of the sheet, in a row */
     const bl_spelling *spellings;
     const bl_operand *operands;
@@ -501,8 +505,15 @@ const char *asm_suggest(bl_program *a, uint32_t index, char *buffer, size_t capa
 void asm_report_undefined(bl_program *a);
 
 /* layout.c, emit.c */
-/* From here on the program is for this sheet. */
+/* The program is for this sheet and no other. */
 void asm_use_sheet(bl_program *a, const bl_sheet *sheet);
+/* From here on one of its sheets counts. */
+void asm_turn_to_sheet(bl_program *a, unsigned index);
+/* The one that a statement is read by. */
+static inline void asm_turn_to(bl_program *a, const statement *s)
+{
+    if (s->sheet != a->machine.current) asm_turn_to_sheet(a, s->sheet);
+}
 void asm_layout(bl_program *a);
 void asm_emit(bl_program *a);
 /* How many units a data directive makes for one value. */

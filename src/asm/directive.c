@@ -211,7 +211,51 @@ static void take_direct_page(bl_program *a, bl_text word)
         asm_push_statement(a, ST_DIRECT, word.at, (uint32_t)page, 0);
 }
 
-/* .cpu NAME: the sheet from here on; before the first instruction. */
+/* Has anything been read that depends on the sheet? */
+static bool has_begun(const bl_program *a)
+{
+    for (size_t i = 0; i < a->code.statement_count; i++)
+        if (a->code.statements[i].kind == ST_INSTRUCTION || a->code.statements[i].kind == ST_VECTOR)
+            return true;
+    return false;
+}
+
+/* Modes of one CPU have the same memory: what differs is how instructions are written. */
+static bool is_mode_of(const bl_sheet *a, const bl_sheet *b)
+{
+    return bl_sheet_unit_bits(a) == bl_sheet_unit_bits(b) &&
+           bl_sheet_order(a) == bl_sheet_order(b) &&
+           bl_sheet_address_bits(a) == bl_sheet_address_bits(b) &&
+           bl_sheet_address_bits(a) > 16; /* of the CPUs with 16 bits none has modes */
+}
+
+/* In the middle of a program: another mode of its CPU. The sheet is given over. */
+static void change_mode(bl_program *a, bl_text word, bl_sheet *sheet)
+{
+    unsigned index = a->machine.sheet_count;
+    if (!is_mode_of(a->machine.sheet, sheet) || index == ASM_SHEETS) {
+        asm_error(a, word, "give it before the first instruction, or with -c",
+                  "the CPU cannot change in the middle, but between the modes of one");
+        bl_sheet_close(sheet);
+        return;
+    }
+    a->machine.sheets[index] = a->machine.own_sheets[index] = sheet;
+    a->machine.sheet_count++;
+    asm_turn_to_sheet(a, index);
+}
+
+/* One that was named before. */
+static bool turn_back(bl_program *a, bl_text name)
+{
+    for (unsigned i = 0; i < a->machine.sheet_count; i++) {
+        if (!bl_text_same_nocase(name, bl_sheet_name(a->machine.sheets[i]))) continue;
+        asm_turn_to_sheet(a, i);
+        return true;
+    }
+    return false;
+}
+
+/* .cpu NAME: the sheet from here on; before the first instruction, or another mode of the CPU. */
 static void take_cpu(bl_program *a, bl_text word)
 {
     a->cursor.p = asm_skip(a->cursor.p);
@@ -221,14 +265,7 @@ static void take_cpu(bl_program *a, bl_text word)
     bl_text name = {start, (size_t)(a->cursor.p - start)};
     bl_sheet *sheet = NULL;
     asm_end_of_line(a);
-    if (bl_text_same_nocase(name, bl_sheet_name(a->machine.sheet))) return;
-    for (size_t i = 0; i < a->code.statement_count; i++) {
-        if (a->code.statements[i].kind != ST_INSTRUCTION && a->code.statements[i].kind != ST_VECTOR)
-            continue;
-        asm_error(a, word, "give it before the first instruction, or with -c",
-                  "the CPU cannot change in the middle");
-        return;
-    }
+    if (turn_back(a, name)) return;
     bl_status status = bl_sheet_open(&a->memory, name, NULL, &sheet);
     if (status == BL_E_MEMORY)
         a->fatal = status;
@@ -236,9 +273,13 @@ static void take_cpu(bl_program *a, bl_text word)
         asm_error(a, name.length > 0 ? name : word, "bootlace cpus lists them",
                   "no sheet for a CPU named '%.*s'", (int)(name.length & 63), name.at);
     if (status != BL_OK) return;
-    bl_sheet_close(a->machine.own_sheet);
-    a->machine.own_sheet = sheet;
+    if (has_begun(a)) {
+        change_mode(a, word, sheet);
+        return;
+    }
     asm_use_sheet(a, sheet);
+    bl_sheet_close(a->machine.own_sheets[0]);
+    a->machine.own_sheets[0] = sheet;
 }
 
 typedef struct directive {

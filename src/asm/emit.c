@@ -455,6 +455,7 @@ void asm_emit(bl_program *a)
     a->layout.direct = 0;
     for (const statement *s = a->code.statements; s < end && a->fatal == BL_OK; s++) {
         uint64_t before = a->emitted;
+        asm_turn_to(a, s);
         /* Most statements are instructions in the middle of a stretch: nothing else to look at. */
         if (s->kind == ST_INSTRUCTION) {
             emit_instruction(a, s);
@@ -472,5 +473,6 @@ void asm_emit(bl_program *a)
         check_top(a, s, &t);
         quiet = t.fresh ? 0 : t.limit;
     }
+    asm_turn_to_sheet(a, 0); /* what the program is called by */
     asm_emit_checksums(a);
 }

@@ -206,6 +206,7 @@ static bool grow_all(bl_program *a)
         uint32_t size = s->size;
         if (s->kind == ST_DIRECT) a->layout.direct = s->page;
         if (s->kind != ST_INSTRUCTION || s->fixed) continue;
+        asm_turn_to(a, s);
         grow(a, s);
         if (s->size != size) grown = true;
     }
@@ -230,6 +231,7 @@ static void walk(bl_program *a, bool tell)
             s->address = (uint32_t)(p.at + p.shift);
             p.at += s->size;
         } else {
+            asm_turn_to(a, s);
             lay(a, s, &p);
         }
         if (p.at > p.end) a->layout.overrun = true;

@@ -123,6 +123,7 @@ static void bare_line(lister *l)
 
 static void cycles_text(const lister *l, const statement *s, char *buffer, size_t capacity)
 {
+    asm_turn_to(l->a, s);
     const bl_form *f = &l->a->machine.forms[l->a->machine.spellings[s->form].form];
     if (!bl_sheet_has_cycles(l->a->machine.sheet)) return;
     bl_format(buffer, capacity, "%u%s", f->cycles, f->extras != 0 ? "+" : "");

@@ -242,6 +242,22 @@ TEST(the_cpu_can_be_named_in_the_source)
     refuse(" .cpu z99\n", "no sheet for a CPU named 'z99'", NULL);
 }
 
+/* Each mode reads its own instructions, also where some of them grow, and in a second walk. */
+TEST(the_modes_of_a_cpu_may_change)
+{
+    expect(" .cpu ez80\nwide: ld hl,later\n call.is old\n ret\n"
+           " .cpu ez80+z80\nold: ld hl,later\n jp.lil wide\n"
+           " .cpu ez80\nlater: ld a,(old)\n",
+           0,
+           "\x21\x11\x00\x00\x49\xCD\x09\x00\xC9"
+           "\x21\x11\x00\x5B\xC3\x00\x00\x00"
+           "\x3A\x09\x00\x00",
+           21);
+    refuse(" .cpu ez80\n nop\n .cpu z80\n", "the CPU cannot change in the middle", NULL);
+    refuse(" .cpu ez80+z80\n nop\n .cpu ez80\n ld hl,$123456\n .cpu ez80+z80\n ld hl,$123456\n",
+           "1193046 does not fit into 16 bits", NULL);
+}
+
 TEST(data_alone_needs_no_cpu)
 {
     bl_asm_options o = options();

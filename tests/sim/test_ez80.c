@@ -63,7 +63,7 @@ static void alike(void)
         words[i] = (uint16_t)(0x4000 + test_below(0x8000));
     z80 =
         (sim_z80){.bus = &other_bus, .pc = 0x3000, .sp = words[0], .ix = words[1], .iy = words[2]};
-    cpu.far_pc = cpu.pc = 0x3000;
+    cpu.far_pc = cpu.told_pc = cpu.pc = 0x3000;
     cpu.sps = words[0], cpu.ix = words[1], cpu.iy = words[2];
     cpu.bc = words[3], cpu.de = words[4], cpu.hl = words[5];
     z80.r[Z80_B] = (uint8_t)(words[3] >> 8), z80.r[Z80_C] = (uint8_t)words[3];
@@ -143,7 +143,7 @@ TEST(z80_mode_behind_mb)
 {
     set_up();
     cpu.mb = 0x01;
-    cpu.far_pc = cpu.pc = 0x0200;
+    cpu.far_pc = cpu.told_pc = cpu.pc = 0x0200;
     memcpy(memory + 0x10200, "\x3A\x00\x30\x32\x01\x30\xC5",
            7); /* LD A,($3000) LD ($3001),A PUSH BC */
     memory[0x13000] = 0x77;
@@ -164,7 +164,7 @@ static void run_program(const char *source)
     memset(memory, 0, sizeof memory);
     load_program("ez80", source, memory);
     cpu.adl = true;
-    cpu.far_pc = cpu.pc = 0x1000;
+    cpu.far_pc = cpu.told_pc = cpu.pc = 0x1000;
     cpu.spl = 0x1F000;
     cpu.sps = 0x8000;
     for (unsigned i = 0; i < 10000 && !cpu.rest; i++)
@@ -266,7 +266,7 @@ TEST(interrupts_in_both_modes)
             cpu.adl = adl != 0, cpu.madl = mixed != 0;
             cpu.iff1 = cpu.iff2 = true;
             cpu.mode = 1;
-            cpu.far_pc = cpu.pc = 0x1234;
+            cpu.far_pc = cpu.told_pc = cpu.pc = 0x1234;
             cpu.spl = 0x1F000, cpu.sps = 0x8000;
             memcpy(memory + 0x38, mixed ? "\x5B\xED\x4D" : "\xED\x4D", mixed ? 3 : 2); /* RETI */
             cpu.irq = true;

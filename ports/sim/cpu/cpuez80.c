@@ -785,6 +785,7 @@ static const sim_register registers[] = {
     SIM_REGISTER(sim_ez80, "hl2", hl2, false),   SIM_REGISTER(sim_ez80, "mode", mode, false),
     SIM_REGISTER(sim_ez80, "madl", madl, false), SIM_REGISTER(sim_ez80, "iff1", iff1, false),
     SIM_REGISTER(sim_ez80, "iff2", iff2, false), SIM_REGISTER(sim_ez80, "later", later, false),
+    SIM_REGISTER(sim_ez80, "low_pc", pc, false), SIM_REGISTER(sim_ez80, "told_pc", told_pc, false),
 };
 
 static const char *const sheets[] = {"ez80", "ez80+z80", NULL};
