@@ -23,6 +23,7 @@ static const board boards[] = {
     {"6809", "skerry-68", "message.asm", "U2", "its lantern blinks a message"},
     {"6800", "skerry-60", "bell.asm", "U2", "its bell rings"},
     {"6502", "skerry-50", "boats.asm", "U1", "its digit counts how often its button is pressed"},
+    {"ez80+z80", "skerry-24", "squares.asm", "U1", "its display says that it has no program"},
     {"own", "own", NULL, "U1", NULL},
 };
 

@@ -1,4 +1,4 @@
-/* Five boards, no two alike in CPU, serial interface and port chip, each through an evening: a
+/* Boards, no two alike in CPU, serial interface and port chip, each through an evening: a
  * project, a build, a burned chip, power, a program sent and proved and run, a button, a display,
  * faults. */
 #include <stdio.h>
@@ -25,7 +25,12 @@ static const board boards[] = {
      "|1                   |", "ports", "go.out"},
     {"lock", "8085", "U1", "panel.asm", "Eyelet 8080/85", "keys 7", "right    0\n", "right    7\n",
      "columns", "keys.column3"},
+    {"skerry-24", "ez80+z80", "U1", "squares.asm", "Eyelet Z80", "go", "|0001 000001     |",
+     "|0002 000004     |", "ports", "glass.d4"},
 };
+
+/* The display's routines are the same on two boards. */
+static const char glass[] = "examples/skerry-24";
 
 static void copy_file(const char *folder, const char *file)
 {
@@ -50,6 +55,7 @@ static void set_up(const board *b)
     snprintf(folder, sizeof folder, "tests/cli/boards/%s", b->name);
     copy_file(folder, "bench.yaml");
     copy_file(folder, "panel.asm");
+    if (strcmp(b->name, "winch") == 0) copy_file(glass, "glass.asm");
 }
 
 static void an_evening(const board *b)
@@ -67,14 +73,14 @@ static void an_evening(const board *b)
     expect_code(0, "bootlace board front -o front.png");
 }
 
-TEST(five_boards_from_new_to_a_pressed_button)
+TEST(boards_from_new_to_a_pressed_button)
 {
     for (size_t i = 0; i < sizeof boards / sizeof boards[0]; i++)
         an_evening(&boards[i]);
 }
 
 /* From power-on with a fault, what is seen with the button is not what it was. */
-TEST(faults_of_five_boards)
+TEST(faults_of_each_board)
 {
     for (size_t i = 0; i < sizeof boards / sizeof boards[0]; i++) {
         const board *b = &boards[i];
@@ -110,6 +116,28 @@ TEST(one_program_and_two_serial_interfaces)
     CHECK_CONTAINS(expect_code(0, "bootlace send panel.asm -p sim --run").out, "verified:");
     CHECK_CONTAINS(expect_code(0, "bootlace board run --for 0.3s --tap '0.1s go'").out,
                    "|1                   |");
+}
+
+/* The eZ80's loader in ROM begins only what has its header and the sum of its bytes. */
+TEST(a_loader_that_asks_for_a_header)
+{
+    static const struct {
+        const char *was, *is, *shown;
+    } wrong[] = {
+        {"\"CHART\", HEADER_VERSION", "\"CHART\", 2", "|no program      |"},
+        {"\"CHART\"", "\"CHARM\"", "|no program      |"},
+        {".checksum sum16, body, body_end - 1", ".word 0", "|wrong sum       |"},
+        {"body_end - body, begin", "$100000, begin", "|wrong sum       |"},
+    };
+    for (size_t i = 0; i < sizeof wrong / sizeof wrong[0]; i++) {
+        copy_example_named("skerry-24");
+        expect_code(0, "rm -rf out state");
+        edit("squares.asm", wrong[i].was, wrong[i].is);
+        expect_code(0, "bootlace build");
+        expect_code(0, "bootlace chip write U1 -p sim");
+        expect_code(0, "bootlace send squares.asm -p sim --run");
+        CHECK_CONTAINS(expect_code(0, "bootlace board run --for 0.3s").out, wrong[i].shown);
+    }
 }
 
 static void refused(const char *old, const char *fresh, const char *message)
