@@ -3,6 +3,7 @@
  */
 #include "sim/cpu/cpu6809.h"
 
+#include <stdio.h>
 #include <string.h>
 
 #include "sim_support.h"
@@ -274,4 +275,39 @@ TEST(a_program_of_the_6800_and_its_interrupts)
     sim_6800_run(c, c->cycles + 100);
     CHECK_INT(memory[0x9010], 7); /* what the routine put where B is restored from */
     CHECK_INT(c->sp, 0xF000 - 7);
+}
+
+/* With a request that waits, CLI and TAP are followed by one more instruction; NMI does not wait,
+ * and what leaves the mask open delays nothing. */
+TEST(a_6800_takes_an_interrupt_one_instruction_after_it_opens_the_mask)
+{
+    static const struct {
+        const char *code;
+        uint16_t taken; /* where it is interrupted */
+        bool nmi;
+    } cases[] = {
+        {" cli\n nop\n nop\n", 0x8002, false}, {" clra\n tap\n nop\n nop\n", 0x8003, false},
+        {" cli\n cli\n nop\n", 0x8002, false}, {" cli\n sei\n cli\n nop\n nop\n", 0x8004, false},
+        {" cli\n wai\n nop\n", 0x8002, false}, {" cli\n nop\n nop\n", 0x8001, true},
+    };
+    part = &parts[0];
+    for (size_t i = 0; i < sizeof cases / sizeof cases[0]; i++) {
+        char source[200];
+        snprintf(source, sizeof source,
+                 " .org $8000\n%s bra *\nin: bra in\n .vector irq, in\n .vector nmi, in\n"
+                 " .vector reset, $8000\n",
+                 cases[i].code);
+        load_program("6800", source, memory);
+        set_up();
+        sim_6800 *c = &state.m6800;
+        sim_6800_reset(c);
+        c->sp = 0xF000;
+        c->irq = true;
+        for (unsigned n = 0; n < 10 && (c->cc & M68_I) != 0; n++)
+            sim_6800_step(c);
+        c->nmi = cases[i].nmi;
+        for (unsigned n = 0; n < 10 && c->sp == 0xF000; n++)
+            sim_6800_step(c);
+        CHECK_INT(memory[0xEFFF] << 8 | memory[0xF000], cases[i].taken);
+    }
 }

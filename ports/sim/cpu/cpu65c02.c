@@ -198,6 +198,7 @@ const sim_register sim_65c02_registers[SIM_65C02_REGISTERS] = {
     SIM_REGISTER(sim_65c02, "p", p, true),
     SIM_REGISTER(sim_65c02, "waiting", rest, false),
     SIM_REGISTER(sim_65c02, "stopped", special, false),
+    SIM_REGISTER(sim_65c02, "mask_before", line[M65_LATER], false),
 };
 static const char *const sheets[] = {"65c02", "65c02+plain", NULL};
 const sim_cpu_kind sim_65c02_kind = {

@@ -34,7 +34,7 @@ void sim_65c02_step(sim_65c02 *c);
 /* Runs until at least so many cycles have passed since power-on. */
 void sim_65c02_run(sim_65c02 *c, uint64_t cycles);
 
-enum { SIM_65C02_REGISTERS = 8 };
+enum { SIM_65C02_REGISTERS = 9 };
 extern const sim_register sim_65c02_registers[SIM_65C02_REGISTERS];
 extern const sim_cpu_kind sim_65c02_kind;
 

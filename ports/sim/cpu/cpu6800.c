@@ -60,13 +60,22 @@ static void m6800_enter(cpu *c, uint16_t vector)
     jump(c, m68_rd16(c, vector));
 }
 
+/* An instruction that opens the mask is followed by another one before a requested interrupt is
+ * taken (CLI and WAI are a pair: the interrupt comes while it waits). */
+enum { M6800_LATER };
+SIM_INLINE void flags_from(cpu *c, uint8_t flags)
+{
+    if (c->irq) c->line[M6800_LATER] = (c->cc & M68_I & ~flags) != 0;
+    m68_take_flags(c, flags | M68_ONES);
+}
+
 /* ---- the table ---- */
 
 /* The opcode is a constant where this is called (SIM_EACH_BYTE): of the switch nothing is left. */
 SIM_INLINE unsigned m6800_inherent(cpu *c, uint8_t op)
 {
     switch (op) {
-    case 0x06: m68_take_flags(c, c->a | M68_ONES); return 2;
+    case 0x06: flags_from(c, c->a); return 2;
     case 0x07: c->a = m68_give_flags(c); return 2;
     case 0x08:
     case 0x09:
@@ -77,7 +86,7 @@ SIM_INLINE unsigned m6800_inherent(cpu *c, uint8_t op)
     case 0x0B: c->v = 0x80; return 2;
     case 0x0C: c->carry = 0; return 2;
     case 0x0D: c->carry = 1; return 2;
-    case 0x0E: c->cc &= (uint8_t)~M68_I; return 2;
+    case 0x0E: flags_from(c, m68_give_flags(c) & (uint8_t)~M68_I); return 2;
     case 0x0F: c->cc |= M68_I; return 2;
     case 0x10: c->a = m68_subtract(c, c->a, c->b, 0); return 2;
     case 0x11: m68_subtract(c, c->a, c->b, 0); return 2;
@@ -210,6 +219,7 @@ SIM_INLINE unsigned m6800_execute(cpu *c, uint8_t op)
 void sim_6800_reset(sim_6800 *c)
 {
     c->rest = c->special = c->nmi = false;
+    c->line[M6800_LATER] = 0;
     c->cc |= M68_I | M68_ONES;
     c->pc = m68_rd16(c, 0xFFFE);
     c->cycles += 3;
@@ -218,7 +228,9 @@ void sim_6800_reset(sim_6800 *c)
 /* An interrupt, or a wait up to some cycle. False: the next instruction is due. */
 static bool m6800_attend(cpu *c, uint64_t cycles)
 {
-    if (c->nmi || (c->irq && (c->cc & M68_I) == 0)) {
+    bool later = c->line[M6800_LATER] != 0;
+    c->line[M6800_LATER] = 0;
+    if (c->nmi || (c->irq && !later && (c->cc & M68_I) == 0)) {
         uint16_t vector = c->nmi ? 0xFFFC : 0xFFF8;
         c->cycles += c->rest ? 4 : 12; /* WAI has done the most of it */
         if (!c->rest) m6800_save(c);
@@ -236,10 +248,14 @@ SIM_RUN(sim_6800, sim_6800, m68_begin, m6800_attend, m68_end)
 SIM_RESET(sim_6800, sim_6800)
 
 static const sim_register registers[] = {
-    SIM_REGISTER(sim_6800, "pc", pc, true),         SIM_REGISTER(sim_6800, "a", a, true),
-    SIM_REGISTER(sim_6800, "b", b, true),           SIM_REGISTER(sim_6800, "x", x, true),
-    SIM_REGISTER(sim_6800, "sp", sp, true),         SIM_REGISTER(sim_6800, "cc", cc, true),
+    SIM_REGISTER(sim_6800, "pc", pc, true),
+    SIM_REGISTER(sim_6800, "a", a, true),
+    SIM_REGISTER(sim_6800, "b", b, true),
+    SIM_REGISTER(sim_6800, "x", x, true),
+    SIM_REGISTER(sim_6800, "sp", sp, true),
+    SIM_REGISTER(sim_6800, "cc", cc, true),
     SIM_REGISTER(sim_6800, "waiting", rest, false),
+    SIM_REGISTER(sim_6800, "masked_still", line[M6800_LATER], false),
 };
 static const char *const sheets[] = {"6800", NULL};
 const sim_cpu_kind sim_6800_kind = {

@@ -1,322 +1,8 @@
-/* cpuez80.c - fetching, addressing and stacks of both modes; the instructions but for the page of
- * $ED (ez80_extended.c).
- */
+/* cpuez80.c - the instructions of the eZ80 but for the page of $ED (ez80_extended.c), suffixes and
+ * interrupts. What they reach is in ez80_bus.c. */
 #include "cpuez80.h"
 
 #include "ez80_state.h"
-
-/* ---- the bus ---- */
-
-uint8_t ez80_read(sim_ez80 *c, uint32_t address)
-{
-    const sim_bus *b = c->bus;
-    address &= 0xFFFFFF;
-    c->left--;
-    if (address < 0x10000 || b->read_far == NULL) return sim_read(b, (uint16_t)address);
-    return b->read_far(b->context, address);
-}
-
-void ez80_write(sim_ez80 *c, uint32_t address, uint8_t value)
-{
-    const sim_bus *b = c->bus;
-    address &= 0xFFFFFF;
-    c->left--;
-    if (address < 0x10000 || b->write_far == NULL)
-        sim_write(b, (uint16_t)address, value);
-    else
-        b->write_far(b->context, address, value);
-}
-
-/* Ports have 16 bits of address. */
-uint8_t ez80_in(ez80_run *x, uint32_t port)
-{
-    const sim_bus *b = x->c->bus;
-    x->c->left--;
-    return b->in != NULL ? b->in(b->context, (uint16_t)port) : 0xFF;
-}
-
-void ez80_out(ez80_run *x, uint32_t port, uint8_t v)
-{
-    const sim_bus *b = x->c->bus;
-    x->c->left--;
-    if (b->out != NULL) b->out(b->context, (uint16_t)port, v);
-}
-
-static uint8_t next_byte(ez80_run *x)
-{
-    sim_ez80 *c = x->c;
-    uint32_t at = c->adl ? c->far_pc : (uint32_t)c->mb << 16 | (c->far_pc & 0xFFFF);
-    uint8_t byte = ez80_read(c, at);
-    c->far_pc = c->adl ? (c->far_pc + 1) & 0xFFFFFF : (c->far_pc + 1) & 0xFFFF;
-    return byte;
-}
-
-uint8_t ez80_fetch(ez80_run *x)
-{
-    return next_byte(x);
-}
-
-/* A value in the code: as wide as the suffix says. */
-uint32_t ez80_immediate(ez80_run *x)
-{
-    uint32_t v = next_byte(x);
-    v |= (uint32_t)next_byte(x) << 8;
-    if (x->wide_code) v |= (uint32_t)next_byte(x) << 16;
-    return v;
-}
-
-/* Where data lie: 24 bits, or 16 behind MB. */
-uint32_t ez80_place(const ez80_run *x, uint32_t address)
-{
-    return x->wide ? address & 0xFFFFFF : (uint32_t)x->c->mb << 16 | (address & 0xFFFF);
-}
-
-uint32_t ez80_narrow(const ez80_run *x, uint32_t v)
-{
-    return v & (x->wide ? 0xFFFFFF : 0xFFFF);
-}
-
-uint8_t ez80_load(ez80_run *x, uint32_t address)
-{
-    return ez80_read(x->c, ez80_place(x, address));
-}
-
-void ez80_store(ez80_run *x, uint32_t address, uint8_t v)
-{
-    ez80_write(x->c, ez80_place(x, address), v);
-}
-
-uint32_t ez80_load_word(ez80_run *x, uint32_t address)
-{
-    uint32_t v = ez80_load(x, address);
-    v |= (uint32_t)ez80_load(x, address + 1) << 8;
-    if (x->wide) v |= (uint32_t)ez80_load(x, address + 2) << 16;
-    return v;
-}
-
-void ez80_store_word(ez80_run *x, uint32_t address, uint32_t v)
-{
-    ez80_store(x, address, (uint8_t)v);
-    ez80_store(x, address + 1, (uint8_t)(v >> 8));
-    if (x->wide) ez80_store(x, address + 2, (uint8_t)(v >> 16));
-}
-
-/* ---- the stacks ---- */
-
-static void push_byte(sim_ez80 *c, bool wide, uint8_t v)
-{
-    if (wide) {
-        c->spl = (c->spl - 1) & 0xFFFFFF;
-        ez80_write(c, c->spl, v);
-    } else {
-        c->sps--;
-        ez80_write(c, (uint32_t)c->mb << 16 | c->sps, v);
-    }
-}
-
-static uint8_t pop_byte(sim_ez80 *c, bool wide)
-{
-    uint8_t v;
-    if (wide) {
-        v = ez80_read(c, c->spl);
-        c->spl = (c->spl + 1) & 0xFFFFFF;
-    } else {
-        v = ez80_read(c, (uint32_t)c->mb << 16 | c->sps);
-        c->sps++;
-    }
-    return v;
-}
-
-void ez80_push(ez80_run *x, uint32_t v)
-{
-    if (x->wide) push_byte(x->c, true, (uint8_t)(v >> 16));
-    push_byte(x->c, x->wide, (uint8_t)(v >> 8));
-    push_byte(x->c, x->wide, (uint8_t)v);
-}
-
-uint32_t ez80_pop(ez80_run *x)
-{
-    uint32_t v = pop_byte(x->c, x->wide);
-    v |= (uint32_t)pop_byte(x->c, x->wide) << 8;
-    if (x->wide) v |= (uint32_t)pop_byte(x->c, true) << 16;
-    return v;
-}
-
-static void push_pc16(sim_ez80 *c, bool wide)
-{
-    push_byte(c, wide, (uint8_t)(c->far_pc >> 8));
-    push_byte(c, wide, (uint8_t)c->far_pc);
-}
-
-static void jump_to(sim_ez80 *c, uint32_t address)
-{
-    c->far_pc = address & (c->adl ? 0xFFFFFF : 0xFFFF);
-}
-
-/* Between modes: what comes back is found by the byte on top of SPL, whose bit 0 is the mode of the
- * caller. to: the mode of what is called. */
-static void far_call(sim_ez80 *c, uint32_t address, bool to)
-{
-    bool from = c->adl;
-    if (to) {
-        if (from) push_byte(c, true, (uint8_t)(c->far_pc >> 16));
-        push_pc16(c, true);
-    } else {
-        push_pc16(c, false);
-        if (from) push_byte(c, true, (uint8_t)(c->far_pc >> 16));
-    }
-    push_byte(c, true, (uint8_t)(c->madl << 1 | from));
-    c->adl = to;
-    jump_to(c, address);
-}
-
-static void near_call(sim_ez80 *c, uint32_t address)
-{
-    if (c->adl) push_byte(c, true, (uint8_t)(c->far_pc >> 16));
-    push_pc16(c, c->adl);
-    jump_to(c, address);
-}
-
-/* With a suffix the mode of what is called is that of the value in the code. */
-static void call(ez80_run *x, uint32_t address)
-{
-    if (x->suffix)
-        far_call(x->c, address, x->wide_code);
-    else
-        near_call(x->c, address);
-}
-
-/* RST: its suffix says the mode by the width of registers. */
-static void restart(ez80_run *x, uint32_t address)
-{
-    if (x->suffix)
-        far_call(x->c, address, x->wide);
-    else
-        near_call(x->c, address);
-}
-
-static uint32_t pop_pc16(sim_ez80 *c, bool wide)
-{
-    uint32_t v = pop_byte(c, wide);
-    return v | (uint32_t)pop_byte(c, wide) << 8;
-}
-
-void ez80_return(ez80_run *x)
-{
-    sim_ez80 *c = x->c;
-    uint32_t pc;
-    if (!x->suffix) {
-        pc = pop_pc16(c, c->adl);
-        if (c->adl) pc |= (uint32_t)pop_byte(c, true) << 16;
-    } else {
-        bool was = c->adl, to = (pop_byte(c, true) & 1) != 0;
-        uint32_t high = !was && to ? (uint32_t)pop_byte(c, true) << 16 : 0;
-        pc = pop_pc16(c, was) | high;
-        if (was && to) pc |= (uint32_t)pop_byte(c, true) << 16;
-        c->adl = to;
-    }
-    c->left--;
-    jump_to(c, pc);
-}
-
-/* ---- registers by number ---- */
-
-static uint8_t low(uint32_t v)
-{
-    return (uint8_t)v;
-}
-
-static uint8_t high(uint32_t v)
-{
-    return (uint8_t)(v >> 8);
-}
-
-static void set_low(uint32_t *v, uint8_t b)
-{
-    *v = (*v & 0xFFFF00) | b;
-}
-
-static void set_high(uint32_t *v, uint8_t b)
-{
-    *v = (*v & 0xFF00FF) | (uint32_t)b << 8;
-}
-
-/* HL, or an index register behind its prefix. */
-uint32_t *ez80_hl(ez80_run *x)
-{
-    return x->index == 1 ? &x->c->ix : x->index == 2 ? &x->c->iy : &x->c->hl;
-}
-
-/* (HL), or with an index register and a distance that is fetched once. */
-uint32_t ez80_pointer(ez80_run *x)
-{
-    if (x->index == 0) return x->c->hl;
-    if (!x->has_distance) x->distance = next_byte(x);
-    x->has_distance = true;
-    return *ez80_hl(x) + ez80_distance(x->distance);
-}
-
-/* plain: H and L themselves, as beside a memory operand. */
-uint8_t ez80_get(ez80_run *x, unsigned r, bool plain)
-{
-    sim_ez80 *c = x->c;
-    const uint32_t *hl = plain ? &c->hl : ez80_hl(x);
-    switch (r) {
-    case 0: return high(c->bc);
-    case 1: return low(c->bc);
-    case 2: return high(c->de);
-    case 3: return low(c->de);
-    case 4: return high(*hl);
-    case 5: return low(*hl);
-    case 6: return ez80_load(x, ez80_pointer(x));
-    default: return c->a;
-    }
-}
-
-void ez80_set(ez80_run *x, unsigned r, uint8_t v, bool plain)
-{
-    sim_ez80 *c = x->c;
-    uint32_t *hl = plain ? &c->hl : ez80_hl(x);
-    switch (r) {
-    case 0: set_high(&c->bc, v); break;
-    case 1: set_low(&c->bc, v); break;
-    case 2: set_high(&c->de, v); break;
-    case 3: set_low(&c->de, v); break;
-    case 4: set_high(hl, v); break;
-    case 5: set_low(hl, v); break;
-    case 6: ez80_store(x, ez80_pointer(x), v); break;
-    default: c->a = v; break;
-    }
-}
-
-/* BC, DE, HL, SP. */
-uint32_t ez80_pair(ez80_run *x, unsigned p)
-{
-    sim_ez80 *c = x->c;
-    switch (p) {
-    case 0: return ez80_narrow(x, c->bc);
-    case 1: return ez80_narrow(x, c->de);
-    case 2: return ez80_narrow(x, *ez80_hl(x));
-    default: return x->wide ? c->spl : c->sps;
-    }
-}
-
-void ez80_set_pair(ez80_run *x, unsigned p, uint32_t v)
-{
-    sim_ez80 *c = x->c;
-    v = ez80_narrow(x, v);
-    switch (p) {
-    case 0: c->bc = v; break;
-    case 1: c->de = v; break;
-    case 2: *ez80_hl(x) = v; break;
-    default:
-        if (x->wide)
-            c->spl = v;
-        else
-            c->sps = (uint16_t)v;
-        break;
-    }
-}
 
 /* ---- arithmetic ---- */
 
@@ -448,10 +134,10 @@ static bool condition(const sim_ez80 *c, unsigned y)
 
 static void relative(ez80_run *x, bool taken)
 {
-    uint32_t distance = ez80_distance(next_byte(x));
+    uint32_t distance = ez80_distance(ez80_next_byte(x));
     if (!taken) return;
     x->c->left--;
-    jump_to(x->c, x->c->far_pc + distance);
+    ez80_jump(x->c, x->c->far_pc + distance);
 }
 
 static void exchange(uint32_t *a, uint32_t *b)
@@ -472,8 +158,8 @@ static void branches(ez80_run *x, unsigned y)
         v = c->f, c->f = c->f2, c->f2 = v;
         break;
     case 2:
-        v = (uint8_t)(high(c->bc) - 1);
-        set_high(&c->bc, v);
+        v = (uint8_t)(ez80_high(c->bc) - 1);
+        ez80_set_high(&c->bc, v);
         relative(x, v != 0);
         break;
     case 3: relative(x, true); break;
@@ -538,7 +224,7 @@ static void low_group(ez80_run *x, uint8_t op)
     case 5: ez80_set(x, y, count(c, ez80_get(x, y, false), false), false); break;
     case 6:
         if (y == 6) ez80_pointer(x); /* the distance stands before the value */
-        ez80_set(x, y, next_byte(x), false);
+        ez80_set(x, y, ez80_next_byte(x), false);
         break;
     default: on_a(c, y); break;
     }
@@ -548,7 +234,7 @@ static void push_or_call(ez80_run *x, unsigned y)
 {
     sim_ez80 *c = x->c;
     if ((y & 1) != 0) {
-        call(x, ez80_immediate(x));
+        ez80_call(x, ez80_immediate(x));
     } else if (y == 6) {
         ez80_push(x, (uint32_t)c->a << 8 | c->f);
     } else {
@@ -565,12 +251,12 @@ static void pop_and_more(ez80_run *x, unsigned y)
     case 3: exchange(&c->bc, &c->bc2), exchange(&c->de, &c->de2), exchange(&c->hl, &c->hl2); break;
     case 5:
         if (x->suffix) c->adl = x->wide;
-        jump_to(c, *ez80_hl(x));
+        ez80_jump(c, *ez80_hl(x));
         break;
     case 7: ez80_set_pair(x, 3, *ez80_hl(x)); break;
     case 6:
         v = ez80_pop(x);
-        c->a = high(v), c->f = low(v);
+        c->a = ez80_high(v), c->f = ez80_low(v);
         break;
     default: ez80_set_pair(x, y >> 1, ez80_pop(x)); break;
     }
@@ -582,7 +268,7 @@ static void jump_far(ez80_run *x, bool taken)
     if (!taken) return;
     if (x->suffix) x->c->adl = x->wide_code;
     x->c->left--;
-    jump_to(x->c, to);
+    ez80_jump(x->c, to);
 }
 
 /* $CB: rotations, and single bits. With an index register the distance stands before the code. */
@@ -590,7 +276,7 @@ static void bits_page(ez80_run *x)
 {
     sim_ez80 *c = x->c;
     if (x->index != 0) ez80_pointer(x);
-    uint8_t op = next_byte(x), v = ez80_get(x, op & 7, true);
+    uint8_t op = ez80_next_byte(x), v = ez80_get(x, op & 7, true);
     unsigned y = op >> 3 & 7;
     switch (op >> 6) {
     case 0: v = rotate(c, y, v); break;
@@ -611,8 +297,8 @@ static void mixed(ez80_run *x, unsigned y)
     switch (y) {
     case 0: jump_far(x, true); break;
     case 1: bits_page(x); break;
-    case 2: ez80_out(x, (uint32_t)c->a << 8 | next_byte(x), c->a); break;
-    case 3: c->a = ez80_in(x, (uint32_t)c->a << 8 | next_byte(x)); break;
+    case 2: ez80_out(x, (uint32_t)c->a << 8 | ez80_next_byte(x), c->a); break;
+    case 3: c->a = ez80_in(x, (uint32_t)c->a << 8 | ez80_next_byte(x)); break;
     case 4:
         v = ez80_load_word(x, x->wide ? c->spl : c->sps);
         ez80_store_word(x, x->wide ? c->spl : c->sps, *ez80_hl(x));
@@ -641,12 +327,12 @@ static void high_group(ez80_run *x, uint8_t op)
     case 3: mixed(x, y); break;
     case 4: {
         uint32_t to = ez80_immediate(x);
-        if (condition(c, y)) call(x, to);
+        if (condition(c, y)) ez80_call(x, to);
         break;
     }
     case 5: push_or_call(x, y); break;
-    case 6: operate(c, y, next_byte(x)); break;
-    default: restart(x, y * 8u); break;
+    case 6: operate(c, y, ez80_next_byte(x)); break;
+    default: ez80_restart(x, y * 8u); break;
     }
 }
 
@@ -660,16 +346,16 @@ static void halt(sim_ez80 *c)
 static void execute(ez80_run *x)
 {
     sim_ez80 *c = x->c;
-    uint8_t op = next_byte(x);
+    uint8_t op = ez80_next_byte(x);
     if (op == 0x40 || op == 0x49 || op == 0x52 || op == 0x5B) {
         x->suffix = true;
         x->wide = (op & 0x09) == 0x09;
         x->wide_code = op >= 0x52;
-        op = next_byte(x);
+        op = ez80_next_byte(x);
     }
     while (op == 0xDD || op == 0xFD) {
         x->index = op == 0xDD ? 1 : 2;
-        op = next_byte(x);
+        op = ez80_next_byte(x);
     }
     c->r = (uint8_t)((c->r & 0x80) | ((c->r + 1) & 0x7F));
     if (op == 0xED) {
@@ -714,9 +400,9 @@ static void interrupt(sim_ez80 *c)
         }
     }
     if (c->madl)
-        far_call(c, to, true);
+        ez80_far_call(c, to, true);
     else
-        near_call(c, to);
+        ez80_near_call(c, to);
 }
 
 static bool takes_interrupt(const sim_ez80 *c, bool later)

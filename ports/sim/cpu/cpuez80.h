@@ -13,7 +13,8 @@
 typedef struct sim_ez80 {
     SIM_CPU_HEAD; /* pc: the low half of far_pc */
     uint32_t far_pc;
-    uint16_t told_pc; /* what a run left in pc: another value is somebody's who knows 16 bits of it */
+    uint16_t
+        told_pc; /* what a run left in pc: another value is somebody's who knows 16 bits of it */
     uint8_t a, f, a2, f2;
     uint32_t bc, de, hl, ix, iy, bc2, de2, hl2; /* 24 bits */
     uint16_t sps;

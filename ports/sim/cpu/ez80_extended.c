@@ -1,26 +1,6 @@
 /* ez80_extended.c - the eZ80's page of $ED: words through HL, multiplication, ports, blocks. */
 #include "ez80_state.h"
 
-static uint8_t reg_b(const sim_ez80 *c)
-{
-    return (uint8_t)(c->bc >> 8);
-}
-
-static void set_b(sim_ez80 *c, uint8_t v)
-{
-    c->bc = (c->bc & 0xFF00FF) | (uint32_t)v << 8;
-}
-
-static uint8_t reg_c(const sim_ez80 *c)
-{
-    return (uint8_t)c->bc;
-}
-
-static void set_c(sim_ez80 *c, uint8_t v)
-{
-    c->bc = (c->bc & 0xFFFF00) | v;
-}
-
 static void set_logic(sim_ez80 *c, uint8_t v, bool half)
 {
     c->f = (uint8_t)((c->f & EZ_C) | ez80_szp(v) | (half ? EZ_H : 0));
@@ -156,7 +136,7 @@ static bool single(ez80_run *x, uint8_t op)
     case 0x64: test_bits(c, c->a & ez80_fetch(x)); return true;
     case 0x74: {
         uint8_t mask = ez80_fetch(x);
-        test_bits(c, ez80_in(x, reg_c(c)) & mask);
+        test_bits(c, ez80_in(x, ez80_low(c->bc)) & mask);
         return true;
     }
     case 0x76:
@@ -267,7 +247,7 @@ static void move_port_byte(ez80_run *x, uint32_t port, bool out, uint8_t *v)
 static void port_step(ez80_run *x, const port_block *b, bool down, bool repeats)
 {
     sim_ez80 *c = x->c;
-    uint32_t port = b->way == PORT_IN_C ? reg_c(c) : b->way >= BY_BC_DE ? c->de : c->bc;
+    uint32_t port = b->way == PORT_IN_C ? ez80_low(c->bc) : b->way >= BY_BC_DE ? c->de : c->bc;
     uint8_t v;
     move_port_byte(x, port, b->out, &v);
     move(x, &c->hl, down);
@@ -276,9 +256,9 @@ static void port_step(ez80_run *x, const port_block *b, bool down, bool repeats)
         over = counts_to_zero(x);
         if (b->way == BY_BC_DE) move(x, &c->de, down);
     } else {
-        set_b(c, (uint8_t)(reg_b(c) - 1));
-        over = reg_b(c) == 0;
-        if (b->way != BY_B) set_c(c, (uint8_t)(reg_c(c) + (down ? 0xFF : 1)));
+        ez80_set_high(&c->bc, (uint8_t)(ez80_high(c->bc) - 1));
+        over = ez80_high(c->bc) == 0;
+        if (b->way != BY_B) ez80_set_low(&c->bc, (uint8_t)(c->bc + (down ? 0xFFu : 1u)));
     }
     c->f = (uint8_t)((c->f & (EZ_S | EZ_H | EZ_P | EZ_C)) | (over ? EZ_Z : 0) |
                      ((v & 0x80) != 0 ? EZ_N : 0));

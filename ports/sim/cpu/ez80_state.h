@@ -1,4 +1,5 @@
-/* ez80_state.h - between cpuez80.c and ez80_extended.c: an instruction that is executed. */
+/* ez80_state.h - between cpuez80.c, ez80_bus.c and ez80_extended.c: an instruction that is
+ * executed. */
 #ifndef BOOTLACE_SIM_EZ80_STATE_H
 #define BOOTLACE_SIM_EZ80_STATE_H
 
@@ -23,6 +24,26 @@ static inline uint32_t ez80_distance(uint8_t v)
     return (v ^ 0x80u) - 0x80u;
 }
 
+static inline uint8_t ez80_low(uint32_t v)
+{
+    return (uint8_t)v;
+}
+
+static inline uint8_t ez80_high(uint32_t v)
+{
+    return (uint8_t)(v >> 8);
+}
+
+static inline void ez80_set_low(uint32_t *v, uint8_t b)
+{
+    *v = (*v & 0xFFFF00) | b;
+}
+
+static inline void ez80_set_high(uint32_t *v, uint8_t b)
+{
+    *v = (*v & 0xFF00FF) | (uint32_t)b << 8;
+}
+
 uint8_t ez80_read(sim_ez80 *c, uint32_t address);
 void ez80_write(sim_ez80 *c, uint32_t address, uint8_t value);
 uint8_t ez80_in(ez80_run *x, uint32_t port);
@@ -38,6 +59,12 @@ void ez80_store_word(ez80_run *x, uint32_t address, uint32_t v);
 void ez80_push(ez80_run *x, uint32_t v);
 uint32_t ez80_pop(ez80_run *x);
 void ez80_return(ez80_run *x);
+void ez80_call(ez80_run *x, uint32_t address);
+void ez80_far_call(sim_ez80 *c, uint32_t address, bool to);
+void ez80_near_call(sim_ez80 *c, uint32_t address);
+void ez80_jump(sim_ez80 *c, uint32_t address);
+uint8_t ez80_next_byte(ez80_run *x);
+void ez80_restart(ez80_run *x, uint32_t address);
 uint32_t *ez80_hl(ez80_run *x);
 uint32_t ez80_pointer(ez80_run *x);
 uint8_t ez80_get(ez80_run *x, unsigned r, bool plain);

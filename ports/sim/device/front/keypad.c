@@ -83,8 +83,8 @@ static bool operate_keypad(sim_device *d, uint64_t now, const char *key, bool do
         which++;
     if (which == KEYS || key[1] != '\0') return false;
     if (which != k->last) { /* the one before does not bounce any more */
-        uint16_t held = k->contact.wanted ? (uint16_t)(1u << k->last) : 0;
-        k->down = (uint16_t)((k->down & ~(1u << k->last)) | held);
+        unsigned bit = 1u << k->last, held = k->contact.wanted ? bit : 0;
+        k->down = (uint16_t)((k->down & ~bit) | held);
         bool was = (k->down >> which & 1) != 0;
         k->down = (uint16_t)(k->down & ~(1u << which));
         k->last = (uint8_t)which;
