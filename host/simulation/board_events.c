@@ -100,8 +100,38 @@ static void look_at_parts(board_events *e, uint64_t steady)
     if (any && e->line->len == 0) tell_waiting(e);
 }
 
+/* "via.pa0"; free with g_free. */
+static char *end_name(const board_events *e, sim_pin p)
+{
+    if (p.device == SIM_NET_TIED) return g_strdup(p.pin == SIM_HIGH ? "supply" : "ground");
+    return g_strdup_printf("%s.%s", device_name(e->b, p.device),
+                           e->s->sim.board.devices[p.device].kind->about.pins[p.pin]);
+}
+
+/* Wires that two outputs drove against each other since the last look. */
+static void look_at_wires(board_events *e)
+{
+    const sim_nets *nets = &e->s->sim.board.nets;
+    for (size_t i = 0; i < nets->net_count; i++) {
+        const sim_net *n = &nets->nets[i];
+        if (!n->fights || e->contention[i]) continue;
+        e->contention[i] = true;
+        char *high = end_name(e, nets->pins[n->fights_high]);
+        char *low = end_name(e, nets->pins[n->fights_low]);
+        uint64_t at = n->fights_since > e->began ? n->fights_since - e->began : 0;
+        board_event event = {.at = at, .name = "contention"};
+        event.shows = g_strdup_printf("%s drives the wire high, %s low", high, low);
+        g_array_append_val(e->waiting, event);
+        e->count++;
+        g_free(high);
+        g_free(low);
+    }
+    if (e->waiting->len > 0 && e->line->len == 0) tell_waiting(e);
+}
+
 void board_events_look(board_events *e)
 {
+    look_at_wires(e);
     look_at_parts(e, STEADY_NS);
 }
 
@@ -127,6 +157,7 @@ void board_events_begin(board_events *e, const bench *b, simulation *s,
 
 void board_events_flush(board_events *e)
 {
+    look_at_wires(e);
     look_at_parts(e, 0);
     board_events_line_end(e);
 }

@@ -15,7 +15,8 @@ typedef struct board_event {
     uint64_t at;      /* nanoseconds since the beginning */
     const char *name; /* of the device whose lamps changed; NULL: the board said something */
     uint8_t lamps;
-    const char *shows; /* what it shows, if that is no row of lamps; or NULL. Lines end with \n */
+    const char *shows; /* what it shows, if that is no row of lamps; or NULL. Lines end with \n. Of
+                          the name "contention": two pins that drive a wire against each other */
     const char *text;  /* what it said: a line without its end, control characters as <0D> */
 } board_event;
 
@@ -32,8 +33,9 @@ typedef struct board_events {
     uint64_t began;
     GString *line; /* of serial output, unfinished */
     uint64_t line_at;
-    GArray *waiting; /* events of lamps and parts; they own what is shown */
-    GArray *parts;   /* that show something */
+    GArray *waiting;           /* events of lamps and parts; they own what is shown */
+    GArray *parts;             /* that show something */
+    bool contention[SIM_NETS]; /* told: of each net once */
     simulation *s;
     size_t count; /* changes of lamps and lines, so far */
 } board_events;

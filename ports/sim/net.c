@@ -92,16 +92,18 @@ sim_level sim_device_level_without(const sim_device *d, unsigned pin)
     return d->nets[pin] == 0 ? SIM_FLOATS : sim_net_level(d->board, d->nets[pin] - 1u, d);
 }
 
-/* Two outputs, one high and one low: a fault that is told, once. */
-static bool fights(const sim_board *b, const sim_net *n)
+/* Two outputs, one high and one low. */
+static void look_for_fight(const sim_board *b, uint64_t now, sim_net *n)
 {
     bool high = false, low = false;
-    for (unsigned i = 0; i < n->count; i++) {
-        sim_level its = drive_of(b, b->nets.pins[n->first + i]);
-        high |= its == SIM_HIGH;
-        low |= its == SIM_LOW;
+    if (n->fights) return;
+    for (unsigned i = n->first; i < n->first + n->count; i++) {
+        sim_level its = drive_of(b, b->nets.pins[i]);
+        if (its == SIM_HIGH) high = true, n->fights_high = (uint8_t)i;
+        if (its == SIM_LOW) low = true, n->fights_low = (uint8_t)i;
     }
-    return high && low;
+    n->fights = high && low;
+    n->fights_since = now;
 }
 
 /* Tells those at a net that its level has changed. */
@@ -126,7 +128,7 @@ static void look_at_net(sim_board *b, uint64_t now, size_t index)
 {
     sim_net *n = &b->nets.nets[index];
     bool high = is_high(sim_net_level(b, index, NULL), true);
-    if (!n->fights) n->fights = fights(b, n);
+    look_for_fight(b, now, n);
     if (high == n->high) return;
     n->high = high;
     tell_edge(b, now, n);
@@ -173,6 +175,7 @@ void sim_nets_begin(sim_board *b)
     for (size_t i = 0; i < b->nets.net_count; i++) {
         sim_net *n = &b->nets.nets[i];
         n->high = is_high(sim_net_level(b, i, NULL), true);
+        look_for_fight(b, sim_board_now(b), n);
         for (unsigned k = 0; k < n->count; k++) {
             sim_pin p = b->nets.pins[n->first + k];
             if (p.device == SIM_NET_CPU && !n->high) sim_board_pin(b, p.pin, false);

@@ -39,7 +39,11 @@ typedef struct sim_pin {
 typedef struct sim_net {
     uint8_t first, count; /* of pins */
     bool high;            /* when last looked at */
-    bool fights;          /* two outputs have driven it against each other */
+    /* Contention: two outputs have driven it against each other, at first these pins (indices of
+     * sim_nets.pins), then. Low wins, which the parts themselves may not outlive. */
+    bool fights;
+    uint8_t fights_high, fights_low;
+    uint64_t fights_since; /* nanoseconds of the board */
 } sim_net;
 
 typedef struct sim_nets {

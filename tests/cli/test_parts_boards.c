@@ -140,6 +140,24 @@ TEST(a_loader_that_asks_for_a_header)
     }
 }
 
+/* A port bit that puts out high at a button that is pressed. */
+TEST(contention_is_told)
+{
+    copy_example_named("skerry-gauge");
+    expect_code(0, "rm -rf out state");
+    edit("tide.asm", "        lda #board.alarm.plus_mask\n",
+         "        lda #board.alarm.plus_mask | board.up.out_mask\n");
+    edit("tide.asm", "        stz board.alarm.plus\n",
+         "        lda #board.up.out_mask\n        sta board.up.out\n");
+    expect_code(0, "bootlace build");
+    expect_code(0, "bootlace chip write U3 -p sim");
+    test_run r = expect_code(0, "bootlace board run --for 0.6s --tap '0.3s up'");
+    CHECK_CONTAINS(r.out, "0.300 s  contention via.pa0 drives the wire high, up.out low");
+    CHECK(strstr(strstr(r.out, "contention") + 1, "contention") == NULL); /* once */
+    r = expect_code(0, "bootlace board run --for 0.6s");
+    CHECK(strstr(r.out, "contention") == NULL);
+}
+
 static void refused(const char *old, const char *fresh, const char *message)
 {
     copy_example_named("skerry-gauge");
