@@ -72,7 +72,7 @@ static uint8_t count(sim_ez80 *c, uint8_t v, bool up)
 
 static uint8_t rotate(sim_ez80 *c, unsigned op, uint8_t v)
 {
-    unsigned carry = c->f & EZ_C, out = (op & 1) != 0 ? v & 1u : v >> 7;
+    unsigned carry = c->f & EZ_C, out = (op & 1) != 0 ? v & 1u : v >> 7 & 1u;
     switch (op) {
     case 0: v = (uint8_t)(v << 1 | v >> 7); break;
     case 1: v = (uint8_t)(v >> 1 | v << 7); break;
