@@ -72,12 +72,12 @@ static uint8_t count(sim_ez80 *c, uint8_t v, bool up)
 
 static uint8_t rotate(sim_ez80 *c, unsigned op, uint8_t v)
 {
-    unsigned carry = c->f & EZ_C, out = (op & 1) != 0 ? v & 1u : v >> 7 & 1u;
+    unsigned carry = c->f & EZ_C, out = (op & 1) != 0 ? v & 1u : (unsigned)v >> 7;
     switch (op) {
     case 0: v = (uint8_t)(v << 1 | v >> 7); break;
     case 1: v = (uint8_t)(v >> 1 | v << 7); break;
-    case 2: v = (uint8_t)(v << 1 | carry); break;
-    case 3: v = (uint8_t)(v >> 1 | carry << 7); break;
+    case 2: v = (uint8_t)((unsigned)v << 1 | carry); break;
+    case 3: v = (uint8_t)((unsigned)v >> 1 | carry << 7); break;
     case 4: v = (uint8_t)(v << 1); break;
     case 5: v = (uint8_t)((v >> 1) | (v & 0x80)); break;
     default: v = (uint8_t)(v >> 1); break;
