@@ -150,15 +150,17 @@ static void show_registers(const bench *b, const simulation *s, double seconds)
     for (size_t i = 0; i < kind->register_count; i++)
         if (strcmp(kind->registers[i].name, "pc") == 0)
             pc = sim_register_get(c, &kind->registers[i]);
-    printf("  %8.3f s  %s at %s ", seconds, c->rest ? "waiting" : "running",
-           cli_address(b, (uint32_t)pc));
+    int column = printf("  %8.3f s  %s at %s ", seconds, c->rest ? "waiting" : "running",
+                        cli_address(b, (uint32_t)pc));
     for (size_t i = 0; i < kind->register_count; i++) {
         const sim_register *r = &kind->registers[i];
         if (strcmp(r->name, "pc") == 0) continue;
         uint64_t value = sim_register_get(c, r);
         char *name = g_ascii_strup(r->name, -1);
+        if (r->shown && column > 100) column = printf("\n%13s", "") - 1;
         if (r->shown)
-            printf(" %s %0*" G_GINT64_MODIFIER "X", name, r->bytes == 4 ? 6 : r->bytes * 2, value);
+            column += printf(" %s %0*" G_GINT64_MODIFIER "X", name,
+                             r->bytes == 4 ? 6 : r->bytes * 2, value);
         else if (value != 0 && strcmp(r->name, "stopped") == 0)
             printf("  %s", r->name);
         g_free(name);
