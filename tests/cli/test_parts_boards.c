@@ -138,7 +138,8 @@ TEST(a_loader_that_asks_for_a_header)
         expect_code(0, "bootlace send squares.asm -p sim --run");
         test_run r = expect_code(0, "bootlace board run --for 0.3s");
         CHECK_CONTAINS(r.out, wrong[i].shown);
-        CHECK_CONTAINS(r.out, "\n              SPL 0"); /* its registers need a second line */
+        CHECK_CONTAINS(
+            r.out, "\n              MB 00 I 0000 ADL 00"); /* its registers need a second line */
     }
 }
 
