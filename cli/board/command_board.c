@@ -230,7 +230,7 @@ static int run_board(int argc, char **argv)
     }
     bl_status later = run_until(s, &e, &script, e.began + ns);
     if (done == BL_OK) done = later;
-    front_script_let_go(&script, s);
+    front_script_let_go(&script, s, &cli_sink);
     board_events_flush(&e);
     front_script_end(&script);
     if (e.count == 0) printf("  nothing changed and nothing was said in %g s\n", (double)ns / 1e9);

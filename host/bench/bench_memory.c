@@ -12,6 +12,9 @@ static bench_rule *add_rule(reader *r, yaml_node_t *node, bench_rule_what what, 
         yaml_fault(&r->yaml, node, NULL, "more than %d banks and rules of areas", BENCH_RULES);
         return &none;
     }
+    if (range.first + range.count > 0x10000)
+        yaml_fault(&r->yaml, node, NULL,
+                   "memory beyond the first 64 KiB is not switched, protected or repeated here");
     bench_rule *rule = &r->b->rules[r->b->rule_count++];
     *rule = (bench_rule){.what = what, .range = range};
     return rule;

@@ -105,11 +105,17 @@ bl_status front_script_read(front_script *f, const char *path, const bl_sink *si
     return status;
 }
 
-void front_script_let_go(front_script *f, simulation *s)
+void front_script_let_go(front_script *f, simulation *s, const bl_sink *sink)
 {
+    static const char *const words[] = {"press", "release", "picture"};
     for (; f->next < f->steps->len; f->next++) {
         const front_step *step = &g_array_index(f->steps, front_step, f->next);
-        if (step->of_tap) front_touch(s, step->what, false, NULL);
+        if (step->of_tap && step->at - TAP_NS <= s->sim.now)
+            front_touch(s, step->what, false, NULL);
+        else if (!step->of_tap)
+            bl_report(sink, BL_WARNING, NULL, 0, "a longer --for",
+                      "'%s %s' was due at %u ms, when the run was over: it was not done",
+                      words[step->action], step->what, (unsigned)((step->at - f->began) / 1000000));
     }
 }
 

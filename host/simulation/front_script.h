@@ -35,8 +35,9 @@ bl_status front_script_read(front_script *f, const char *path, const bl_sink *si
 /* One line, "TIME press NAME [KEY]". name: of where it stands, for messages. */
 bl_status front_script_add(front_script *f, const char *line, const char *name, unsigned number,
                            const bl_sink *sink);
-/* The run is over: taps that are under way are let go. */
-void front_script_let_go(front_script *f, simulation *s);
+/* The run is over: taps that are under way are let go; a warning for each step that was not done.
+ */
+void front_script_let_go(front_script *f, simulation *s, const bl_sink *sink);
 void front_script_end(front_script *f);
 /* Does the board have all that is to be touched? BL_E_NOT_FOUND, reported. */
 bl_status front_script_check(const front_script *f, const simulation *s, const bl_sink *sink);

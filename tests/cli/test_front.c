@@ -51,6 +51,9 @@ TEST(a_script_at_the_front)
                    "parts that can be pressed: up down reset");
     CHECK_CONTAINS(expect_code(1, "bootlace board run --tap up").err, "'up' is no step");
     CHECK_CONTAINS(expect_code(1, "bootlace board run --script none.txt").err, "no such file");
+    r = expect_code(0, "bootlace board run --for 0.2s --tap '5s up' --tap '0.15s down'");
+    CHECK_CONTAINS(r.err, "'press up' was due at 5000 ms, when the run was over: it was not done");
+    CHECK(strstr(r.err, "down") == NULL);
     CHECK_CONTAINS(expect_code(1, "bootlace board front -o front.txt").err,
                    "a picture ends in .png, .svg or .pdf");
 }

@@ -177,6 +177,8 @@ TEST(rules_that_cannot_be)
     refused("protect: page.q7", "protect: page.q8", "device 'page' has no pin 'q8'");
     refused("by: [page.q0, page.q1]", "by: []", "1 to 8 pins choose a bank");
     refused("by: [page.q0, page.q1]", "by: [page.q0]", "goes beyond the CPU's addresses");
+    refused("$18000..$1FFFF, kind: ram", "$18000..$1FFFF, kind: ram, protect: always",
+            "memory beyond the first 64 KiB is not switched, protected or repeated here");
     refused("undriven: last", "undriven: first", "is nothing that is read where nothing is");
     refused("reach: 256", "reach: 0", "device 'page' has 1 registers: it reaches as far at least");
 }
