@@ -164,9 +164,23 @@ static bool is_wanted(const char *name, int argc, char **argv)
     return false;
 }
 
+/* "--part 2/3": every third case, from the second on, so that a long suite can run beside itself.
+ * False: that is no part. */
+static bool read_part(const char *text, size_t *which, size_t *parts)
+{
+    return sscanf(text, "%zu/%zu", which, parts) == 2 && *which > 0 && *which <= *parts;
+}
+
 int main(int argc, char **argv)
 {
-    size_t passed = 0, failed = 0;
+    size_t passed = 0, failed = 0, which = 1, parts = 1;
+    if (argc > 2 && strcmp(argv[1], "--part") == 0) {
+        if (!read_part(argv[2], &which, &parts)) {
+            fprintf(stderr, "%s is no part, like 1/2\n", argv[2]);
+            return 2;
+        }
+        argc -= 2, argv += 2;
+    }
     if (argc == 2 && strcmp(argv[1], "--list") == 0) {
         for (size_t i = 0; i < case_count; i++)
             puts(cases[i].name);
@@ -175,7 +189,7 @@ int main(int argc, char **argv)
     bool here = argc > 1 && strcmp(argv[1], "--here") == 0;
     argc -= 1 + here, argv += 1 + here;
     for (size_t i = 0; i < case_count; i++) {
-        if (!is_wanted(cases[i].name, argc, argv)) continue;
+        if (i % parts != which - 1 || !is_wanted(cases[i].name, argc, argv)) continue;
         if (here ? run_case(i) : run_apart(i)) {
             passed++;
             continue;

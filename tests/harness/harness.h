@@ -3,7 +3,7 @@
  * A suite is a program: run without arguments it runs all its cases; with names or patterns like
  * 'xmodem_*' those that match; --list lists them. A failed check ends its case, not the suite: each
  * case is a process of its own, so a crash ends no more than that either. --here runs the cases in
- * one process, for a debugger.
+ * one process, for a debugger. --part 1/2 runs every second case.
  */
 #ifndef BOOTLACE_HARNESS_H
 #define BOOTLACE_HARNESS_H
