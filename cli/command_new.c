@@ -9,7 +9,7 @@ static char *cpu;
 
 static const GOptionEntry entries[] = {
     {"cpu", 'c', 0, G_OPTION_ARG_STRING, &cpu,
-     "65c02 (default), 6502, z80, 8085, 8080, 6809, 6800; own: a CPU of your own", "CPU"},
+     "65c02 (default), 6502, z80, 8085, 8080, 6809, 6800, ez80+z80; own: a CPU of your own", "CPU"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
 

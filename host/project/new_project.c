@@ -105,7 +105,7 @@ static char *readme(const char *name, const board *b, const char *cpu)
             "explained in docs/sheets.md.\n",
             name, b->chip);
     return g_strdup_printf(
-        "# %s\n\nA board with a %s. `bench.yaml` describes it: memory areas, devices, the chip, "
+        "# %s\n\nA board with %s %s. `bench.yaml` describes it: memory areas, devices, the chip, "
         "the "
         "serial line, and\nwhat is built. The program is in the files that end in `.asm`: %s "
         "goes into RAM, the one that ends in\n`-rom.asm` into the ROM, with the monitor "
@@ -119,7 +119,8 @@ static char *readme(const char *name, const board *b, const char *cpu)
         "on it, build, burn with\n`-p` and the programmer's device (or your own programmer, with "
         "`out/%s.bin`), and send with `-p` and the board's\nserial device. `bootlace ports` "
         "lists them.\n",
-        name, cpu, b->ram, b->chip, b->watch, b->ram, b->ram, b->chip);
+        name, strchr("8aeioAEIO", *cpu) != NULL ? "an" : "a", cpu, b->ram, b->chip, b->watch,
+        b->ram, b->ram, b->chip);
 }
 
 /* ---- writing ---- */
