@@ -24,19 +24,10 @@ static void tell_waiting(board_events *e)
     if (e->watcher.told != NULL) e->watcher.told(e->watcher.context);
 }
 
-/* The board's devices are those of the bench file that are simulated, in order. */
-static const char *device_name(const bench *b, unsigned device)
-{
-    unsigned simulated = 0;
-    for (size_t i = 0; i < b->device_count; i++)
-        if (simulation_has_device(b, &b->devices[i]) && simulated++ == device)
-            return b->devices[i].name;
-    return "?";
-}
-
 static void add_lamps(board_events *e, unsigned device, uint64_t now, uint8_t value)
 {
-    board_event lamps = {.at = now - e->began, .name = device_name(e->b, device), .lamps = value};
+    board_event lamps = {
+        .at = now - e->began, .name = simulation_described(e->b, device)->name, .lamps = value};
     g_array_append_val(e->waiting, lamps);
 }
 
@@ -104,7 +95,7 @@ static void look_at_parts(board_events *e, uint64_t steady)
 static char *end_name(const board_events *e, sim_pin p)
 {
     if (p.device == SIM_NET_TIED) return g_strdup(p.pin == SIM_HIGH ? "supply" : "ground");
-    return g_strdup_printf("%s.%s", device_name(e->b, p.device),
+    return g_strdup_printf("%s.%s", simulation_described(e->b, p.device)->name,
                            e->s->sim.board.devices[p.device].kind->about.pins[p.pin]);
 }
 

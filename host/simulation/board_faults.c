@@ -6,13 +6,11 @@
 /* The device of a name of so many characters on the board; NULL. */
 static sim_device *device_named(simulation *s, const char *name, size_t length)
 {
-    size_t place = 0;
     for (size_t i = 0; i < s->b->device_count; i++) {
-        const bench_device *d = &s->b->devices[i];
-        if (!simulation_has_device(s->b, d)) continue;
-        if (strlen(d->name) == length && memcmp(d->name, name, length) == 0)
+        const char *its = s->b->devices[i].name;
+        uint8_t place = simulation_place(s->b, i);
+        if (place != SIMULATION_NO_PLACE && strlen(its) == length && memcmp(its, name, length) == 0)
             return &s->sim.board.devices[place];
-        place++;
     }
     return NULL;
 }

@@ -40,11 +40,9 @@ bool front_is_lamps(const sim_device *d)
 GArray *front_parts(const simulation *s)
 {
     GArray *parts = g_array_new(FALSE, FALSE, sizeof(front_part));
-    size_t index = 0;
-    for (size_t i = 0; i < s->b->device_count; i++) {
-        if (!simulation_has_device(s->b, &s->b->devices[i])) continue;
-        const sim_device *d = &s->sim.board.devices[index++];
-        front_part p = {s->b->devices[i].name, d,
+    for (size_t i = 0; i < s->sim.board.device_count; i++) {
+        const sim_device *d = &s->sim.board.devices[i];
+        front_part p = {simulation_described(s->b, i)->name, d,
                         front_is_lamps(d) ? FRONT_LAMPS : form_of(d->kind)};
         if (p.form != FRONT_NONE) g_array_append_val(parts, p);
     }

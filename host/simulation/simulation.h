@@ -74,6 +74,13 @@ simulation_change simulation_mind_socket(simulation *s, simulation_rest *rest, b
 /* Is this device of the bench file one of the simulated board? */
 bool simulation_has_device(const bench *b, const bench_device *d);
 
+/* Devices of the bench file, by their index there, are those of the board that are simulated, in
+ * the same order: the place on the board, or SIMULATION_NO_PLACE; and the way back, NULL: none is
+ * there. */
+enum { SIMULATION_NO_PLACE = 0xFF };
+uint8_t simulation_place(const bench *b, size_t index);
+const bench_device *simulation_described(const bench *b, size_t place);
+
 /* Are there no more chips, devices and wires than the board has room for? */
 bool simulation_has_room(const bench *b);
 

@@ -16,19 +16,30 @@ bool simulation_has_device(const bench *b, const bench_device *d)
     return simulated_kind(d) != NULL;
 }
 
-/* The place of a device of the bench file among those of the board. */
-static uint8_t place_of(const bench *b, size_t index)
+uint8_t simulation_place(const bench *b, size_t index)
 {
     uint8_t place = 0;
+    if (simulated_kind(&b->devices[index]) == NULL) return SIMULATION_NO_PLACE;
     for (size_t i = 0; i < index; i++)
         place = (uint8_t)(place + (simulated_kind(&b->devices[i]) != NULL));
     return place;
 }
 
+const bench_device *simulation_described(const bench *b, size_t place)
+{
+    for (size_t i = 0; i < b->device_count; i++)
+        if (simulated_kind(&b->devices[i]) != NULL && place-- == 0) return &b->devices[i];
+    return NULL;
+}
+
 static sim_pin pin_of(const bench *b, const bench_end *end)
 {
     switch (end->what) {
-    case BENCH_END_DEVICE: return (sim_pin){place_of(b, end->device), end->pin};
+    case BENCH_END_DEVICE: {
+        uint8_t place = simulation_place(b, end->device);
+        g_assert(place != SIMULATION_NO_PLACE); /* a kind with pins is simulated */
+        return (sim_pin){place, end->pin};
+    }
     case BENCH_END_REQUEST: return (sim_pin){SIM_NET_CPU, end->pin};
     case BENCH_END_RESET: return (sim_pin){SIM_NET_CPU, SIM_NET_RESET};
     case BENCH_END_RULE: return (sim_pin){SIM_NET_MEMORY, end->pin};

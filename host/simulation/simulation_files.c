@@ -211,12 +211,11 @@ static void visit_kept(simulation *s, void *context,
                        void (*row)(void *context, const char *group, const char *name,
                                    uint8_t *bytes, size_t count))
 {
-    size_t place = 0;
-    for (size_t i = 0; i < s->b->device_count; i++) {
-        const bench_device *described = &s->b->devices[i];
-        if (!simulation_has_device(s->b, described)) continue;
-        sim_device *d = &s->sim.board.devices[place++];
-        if (d->kind->kept > 0) row(context, "kept", described->name, d->state.bytes, d->kind->kept);
+    for (size_t i = 0; i < s->sim.board.device_count; i++) {
+        sim_device *d = &s->sim.board.devices[i];
+        if (d->kind->kept > 0)
+            row(context, "kept", simulation_described(s->b, i)->name, d->state.bytes,
+                d->kind->kept);
     }
 }
 
