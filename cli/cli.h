@@ -57,12 +57,14 @@ const char *cli_verified(void);
 /* The other, yellow. */
 const char *cli_not_verified(void);
 
-/* While watching: what was told in the turn before is not told again. */
+/* While watching: a turn begins. What is saved from now on makes another turn. */
 void cli_watch_turn(void);
+/* Its part for messages: what was told in the turn before is not told again. */
+void cli_messages_turn(void);
 /* Says what has changed: how many messages are new, stay, or are gone. */
 void cli_watch_tell(void);
 
-/* Waits until one of these files has changed, or until Control-C where that is taken. */
+/* Waits until one of these files has changed since the turn began, or until Control-C where that is taken. */
 void cli_watch_wait(GPtrArray *files);
 
 /* From now on Control-C does not kill: work that asks cli_stopped ends where both sides are usable.

@@ -96,7 +96,7 @@ static bool is_old(const bl_diag *d)
     return old;
 }
 
-void cli_watch_turn(void)
+void cli_messages_turn(void)
 {
     if (told_before != NULL) g_hash_table_destroy(told_before);
     told_before = told_now;

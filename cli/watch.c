@@ -1,7 +1,9 @@
 /* watch.c - files that change, and Control-C. */
+#define _GNU_SOURCE /* CLOCK_REALTIME_COARSE */
 #include <glib/gstdio.h>
 #include <signal.h>
 #include <string.h>
+#include <time.h>
 
 #include "cli.h"
 
@@ -26,25 +28,57 @@ bool cli_stopped(void)
     return stopped != 0;
 }
 
-static gint64 newest(GPtrArray *files)
+/* What a file looks like from outside; 0 when it is not there. */
+static gint64 stamp(const char *path)
 {
-    gint64 newest_time = 0;
-    for (guint i = 0; i < files->len; i++) {
-        GStatBuf info;
-        if (g_stat(g_ptr_array_index(files, i), &info) != 0) continue;
-        gint64 t = (gint64)info.st_mtim.tv_sec * 1000000 + info.st_mtim.tv_nsec / 1000 +
-                   (gint64)info.st_size;
-        newest_time = MAX(newest_time, t);
-        newest_time += t % 1000; /* also when an older file comes back */
+    GStatBuf info;
+    if (g_stat(path, &info) != 0) return 0;
+    return (gint64)info.st_mtim.tv_sec * 1000000 + info.st_mtim.tv_nsec / 1000 +
+           (gint64)info.st_size;
+}
+
+/* Path to stamp, of the files of earlier turns, as they were when this turn began; and when that
+ * was, in microseconds by the clock that dates files. */
+static GHashTable *stamps;
+static gint64 turn_began;
+
+void cli_watch_turn(void)
+{
+    struct timespec now;
+    clock_gettime(CLOCK_REALTIME_COARSE, &now);
+    turn_began = (gint64)now.tv_sec * 1000000 + now.tv_nsec / 1000;
+    if (stamps == NULL) stamps = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
+    GList *paths = g_hash_table_get_keys(stamps);
+    for (const GList *each = paths; each != NULL; each = each->next) {
+        gint64 *kept = g_hash_table_lookup(stamps, each->data);
+        *kept = stamp(each->data);
     }
-    return newest_time;
+    g_list_free(paths);
+    cli_messages_turn();
+}
+
+/* Has one changed since its stamp? Of a file that the turn before did not read only its date can
+ * tell: it may have been saved while the turn that read it was still sending. */
+static bool saved_since(GPtrArray *files)
+{
+    bool saved = false;
+    for (guint i = 0; i < files->len; i++) {
+        const char *path = g_ptr_array_index(files, i);
+        gint64 *kept = g_hash_table_lookup(stamps, path);
+        if (kept == NULL) {
+            kept = g_new(gint64, 1);
+            *kept = stamp(path);
+            g_hash_table_insert(stamps, g_strdup(path), kept);
+            saved |= *kept >= turn_began;
+        }
+        saved |= stamp(path) != *kept;
+    }
+    return saved;
 }
 
 /* Until the user stops it: run, wait for a change of any source that was read, run again. */
-
 void cli_watch_wait(GPtrArray *files)
 {
-    gint64 before = newest(files);
-    while (newest(files) == before && !cli_stopped())
+    while (!saved_since(files) && !cli_stopped())
         g_usleep(50000);
 }

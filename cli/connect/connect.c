@@ -36,6 +36,8 @@ static int begin_connection(const bench *b, connection *c, uint32_t baud, bool p
     int code = EXIT_GOOD;
     if (c->name == NULL)
         code = EXIT_USAGE;
+    else if (c->name[0] == '\0')
+        code = cli_usage("-p is empty: give a device such as /dev/ttyUSB0, or sim");
     else if (strcmp(c->name, "sim") != 0)
         code = open_device(c);
     else if (simulation_open(b, given.state, (uint64_t)given.seed, given.faults, &cli_sink,

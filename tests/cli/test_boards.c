@@ -260,10 +260,11 @@ TEST(addresses_wider_than_the_protocol)
     edit("bench.yaml", "  - {source: lamp.asm, for: ram}", "  - {source: far.asm, for: ram}");
     test_write_file("far.asm", " .org 0x1000000\n nop\n");
     expect_code(0, "(bootlace board serve -b nothing.yaml; true) 2>/dev/null");
-    expect_code(0,
-                "cp -r '%s'/examples/skerry-65 real && cd real && bootlace chip write -p sim -q && "
-                "(bootlace board serve -q >/dev/null & echo $! >../pid); sleep 0.5",
-                test_source_folder());
+    expect_code(
+        0,
+        "cp -r '%s'/examples/skerry-65 real && cd real && bootlace chip write -p sim -q && "
+        "(bootlace board serve -q >/dev/null & echo $! >../pid); await '[ -e state/serial ]'",
+        test_source_folder());
     test_run r = expect_code(1, "bootlace send far.asm -p real/state/serial");
     CHECK_CONTAINS(r.err, "nothing was done: $01000000 cannot be addressed by method eyelet");
     r = expect_code(1, "bootlace send far.asm -p real/state/serial --method acked");

@@ -133,8 +133,7 @@ TEST(a_source_of_the_bench_file_may_have_a_whole_path)
 /* ---- over pseudo-terminals ---- */
 
 static const char with_server[] = "bootlace board serve >serve.out 2>serve.err & server=$!; "
-                                  "for i in 1 2 3 4 5 6 7 8 9 10 11 12 13 14 15 16 17 18 19 20; do "
-                                  "[ -e state/serial ] && break; sleep 0.1; done; ";
+                                  "await '[ -e state/serial ]'; ";
 
 TEST(the_same_bench_over_pseudo_terminals)
 {
@@ -157,11 +156,12 @@ TEST(the_same_bench_over_pseudo_terminals)
 TEST(a_served_chip_is_burned_and_the_board_comes_up_again)
 {
     copy_example();
-    test_run r = expect_code(0,
-                             "%s bootlace chip write -p state/programmer; code=$?; sleep 1.2; "
-                             "bootlace send lamp.asm -p state/serial || code=9; kill $server; wait "
-                             "$server; cat serve.err; exit $code",
-                             with_server);
+    test_run r = expect_code(
+        0,
+        "%s bootlace chip write -p state/programmer; code=$?; await 'grep -q power.on serve.err'; "
+        "bootlace send lamp.asm -p state/serial || code=9; kill $server; wait "
+        "$server; cat serve.err; exit $code",
+        with_server);
     CHECK_CONTAINS(r.out, "34 of 512 pages written");
     CHECK_CONTAINS(r.out, "the chip is back in the board; power on");
     CHECK_CONTAINS(r.out, "verified: Eyelet 65C02");

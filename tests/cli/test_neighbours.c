@@ -189,9 +189,7 @@ TEST(stay_and_watch)
     CHECK_CONTAINS(r.out, "CRC-16 sums over all 51 bytes");
     CHECK_CONTAINS(r.out, "R runs the ROM");
     /* The second turn finds one byte changed, the third an error, the fourth goes on. */
-    r = test_command("said() { for i in $(seq 150); do "
-                     "[ \"$(cat watch.out watch.err | grep -c \"$1\")\" -ge $2 ] && break; "
-                     "sleep 0.1; done; sleep 0.2; }; "
+    r = test_command("said() { await \"[ \\$(cat watch.out watch.err | grep -c $1) -ge $2 ]\"; }; "
                      "bootlace send -p sim --run --watch >watch.out 2>watch.err & pid=$!; "
                      "said waiting 1; sed -i 's/ON  = %%11111111/ON  = %%01111111/' light.asm; "
                      "said waiting 2; echo ' frob' >>light.asm; "
@@ -228,11 +226,12 @@ TEST(what_is_wrong_with_a_line_is_told)
     copy_example();
     r = test_command(
         "peer-loop >loop.out & pid=$!; "
-        "for i in $(seq 100); do [ -s loop.out ] && break; sleep 0.1; done; "
+        "await '[ -s loop.out ]'; "
         "bootlace send lamp.asm -p \"$(cat loop.out)\"; code=$?; kill $pid; exit $code");
     CHECK_INT(r.code, 1);
     CHECK_CONTAINS(r.err, "our own bytes come back");
     CHECK_CONTAINS(expect_code(2, "bootlace send lamp.asm").err, "no port given");
+    CHECK_CONTAINS(expect_code(2, "bootlace send lamp.asm -p ''").err, "-p is empty");
     CHECK_CONTAINS(expect_code(1, "bootlace send lamp.asm -p /dev/nowhere").err, "no such device");
 }
 
@@ -246,7 +245,8 @@ static void both_ways(const char *kind, const char *method, unsigned size)
     test_write_bytes("data.bin", bytes, size);
     test_run r =
         expect_code(0,
-                    "peer-xmodem receive%s got.bin >peer.out & pid=$!; sleep 0.2; "
+                    "rm -f peer.out; peer-xmodem receive%s got.bin >peer.out & pid=$!; await '[ -s "
+                    "peer.out ]'; "
                     "bootlace send data.bin --at '$0400' --method %s -p \"$(cat peer.out)\""
                     " || exit 9; wait $pid",
                     kind, method);
@@ -255,7 +255,8 @@ static void both_ways(const char *kind, const char *method, unsigned size)
     expect_code(0, "head -c %u got.bin | cmp - data.bin", size);
     r = expect_code(
         0,
-        "peer-xmodem send%s data.bin >peer.out & pid=$!; sleep 0.2; bootlace fetch "
+        "rm -f peer.out; peer-xmodem send%s data.bin >peer.out & pid=$!; await '[ -s peer.out ]'; "
+        "bootlace fetch "
         "'$0400+%u' -o back.bin --method %s -p \"$(cat peer.out)\" || exit 9; wait $pid",
         kind, size, method);
     CHECK_CONTAINS(r.err, "not verified: they came once");

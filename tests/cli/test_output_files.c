@@ -112,10 +112,11 @@ TEST(closed_streams_do_not_become_the_line)
 {
     copy_example();
     expect_code(0, "bootlace build -q && bootlace chip write -p sim");
-    expect_code(0, "(bootlace board serve -q >serve.txt & echo $! >pid); sleep 0.5");
+    expect_code(0,
+                "(bootlace board serve -q >serve.txt & echo $! >pid); await '[ -e state/serial ]'");
     test_run r = test_command("bootlace send lamp.asm -p state/serial --trace t.txt <&- >&- 2>&-");
     CHECK_INT(r.code, 1);
-    expect_code(0, "kill $(cat pid); sleep 0.3");
+    expect_code(0, "kill $(cat pid); await '! kill -0 $(cat pid) 2>/dev/null'");
     size_t n;
     CHECK_NOT_CONTAINS(test_read_file("t.txt", &n), "76 65 72 69 66"); /* "verif" */
 }

@@ -244,7 +244,9 @@ TEST(the_boards_switches)
     test_run r = expect_code(0, "bootlace board run --for 5s");
     CHECK_CONTAINS(r.out, "     0.000 s  lamps    ........  $00\n");
     CHECK_CONTAINS(r.out, "lamps    ********  $FF");
-    r = expect_code(0, "(sleep 0.2; echo reset; sleep 1; echo quit) | bootlace board serve");
+    r = expect_code(0, "(echo reset; await 'grep -q FF serve.out'; echo quit) | bootlace board "
+                       "serve >serve.out; s=$?; "
+                       "cat serve.out; exit $s");
     CHECK_CONTAINS(r.out, "lamps    ********  $FF");
     CHECK_CONTAINS(r.err, "reset; RAM is as it was");
 }
@@ -272,9 +274,10 @@ TEST(who_answers_on_which_port)
     copy_example();
     expect_code(0, "bootlace build -q && bootlace chip write U5 -p sim -q");
     test_run r = expect_code(
-        0, "bootlace board serve >serve.out 2>&1 </dev/null & pid=$!; sleep 0.7; "
+        0, "bootlace board serve >serve.out 2>&1 </dev/null & pid=$!; await '[ -e state/serial ]'; "
            "bootlace ports state/serial state/programmer /dev/null; bootlace send lamp.asm --run; "
-           "flock state/serial sleep 1.5 & sleep 0.2; bootlace ports state/serial; "
+           "flock state/serial sleep 1.5 & await '! flock -n state/serial true'; bootlace ports "
+           "state/serial; "
            "bootlace send lamp.asm -p state/serial; wait %%2; kill $pid; wait $pid; true");
     CHECK_CONTAINS(r.out, "state/serial      Eyelet 65C02, on a pseudo-terminal");
     CHECK_CONTAINS(r.out, "state/programmer  the Skerry programmer, on");

@@ -127,12 +127,13 @@ TEST(watching_tells_only_the_news)
 {
     test_write_file("w.asm", " .include \"w.inc\"\n ldaa #1\n");
     test_write_file("w.inc", " stta 1\n");
-    test_run r =
-        test_command("bootlace assemble w.asm -c 65c02 --watch -o w.bin 2>>w.err & watch=$!; sleep "
-                     "0.5; cp w.err one; : >w.err; "
-                     "printf ' sta 1\\n' >w.inc; sleep 0.5; cp w.err two; : >w.err; "
-                     "printf ' .include \"w.inc\"\\n\\n lda #1\\n' >w.asm; sleep 0.5; kill $watch; "
-                     "cat one; echo ==; cat two; echo ==; cat w.err");
+    test_run r = test_command(
+        "bootlace assemble w.asm -c 65c02 --watch -o w.bin 2>>w.err & watch=$!; "
+        "await 'grep -q ldaa w.err'; cp w.err one; : >w.err; "
+        "printf ' sta 1\\n' >w.inc; await 'grep -q before w.err'; cp w.err two; : >w.err; "
+        "printf ' .include \"w.inc\"\\n\\n lda #1\\n' >w.asm; await 'grep -q bytes w.err'; kill "
+        "$watch; "
+        "cat one; echo ==; cat two; echo ==; cat w.err");
     const char *second = strstr(r.out, "=="),
                *third = second != NULL ? strstr(second + 2, "==") : NULL;
     CHECK(third != NULL);
@@ -143,6 +144,21 @@ TEST(watching_tells_only_the_news)
     CHECK_CONTAINS(second, "1 as before");
     CHECK_CONTAINS(third, "4 bytes");
     CHECK(test_file_exists("w.bin"));
+}
+
+/* The include is a pipe, so that the assembler waits in the middle of its turn. */
+TEST(a_save_while_the_turn_goes_on_makes_another)
+{
+    test_write_file("w.asm", " .include \"w.inc\"\n lda #1\n");
+    test_write_file("turn.sh",
+                    "mkfifo w.inc\n"
+                    "bootlace assemble w.asm -c 65c02 --watch -o w.bin 2>w.err & watch=$!\n"
+                    "exec 3>w.inc\n"
+                    "printf ' lda $1234\\n' >w.asm\n"
+                    "echo >&3; exec 3>&-\n"
+                    "await 'grep -q 3.bytes w.err'; code=$?; kill $watch; exit $code\n");
+    test_run r = test_command("timeout 60 sh turn.sh");
+    CHECK_INT(r.code, 0);
 }
 
 TEST(maps_and_strictness)
