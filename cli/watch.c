@@ -28,13 +28,17 @@ bool cli_stopped(void)
     return stopped != 0;
 }
 
-/* What a file looks like from outside; 0 when it is not there. */
-static gint64 stamp(const char *path)
+/* What a file looks like from outside: microseconds and bytes; 0 and 0 when it is not there. */
+typedef struct {
+    gint64 date, size;
+} file_stamp;
+
+static file_stamp stamp(const char *path)
 {
     GStatBuf info;
-    if (g_stat(path, &info) != 0) return 0;
-    return (gint64)info.st_mtim.tv_sec * 1000000 + info.st_mtim.tv_nsec / 1000 +
-           (gint64)info.st_size;
+    if (g_stat(path, &info) != 0) return (file_stamp){0, 0};
+    return (file_stamp){(gint64)info.st_mtim.tv_sec * 1000000 + info.st_mtim.tv_nsec / 1000,
+                        (gint64)info.st_size};
 }
 
 /* Path to stamp, of the files of earlier turns, as they were when this turn began; and when that
@@ -50,7 +54,7 @@ void cli_watch_turn(void)
     if (stamps == NULL) stamps = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, g_free);
     GList *paths = g_hash_table_get_keys(stamps);
     for (const GList *each = paths; each != NULL; each = each->next) {
-        gint64 *kept = g_hash_table_lookup(stamps, each->data);
+        file_stamp *kept = g_hash_table_lookup(stamps, each->data);
         *kept = stamp(each->data);
     }
     g_list_free(paths);
@@ -64,14 +68,15 @@ static bool saved_since(GPtrArray *files)
     bool saved = false;
     for (guint i = 0; i < files->len; i++) {
         const char *path = g_ptr_array_index(files, i);
-        gint64 *kept = g_hash_table_lookup(stamps, path);
+        const file_stamp now = stamp(path);
+        file_stamp *kept = g_hash_table_lookup(stamps, path);
         if (kept == NULL) {
-            kept = g_new(gint64, 1);
-            *kept = stamp(path);
+            kept = g_new(file_stamp, 1);
+            *kept = now;
             g_hash_table_insert(stamps, g_strdup(path), kept);
-            saved |= *kept >= turn_began;
+            saved |= now.date >= turn_began;
         }
-        saved |= stamp(path) != *kept;
+        saved |= now.date != kept->date || now.size != kept->size;
     }
     return saved;
 }
