@@ -90,7 +90,8 @@ static sim_device *shadow_at(sim_board *b, uint16_t address)
     return NULL;
 }
 
-static uint8_t slow_read(void *context, uint16_t address)
+/* Code from a page that is not all memory: as a read, but no access that a watchpoint sees. */
+static uint8_t slow_fetch(void *context, uint16_t address)
 {
     sim_board *b = context;
     sim_device *d = device_at(b, address, false), *second = shadow_at(b, address);
@@ -98,13 +99,15 @@ static uint8_t slow_read(void *context, uint16_t address)
     /* Two that drive the bus: low wins. */
     if (second != NULL)
         value &= device_read(b, second, (uint16_t)(second->at + (address - second->shadow)));
-    if (b->watchpoint_count > 0) note_access(b, (bl_access){address, false, value, 0});
     return value;
 }
 
-static uint8_t peek(void *context, uint16_t address)
+static uint8_t slow_read(void *context, uint16_t address)
 {
-    return sim_board_peek(context, address);
+    sim_board *b = context;
+    uint8_t value = slow_fetch(b, address);
+    if (b->watchpoint_count > 0) note_access(b, (bl_access){address, false, value, 0});
+    return value;
 }
 
 static void slow_write(void *context, uint16_t address, uint8_t value)
@@ -177,7 +180,7 @@ void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, con
     b->cpu.bus = &b->bus;
     b->bus.context = b;
     b->bus.read = slow_read;
-    b->bus.peek = peek;
+    b->bus.fetch = slow_fetch;
     b->bus.write = slow_write;
     b->bus.read_far = sim_board_read_far;
     b->bus.write_far = sim_board_write_far;

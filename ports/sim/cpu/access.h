@@ -1,13 +1,17 @@
 /* access.h - memory and code as the sources of a CPU reach them. They name the CPU's structure
- * first: typedef sim_NAME cpu;
+ * first: typedef sim_NAME cpu, and how long its instructions are: SIM_LENGTH(c, code, have), from
+ * code_length.h.
  *
  * Code comes through a pointer that jumps and the ends of pages set anew. One look before each
  * instruction tells that all of its bytes are there: its page goes on in the host's memory, or ends
- * far enough away; otherwise the instruction is copied together first. So code is never read from
- * the registers of a device, where it would be $FF. Pages may change between runs, not within one.
+ * far enough away; otherwise the instruction is copied together first, byte by byte as the bus
+ * gives it, and not a byte more: it may be a device's. Pages may change between runs, not within
+ * one.
  */
 #ifndef BOOTLACE_SIM_ACCESS_H
 #define BOOTLACE_SIM_ACCESS_H
+
+#include "code_length.h"
 
 SIM_INLINE uint8_t rd(const cpu *c, uint16_t a)
 {
@@ -106,13 +110,11 @@ static void gather(cpu *c)
         c->code.end_address = (uint16_t)((a & 0xFF00) + last + 1);
         return;
     }
-    for (unsigned i = 0; i < SIM_LONGEST; i++) {
-        uint16_t k = (uint16_t)(a + i);
-        page = c->bus->read_page[k >> 8];
-        c->code.edge[i] = page != NULL           ? page[k & 0xFF]
-                          : c->bus->peek != NULL ? c->bus->peek(c->bus->context, k)
-                                                 : 0xFF;
-    }
+    unsigned have = 0;
+    do {
+        c->code.edge[have] = sim_fetch(c->bus, (uint16_t)(a + have));
+        have++;
+    } while (have < SIM_LENGTH(c, c->code.edge, have));
     c->code.at = c->code.start = c->code.edge;
     c->code.end = c->code.edge + 1;
     c->code.end_address = (uint16_t)(a + 1);

@@ -27,7 +27,7 @@ typedef struct sim_bus {
     uint8_t *write_page[256];
     void *context;
     uint8_t (*read)(void *context, uint16_t address);
-    uint8_t (*peek)(void *context, uint16_t address); /* without side effects; may be NULL */
+    uint8_t (*fetch)(void *context, uint16_t address); /* code; NULL: as read */
     void (*write)(void *context, uint16_t address, uint8_t value);
     /* Beyond 64 KiB, for CPUs that reach there; NULL: there is nothing. */
     uint8_t (*read_far)(void *context, uint32_t address);
@@ -51,6 +51,14 @@ SIM_INLINE uint8_t sim_read(const sim_bus *b, uint16_t address)
 {
     const uint8_t *page = b->read_page[address >> 8];
     return page != NULL ? page[address & 0xFF] : b->read(b->context, address);
+}
+
+/* A byte of code from anywhere. */
+SIM_INLINE uint8_t sim_fetch(const sim_bus *b, uint16_t address)
+{
+    const uint8_t *page = b->read_page[address >> 8];
+    if (page != NULL) return page[address & 0xFF];
+    return b->fetch != NULL ? b->fetch(b->context, address) : b->read(b->context, address);
 }
 
 SIM_INLINE void sim_write(const sim_bus *b, uint16_t address, uint8_t value)

@@ -4,6 +4,7 @@
 #include "cpu6800.h"
 
 typedef sim_6800 cpu;
+#define SIM_LENGTH(c, code, have) sim_6800_length(code)
 
 enum { M68_RIGHT_OVERFLOWS = true, M68_TEST_CLEARS_CARRY = true };
 #include "m68.h"

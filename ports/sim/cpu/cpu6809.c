@@ -4,6 +4,7 @@
 #include "cpu6809.h"
 
 typedef sim_6809 cpu;
+#define SIM_LENGTH(c, code, have) sim_6809_length(code, have)
 enum { M68_RIGHT_OVERFLOWS = false, M68_TEST_CLEARS_CARRY = false };
 #include "m68.h"
 

@@ -5,6 +5,7 @@
 #include "cpu8080.h"
 
 typedef sim_8080 cpu;
+#define SIM_LENGTH(c, code, have) sim_8080_length(code, (c)->later)
 #include "little.h"
 
 #define A c->r[I80_A]

@@ -43,7 +43,10 @@ uint8_t ez80_next_byte(ez80_run *x)
 {
     sim_ez80 *c = x->c;
     uint32_t at = c->adl ? c->far_pc : (uint32_t)c->mb << 16 | (c->far_pc & 0xFFFF);
-    uint8_t byte = ez80_read(c, at);
+    const sim_bus *b = c->bus;
+    c->left--;
+    uint8_t byte = at < 0x10000 || b->read_far == NULL ? sim_fetch(b, (uint16_t)at)
+                                                       : b->read_far(b->context, at);
     c->far_pc = c->adl ? (c->far_pc + 1) & 0xFFFFFF : (c->far_pc + 1) & 0xFFFF;
     return byte;
 }

@@ -11,9 +11,10 @@
 
 typedef sim_65c02 cpu;
 
-#include "access.h"
-
 /* Which of the two this is: M65_NMOS is defined by the file that includes this. */
+#define SIM_LENGTH(c, code, have) (M65_NMOS ? sim_6502_length(code) : sim_65c02_length(code))
+
+#include "access.h"
 
 /* ---- memory ---- */
 

@@ -8,6 +8,7 @@
 #include "cpuz80.h"
 
 typedef sim_z80 cpu;
+#define SIM_LENGTH(c, code, have) sim_z80_length(code, have)
 #include "little.h"
 
 #define A c->r[Z80_A]
