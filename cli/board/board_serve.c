@@ -83,10 +83,14 @@ static void obey_keys(simulation *s, front_script *script, bool *off)
                 simulation_power_on(s), *off = false, say("on");
             else if (strcmp(line, "nmi") == 0)
                 s->sim.board.cpu.nmi = true, say("the NMI line was pulled");
+            else if (strcmp(line, "break") == 0)
+                say(sim_line_break(&s->sim.board_line, SIMULATION_BREAK_NS) == BL_OK
+                        ? "a break: the line is held low for 250 ms"
+                        : "no break: too much is under way");
             else if (strcmp(line, "quit") == 0)
                 stop = 1;
             else if (line[0] != '\0' && !obey_front(s, script, line))
-                say("reset, nmi, off, on, quit; press, release or tap NAME; front");
+                say("reset, nmi, break, off, on, quit; press, release or tap NAME; front");
         }
     }
 }

@@ -337,7 +337,8 @@ static const subcommand serve_row = {
     .words =
         {"board serve",
          "Puts the board's serial line and the programmer on pseudo-terminals, in real time, until "
-         "Control-C. Its lamps are shown. 'reset', 'off', 'on' and 'quit' can be typed.",
+         "Control-C. Its lamps are shown. 'reset', 'nmi', 'break', 'off', 'on' and 'quit' can be "
+         "typed.",
          "  bootlace board serve &\n  bootlace send lamp.asm -p state/serial"},
     .tables = serve_tables,
     .run = board_serve,

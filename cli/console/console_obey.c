@@ -132,13 +132,20 @@ static void set_pace(console *k, int count, char **word)
     k->rest_us = rest;
 }
 
+/* For a quarter of a second, as a serial device does it. */
 static void send_break(console *k)
 {
-    if (k->c->sim != NULL) {
-        fail("the simulated interface does not know a break");
-        k->failed = true;
-    } else
-        posix_serial_break(&k->c->device);
+    bl_status status;
+    if (k->c->sim != NULL)
+        status = sim_line_break(&k->c->sim->sim.board_line, SIMULATION_BREAK_NS);
+    else
+        status = posix_serial_break(&k->c->device);
+    if (status == BL_E_UNSUPPORTED)
+        fail("%s: a pseudo-terminal carries no break: type it where 'bootlace board serve' runs",
+             k->c->name);
+    else if (status != BL_OK)
+        fail("%s: no break could be sent", k->c->name);
+    k->failed |= status != BL_OK || !console_listen(k, SIMULATION_BREAK_NS / 1000);
 }
 
 /* All words, or one. */

@@ -58,6 +58,9 @@ bl_status simulation_insert_image(simulation *s, disk_image *image, const bl_sin
  * more: another one of the same kind, kept as CHIP-2.bin. */
 bl_status simulation_insert(simulation *s, size_t chip, unsigned copy, const bl_sink *sink);
 
+/* How long the line is held low when somebody asks for a break, nanoseconds. */
+enum { SIMULATION_BREAK_NS = 250000000 };
+
 /* While a board is served, somebody may use its programmer at any time. */
 typedef struct simulation_rest {
     uint64_t steps; /* that the programmer had done at the last look; at first: now */

@@ -4,6 +4,7 @@
 #include <errno.h>
 #include <fcntl.h>
 #include <poll.h>
+#include <string.h>
 #include <termios.h>
 #include <time.h>
 #include <unistd.h>
@@ -78,9 +79,13 @@ bl_status posix_serial_rate(posix_serial *s, uint32_t baud)
     return configure(s->file, baud);
 }
 
-void posix_serial_break(posix_serial *s)
+/* The system takes a break for a pseudo-terminal without an error, and drops it. */
+bl_status posix_serial_break(posix_serial *s)
 {
-    tcsendbreak(s->file, 0);
+    char name[64];
+    if (ttyname_r(s->file, name, sizeof name) == 0 && strncmp(name, "/dev/pts/", 9) == 0)
+        return BL_E_UNSUPPORTED;
+    return tcsendbreak(s->file, 0) == 0 ? BL_OK : BL_E_IO;
 }
 
 static bl_status send_bytes(void *context, const uint8_t *bytes, size_t count, size_t *taken)

@@ -18,8 +18,9 @@ void posix_serial_close(posix_serial *s);
 /* Another rate; what was on its way is forgotten. BL_E_UNSUPPORTED: it does not know this one. */
 bl_status posix_serial_rate(posix_serial *s, uint32_t baud);
 bl_serial posix_serial_port(posix_serial *s);
-/* Holds the line at break for a quarter to half a second. */
-void posix_serial_break(posix_serial *s);
+/* Holds the line at break for a quarter to half a second. BL_E_UNSUPPORTED: it is a
+ * pseudo-terminal, which carries bytes alone; BL_E_IO. */
+bl_status posix_serial_break(posix_serial *s);
 
 /* Visits the serial devices that are plugged in. what: what the system knows of it; may be empty.
  */

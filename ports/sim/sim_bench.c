@@ -133,6 +133,13 @@ static bl_status line_send(void *context, const uint8_t *bytes, size_t count, si
     return BL_OK;
 }
 
+bl_status sim_line_break(sim_line *line, uint64_t length)
+{
+    if (!sim_wire_break(&line->from_pc, line->bench->now, length)) return BL_E_RANGE;
+    if (line->bench->past != NULL) sim_past_changed(line->bench->past);
+    return BL_OK;
+}
+
 static bl_status line_receive(void *context, uint8_t *bytes, size_t capacity, size_t *got)
 {
     sim_line *line = context;

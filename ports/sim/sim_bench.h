@@ -50,5 +50,8 @@ void sim_bench_step(sim_bench *s);
 bl_parallel sim_parallel_port(sim_bench *s);
 /* The PC's end of a line, as a port. */
 bl_serial sim_line_port(sim_line *line);
+/* The PC holds the line low for some nanoseconds, a character's time at least. BL_E_RANGE: too much
+ * is under way. */
+bl_status sim_line_break(sim_line *line, uint64_t length);
 
 #endif

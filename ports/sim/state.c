@@ -100,7 +100,7 @@ static void visit_wire(sim_wire *x, const char *name, const sim_state_visit *v)
     for (unsigned i = 0; i < x->count; i++) {
         size_t at = (x->head + i) % SIM_WIRE_ROOM;
         numbered(&w, "at", i, &x->at[at], sizeof x->at[at]);
-        numbered(&w, "byte", i, &x->byte[at], 1);
+        numbered(&w, "byte", i, &x->what[at], sizeof x->what[at]);
     }
 }
 

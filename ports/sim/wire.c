@@ -35,6 +35,14 @@ uint64_t sim_wire_byte_time(uint32_t baud)
     return ((uint64_t)BITS * 1000000000u + baud / 2) / baud;
 }
 
+static void append(sim_wire *w, uint64_t at, uint16_t what)
+{
+    BL_ASSERT(w->count < SIM_WIRE_ROOM);
+    size_t tail = (w->head + w->count++) % SIM_WIRE_ROOM;
+    w->at[tail] = at;
+    w->what[tail] = what;
+}
+
 /* The moment the byte's stop bit ends, the rounding carried over to the next byte. */
 static uint64_t occupy(sim_wire *w, uint64_t at)
 {
@@ -60,9 +68,20 @@ bool sim_wire_put(sim_wire *w, uint64_t at, uint8_t byte)
         for (unsigned bit = 0; bit < 8; bit++)
             if (sim_chance_one_in(&f->chance, f->flip_one_in)) byte ^= (uint8_t)(1u << bit);
     }
-    size_t tail = (w->head + w->count++) % SIM_WIRE_ROOM;
-    w->at[tail] = arrival;
-    w->byte[tail] = byte;
+    append(w, arrival, byte);
+    return true;
+}
+
+bool sim_wire_break(sim_wire *w, uint64_t at, uint64_t length)
+{
+    uint64_t shortest = sim_wire_byte_time(w->baud);
+    if (w->count + 2 > SIM_WIRE_ROOM) return false;
+    if (at < w->free_at) at = w->free_at;
+    if (length < shortest) length = shortest;
+    append(w, at + shortest, SIM_WIRE_BREAK);
+    append(w, at + length, SIM_WIRE_HIGH);
+    w->free_at = at + length;
+    w->fraction = 0;
     return true;
 }
 
@@ -71,12 +90,22 @@ uint64_t sim_wire_next(const sim_wire *w)
     return w->count == 0 ? UINT64_MAX : w->at[w->head];
 }
 
-bool sim_wire_take(sim_wire *w, uint64_t now, uint8_t *byte)
+bool sim_wire_hear(sim_wire *w, uint64_t now, uint16_t *what)
 {
     BL_ASSERT(w->count <= SIM_WIRE_ROOM);
     if (sim_wire_next(w) > now) return false;
-    *byte = w->byte[w->head];
+    *what = w->what[w->head];
     w->head = (w->head + 1) % SIM_WIRE_ROOM;
     w->count--;
+    return true;
+}
+
+bool sim_wire_take(sim_wire *w, uint64_t now, uint8_t *byte)
+{
+    uint16_t what;
+    do
+        if (!sim_wire_hear(w, now, &what)) return false;
+    while (what == SIM_WIRE_HIGH);
+    *byte = (uint8_t)what;
     return true;
 }

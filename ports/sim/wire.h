@@ -36,17 +36,26 @@ typedef struct sim_wire {
     uint32_t fraction;       /* of a nanosecond, in units of 1 / baud */
     size_t head, count;
     uint64_t at[SIM_WIRE_ROOM];
-    uint8_t byte[SIM_WIRE_ROOM];
+    uint16_t what[SIM_WIRE_ROOM]; /* a byte, or what follows here */
 } sim_wire;
+
+/* What arrives beside bytes: a character time after the line has gone low it is a break; when that
+ * is over, the line is high again. */
+enum { SIM_WIRE_BREAK = 0x100, SIM_WIRE_HIGH = 0x200 };
 
 void sim_wire_begin(sim_wire *w, uint32_t baud, sim_line_faults *faults);
 
 /* Starts sending a byte at time at, or as soon as the one before is out. False: no room. */
 bool sim_wire_put(sim_wire *w, uint64_t at, uint8_t byte);
-/* When the next byte has arrived; UINT64_MAX when there is none under way. */
+/* Holds the line low for some nanoseconds, at time at, or as soon as the byte before is out. False:
+ * no room. */
+bool sim_wire_break(sim_wire *w, uint64_t at, uint64_t length);
+/* When the next byte or event arrives; UINT64_MAX when there is none under way. */
 uint64_t sim_wire_next(const sim_wire *w);
-/* Takes a byte that has arrived by now. */
+/* Takes a byte that has arrived by now. Of a break this is a 0, as most receivers tell it. */
 bool sim_wire_take(sim_wire *w, uint64_t now, uint8_t *byte);
+/* Takes what has arrived by now, for receivers that see the line itself. */
+bool sim_wire_hear(sim_wire *w, uint64_t now, uint16_t *what);
 /* Ten bit times, rounded. */
 uint64_t sim_wire_byte_time(uint32_t baud);
 

@@ -178,3 +178,37 @@ TEST(wires_that_cannot_be)
     refused("e: via.pb1", "e: pb1", "'pb1' is no place for a wire to end");
     refused("out: cpu.reset", "out: cpu.halt", "the CPU has no pin 'halt' that can be wired");
 }
+
+/* The lamp is on while an odd number of breaks has come: in the console, where the board is served,
+ * and not through a pseudo-terminal, which drops them. */
+TEST(a_break_reaches_the_board)
+{
+    copy_example_named("skerry-gauge");
+    test_write_file("odd.asm", "        .place program\n"
+                               "        .entry main\n"
+                               "main:   lda #board.alarm.plus_mask\n"
+                               "        sta board.alarm.plus_direction\n"
+                               "        stz board.alarm.plus\n"
+                               "_wait:  lda board.serial.status\n"
+                               "        and #$10\n"
+                               "        beq _wait\n"
+                               "        lda board.serial.data\n"
+                               "        lda board.alarm.plus\n"
+                               "        eor #board.alarm.plus_mask\n"
+                               "        sta board.alarm.plus\n"
+                               "        bra _wait\n");
+    expect_code(0, "bootlace build -q && bootlace chip write -p sim -q");
+    test_run r = expect_code(0, "printf 'send odd.asm run\\nbreak\\nfront\\nbreak\\nfront\\n' | "
+                                "bootlace console -p sim --commands -");
+    CHECK_CONTAINS(r.out, "alarm      *");
+    CHECK_CONTAINS(strstr(r.out, "alarm      *"), "alarm      .");
+    r = expect_code(0, "(echo break; await 'grep -q \"alarm *\\*\" shown'; echo quit) | "
+                       "bootlace board serve >shown");
+    CHECK_CONTAINS(r.err, "a break: the line is held low for 250 ms");
+    r = test_command(
+        "bootlace board serve >shown </dev/null & pid=$!; "
+        "await '[ -e state/serial ]'; printf 'break\\n' | "
+        "bootlace console -p state/serial --commands -; code=$?; kill $pid; exit $code");
+    CHECK_INT(r.code, 1);
+    CHECK_CONTAINS(r.err, "state/serial: a pseudo-terminal carries no break");
+}

@@ -69,6 +69,7 @@ static void run(simulation *s, const script *w, uint64_t from, uint64_t until, G
         if (at < from || at >= until) continue;
         sim_bench_run(&s->sim, at);
         CHECK(sim_wire_put(&s->sim.board_line.from_pc, at, words[i]));
+        if (i + 1 == count) CHECK(sim_wire_break(&s->sim.board_line.from_pc, at, 20000000));
     }
     sim_bench_run(&s->sim, until);
     while (sim_wire_take(&s->sim.board_line.to_pc, until, &byte))

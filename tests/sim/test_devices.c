@@ -5,6 +5,7 @@
 
 #include "sim/device/serial/acia.h"
 #include "sim/part/sim_part.h"
+#include "wired_board.h"
 
 TEST(a_byte_takes_ten_bit_times)
 {
@@ -238,4 +239,38 @@ TEST(faults_of_a_chip)
     chip_write(0x10, 1);
     now += 20 * MS;
     CHECK(chip_read(0x10) != chip_read(0x10)); /* still toggling */
+}
+
+/* ---- the 6551's lines ---- */
+
+TEST(a_6551_interrupts_when_dcd_or_dsr_changes)
+{
+    wired_begin();
+    unsigned a = wired_add("acia-6551"), carrier = wired_add("switch");
+    wired_join("0.dcd 1.out");
+    wired_power();
+    wired_touch(carrier, "", true); /* low */
+    wired_pass(10000000);
+    wired_write(a, SIM_ACIA_CONTROL, 0x1E);
+    wired_touch(carrier, "", false);
+    wired_pass(10000000);
+    CHECK_INT(wired_read(a, SIM_ACIA_STATUS) & (SIM_ACIA_IRQ | SIM_ACIA_DCD), SIM_ACIA_DCD);
+    wired_write(a, SIM_ACIA_COMMAND, 0x03); /* its receiver on, receiving without an interrupt */
+    CHECK_INT(wired_read(a, SIM_ACIA_STATUS) & SIM_ACIA_IRQ, 0);
+    wired_touch(carrier, "", true);
+    wired_pass(10000000); /* it has bounced: the status is as it was at the first change */
+    unsigned both = SIM_ACIA_IRQ | SIM_ACIA_DCD;
+    CHECK(wired.devices[a].kind->interrupt(&wired.devices[a]));
+    CHECK_INT(wired_read(a, SIM_ACIA_STATUS) & both, SIM_ACIA_IRQ);
+    CHECK_INT(wired_read(a, SIM_ACIA_STATUS) & both, 0);
+    wired_touch(carrier, "", false);
+    wired_pass(10000000);
+    CHECK_INT(wired_read(a, SIM_ACIA_STATUS) & both, both);
+    wired_touch(carrier, "", true);
+    wired_pass(10000000);
+    wired_touch(carrier, "", false); /* back before anybody has looked */
+    wired_pass(10000000);
+    CHECK_INT(wired_read(a, SIM_ACIA_STATUS) & both, SIM_ACIA_IRQ);
+    CHECK_INT(wired_read(a, SIM_ACIA_STATUS) & both, both);
+    CHECK_INT(wired_read(a, SIM_ACIA_STATUS) & both, SIM_ACIA_DCD);
 }

@@ -4,6 +4,7 @@
 #include "harness.h"
 #include "sim/device/serial/acia.h"
 #include "sim/device/serial/acia6850.h"
+#include "sim/device/serial/bits.h"
 #include "sim/device/serial/sio.h"
 #include "sim/device/serial/uart16550.h"
 #include "sim/device/serial/usart8251.h"
@@ -461,4 +462,109 @@ TEST(channel_b_has_nobody_at_its_line)
     CHECK_INT(get(SIM_SIO_DATA_A), 'a');
     now += 3 * BYTE_NS;
     CHECK_TEXT(heard(), "");
+}
+
+/* ---- breaks ---- */
+
+enum { BREAK_NS = 30 * BYTE_NS };
+
+/* One character, a 0 without a stop bit, and what is sent afterwards is heard. */
+TEST(a_break_is_one_character)
+{
+    static const uint8_t framing[] = {SIM_ACIA_FRAMING, SIM_6850_FRAMING,
+                                      SIM_16550_FRAMING | SIM_16550_BREAK, SIM_8251_FRAMING, 0};
+    EACH_WAY(each)
+    {
+        begin(each);
+        uint64_t began = now;
+        CHECK(sim_wire_break(&in, now, BREAK_NS));
+        sim_wire_put(&in, now, 'a');
+        now = began + BYTE_NS - 100;
+        CHECK_INT(get(w->status) & w->received, 0);
+        now = began + BYTE_NS + 100;
+        uint8_t status = get(w->status), wrong = framing[each - ways];
+        CHECK_INT(status & w->received, w->received);
+        CHECK_INT(status & wrong, wrong);
+        CHECK_INT(get(w->data), 0);
+        now = began + BREAK_NS + BYTE_NS - 100;
+        CHECK_INT(get(w->status) & w->received, 0);
+        now += 200;
+        CHECK_INT(get(w->status) & w->received, w->received);
+        CHECK_INT(get(w->data), 'a');
+    }
+}
+
+TEST(the_8250_family_interrupts_for_a_break)
+{
+    start_16550(0x01);
+    put(SIM_16550_ENABLE, 0x04);
+    CHECK(sim_wire_break(&in, now, BREAK_NS));
+    now += 2 * BYTE_NS;
+    CHECK(interrupts());
+    CHECK_INT(get(SIM_16550_IDENTIFY) & 0x0F, 6);
+    CHECK_INT(get(SIM_16550_STATUS) & (SIM_16550_BREAK | SIM_16550_FIFO_ERROR),
+              SIM_16550_BREAK | SIM_16550_FIFO_ERROR);
+    CHECK_INT(get(SIM_16550_STATUS) & SIM_16550_BREAK, 0); /* told once */
+    now += BREAK_NS;
+    CHECK(!interrupts());
+}
+
+TEST(the_8251_detects_a_break_while_it_lasts)
+{
+    begin(&ways[3]);
+    uint64_t began = now;
+    CHECK(sim_wire_break(&in, now, BREAK_NS));
+    now = began + 2 * BYTE_NS - 1000;
+    CHECK_INT(get(SIM_8251_STATUS) & SIM_8251_BREAK, 0);
+    CHECK_INT(chip.kind->next_event(&chip), began + 2 * sim_wire_byte_time(BAUD));
+    now = began + 2 * BYTE_NS + 1000;
+    CHECK_INT(get(SIM_8251_STATUS) & SIM_8251_BREAK, SIM_8251_BREAK);
+    now = began + BREAK_NS + 1000;
+    CHECK_INT(get(SIM_8251_STATUS) & SIM_8251_BREAK, 0);
+}
+
+/* An interrupt for each end of it. */
+TEST(the_pair_tells_begin_and_end_of_a_break)
+{
+    start_sio(0x01); /* external interrupts alone */
+    put(SIM_SIO_CONTROL_A, 0x10);
+    CHECK(!interrupts());
+    CHECK(sim_wire_break(&in, now, BREAK_NS));
+    now += 2 * BYTE_NS;
+    CHECK(interrupts());
+    CHECK_INT(get(SIM_SIO_CONTROL_A) & SIM_SIO_BREAK, SIM_SIO_BREAK);
+    put(SIM_SIO_CONTROL_A, 0x10);
+    CHECK(!interrupts());
+    now += BREAK_NS;
+    CHECK(interrupts());
+    CHECK_INT(get(SIM_SIO_CONTROL_A) & SIM_SIO_BREAK, 0);
+    put(SIM_SIO_CONTROL_A, 0x10);
+    CHECK(!interrupts());
+    /* One that is over before anybody has looked is two interrupts all the same. */
+    CHECK(sim_wire_break(&in, now, BREAK_NS));
+    now += 2 * BYTE_NS;
+    CHECK(interrupts());
+    now += BREAK_NS;
+    CHECK_INT(get(SIM_SIO_CONTROL_A) & SIM_SIO_BREAK, SIM_SIO_BREAK);
+    put(SIM_SIO_CONTROL_A, 0x10);
+    CHECK(interrupts());
+    CHECK_INT(get(SIM_SIO_CONTROL_A) & SIM_SIO_BREAK, 0);
+}
+
+/* Without a chip the line is low from the begin to the end of it, and high behind. */
+TEST(bits_see_a_break_as_it_is)
+{
+    set_up(&sim_bits_kind, 0);
+    uint64_t began = now;
+    CHECK(sim_wire_break(&in, now, BREAK_NS));
+    for (unsigned i = 0; i < 40; i++) {
+        now = began + i * (uint64_t)BYTE_NS + BYTE_NS / 2;
+        CHECK_INT(get(0) & 0x80, i < 30 ? 0 : 0x80);
+    }
+    put(0, 0); /* and makes one */
+    now += 2 * BYTE_NS;
+    get(0);
+    put(0, 1);
+    uint8_t byte;
+    CHECK(sim_wire_take(&out, now, &byte) && byte == 0);
 }

@@ -73,7 +73,7 @@ void sim_monitor_run(sim_monitor *m, uint64_t until)
     speak(m, until);
     while (!m->started && sim_wire_next(m->in) <= until) {
         uint64_t at = sim_wire_next(m->in);
-        sim_wire_take(m->in, at, &byte);
+        if (!sim_wire_take(m->in, at, &byte)) continue; /* the end of a break */
         bool soon = m->heard_at != 0 && at < m->heard_at + (uint64_t)m->kind->soonest_us * 1000;
         m->heard_at = at;
         if (soon)

@@ -15,6 +15,8 @@ enum { ON = 0x01, NO_RECEIVER_IRQ = 0x02, TRANSMITTER = 0x0C, ECHO = 0x10, PARIT
 typedef struct acia {
     uint8_t status, command, control;
     uint8_t received;
+    uint8_t lines; /* DCD and DSR in the status, when a change of theirs has interrupted */
+    bool changed;  /* so it has, and the status has not been read since */
     sim_uart uart;
 } acia;
 
@@ -110,25 +112,53 @@ static void update_acia(sim_device *d, uint64_t now)
 }
 
 /* DCD and DSR read 0 when they are low, that is: when they are ready. */
-static uint8_t status_of(const sim_device *d)
+static uint8_t lines_now(const sim_device *d)
 {
-    unsigned status = acia_seen(d)->status;
-    if (sim_device_sees(d, DCD, false)) status |= SIM_ACIA_DCD;
-    if (sim_device_sees(d, DSR, false)) status |= SIM_ACIA_DSR;
-    return (uint8_t)status;
+    unsigned lines = 0;
+    if (sim_device_sees(d, DCD, false)) lines |= SIM_ACIA_DCD;
+    if (sim_device_sees(d, DSR, false)) lines |= SIM_ACIA_DSR;
+    return (uint8_t)lines;
+}
+
+/* One of them has changed: an interrupt, and the status shows them as they are now until it is
+ * read. */
+static void lines_change(sim_device *d)
+{
+    acia *a = acia_of(d);
+    if (!receives(a) || a->changed) return;
+    a->lines = lines_now(d);
+    a->changed = true;
+    a->status = (uint8_t)(a->status | SIM_ACIA_IRQ);
+}
+
+static void edge_acia(sim_device *d, uint64_t now, unsigned pin, bool high)
+{
+    (void)now, (void)high;
+    if (pin == DCD || pin == DSR) lines_change(d);
+}
+
+/* Reading it ends the interrupt; a change that came meanwhile begins the next. */
+static uint8_t read_status(sim_device *d)
+{
+    acia *a = acia_of(d);
+    bool again = a->changed && lines_now(d) != a->lines;
+    uint8_t status = (uint8_t)(a->status | (a->changed ? a->lines : lines_now(d)));
+    a->status &= (uint8_t)~SIM_ACIA_IRQ;
+    a->changed = false;
+    if (again) lines_change(d);
+    return status;
 }
 
 static uint8_t read_acia(sim_device *d, uint64_t now, unsigned reg)
 {
     acia *a = acia_of(d);
     update_acia(d, now);
-    uint8_t status = status_of(d);
     switch (reg) {
     case SIM_ACIA_DATA:
         a->status &=
             (uint8_t) ~(SIM_ACIA_RECEIVED | SIM_ACIA_OVERRUN | SIM_ACIA_FRAMING | SIM_ACIA_PARITY);
         return a->received;
-    case SIM_ACIA_STATUS: a->status &= (uint8_t)~SIM_ACIA_IRQ; return status;
+    case SIM_ACIA_STATUS: return read_status(d);
     case SIM_ACIA_COMMAND: return a->command;
     default: return a->control;
     }
@@ -190,6 +220,8 @@ static const sim_device_field fields[] = {
     SIM_FIELD(acia, command, SIM_FIELD_NUMBER),
     SIM_FIELD(acia, control, SIM_FIELD_NUMBER),
     SIM_FIELD(acia, received, SIM_FIELD_NUMBER),
+    SIM_FIELD(acia, lines, SIM_FIELD_NUMBER),
+    SIM_FIELD(acia, changed, SIM_FIELD_FLAG),
     SIM_UART_FIELDS(acia, uart),
     {0},
 };
@@ -211,6 +243,7 @@ const sim_device_kind sim_acia_kind = {
     .update = update_acia,
     .interrupt = acia_interrupt,
     .drives = acia_drives,
+    .edge = edge_acia,
     .loaded = acia_loaded,
     .fields = fields,
 };

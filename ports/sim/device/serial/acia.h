@@ -2,8 +2,8 @@
  *
  * Source: the common data sheet of the 6551. Modelled: data, status (programmed reset), command
  * (DTR, receiver and transmitter interrupt control, break, echo, parity), control (baud rate code,
- * word length, stop bits); overrun, parity and framing errors; the modem lines as pins. Not
- * modelled: interrupts by changes of DCD and DSR.
+ * word length, stop bits); overrun, parity and framing errors; the modem lines as pins,
+ * interrupts by changes of DCD and DSR; of a break on the line, a 0 with a framing error.
  */
 #ifndef BOOTLACE_SIM_ACIA_H
 #define BOOTLACE_SIM_ACIA_H

@@ -4,7 +4,7 @@
  * Source: the common data sheet of the 6850. Modelled: master reset (after power-on nothing works
  * before it), clock divided by 1, 16 or 64, the eight formats, both interrupts, RTS and break,
  * overrun (told when the character before it has been read), parity and framing errors, CTS and
- * DCD.
+ * DCD; of a break on the line, a 0 with a framing error.
  */
 #ifndef BOOTLACE_SIM_ACIA6850_H
 #define BOOTLACE_SIM_ACIA6850_H

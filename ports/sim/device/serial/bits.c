@@ -42,8 +42,14 @@ static uint64_t sample_at(const sim_device *d)
     return b->began + half_bits(d->out->baud, 2u * b->count + 1);
 }
 
+/* A character without a stop bit cannot be trusted; a 0 is a break, and heard as one. */
+static uint8_t as_heard(const bits *b)
+{
+    return b->high || b->character == 0 ? b->character : (uint8_t)~b->character;
+}
+
 /* The samples that are due, of the level as it has been since the last change. A start bit that is
- * over in its middle was none; a character without a stop bit cannot be trusted. */
+ * over in its middle was none. */
 static void take_samples(sim_device *d, uint64_t now)
 {
     bits *b = bits_of(d);
@@ -52,7 +58,7 @@ static void take_samples(sim_device *d, uint64_t now)
             b->samples = false;
         } else if (b->count == STOP) {
             b->samples = false;
-            sim_wire_put(d->out, b->began, b->high ? b->character : (uint8_t)~b->character);
+            sim_wire_put(d->out, b->began, as_heard(b));
         } else if (b->count > 0) {
             b->character = (uint8_t)(b->character >> 1 | (b->high ? 0x80 : 0));
         }
@@ -86,10 +92,13 @@ static bool hears(const sim_device *d, uint64_t now)
 {
     if (d->in == NULL || d->in->count == 0) return true;
     uint64_t end = d->in->at[d->in->head], length = half_bits(d->in->baud, 20);
+    uint16_t what = d->in->what[d->in->head];
+    if (what == SIM_WIRE_HIGH) return now >= end; /* the rest of a break */
     if (now >= end || end - now > length) return true;
+    if (what == SIM_WIRE_BREAK) return false;
     uint64_t into = (length - (end - now)) * d->in->baud / 1000000000u;
     if (into == 0) return false;
-    return into > DATA_BITS || (d->in->byte[d->in->head] >> (into - 1) & 1) != 0;
+    return into > DATA_BITS || (what >> (into - 1) & 1) != 0;
 }
 
 static uint8_t read_bits(sim_device *d, uint64_t now, unsigned reg)

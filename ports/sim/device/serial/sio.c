@@ -87,6 +87,25 @@ static bool receives(const sim_device *d, const channel *c)
     return (c->wr[3] & 0x01) != 0 && !held;
 }
 
+/* DCD, CTS and a break as register 0 shows them. While an external interrupt is due they stand
+ * still there. */
+static uint8_t lines_now(const sim_device *d, const channel *c)
+{
+    unsigned first = first_pin(d, c), lines = 0;
+    if (!sim_device_sees(d, first + DCD_A, false)) lines |= SIM_SIO_DCD;
+    if (!sim_device_sees(d, first + CTS_A, false)) lines |= SIM_SIO_CTS;
+    if (c->uart.held) lines |= SIM_SIO_BREAK;
+    return (uint8_t)lines;
+}
+
+/* One of them has changed. */
+static void external_change(const sim_device *d, channel *c)
+{
+    if ((c->wr[1] & 1) == 0 || c->external_due) return;
+    c->latched = lines_now(d, c);
+    c->external_due = true;
+}
+
 static unsigned receiver_mode(const channel *c)
 {
     return c->wr[1] >> 3 & 3;
@@ -110,8 +129,10 @@ static void update_channel(sim_device *d, channel *c, uint64_t now)
 {
     uint8_t byte;
     unsigned errors;
+    bool held = c->uart.held;
     while (sim_uart_take(&c->uart, d, now, &byte, &errors))
         if (receives(d, c)) take_character(c, byte, errors);
+    if (held != c->uart.held) external_change(d, c);
     while (sends(d, c) && sim_uart_shifts(&c->uart, d, now))
         if ((c->wr[1] & 2) != 0) c->transmitter_due = true;
 }
@@ -207,16 +228,6 @@ static void returned_sio(sim_device *d, uint64_t now)
 
 /* ---- registers ---- */
 
-/* While an external interrupt is due the lines stand still in register 0. */
-static uint8_t lines_of(const sim_device *d, const channel *c)
-{
-    unsigned first = first_pin(d, c), lines = 0;
-    if (c->external_due) return c->latched;
-    if (!sim_device_sees(d, first + DCD_A, false)) lines |= SIM_SIO_DCD;
-    if (!sim_device_sees(d, first + CTS_A, false)) lines |= SIM_SIO_CTS;
-    return (uint8_t)lines;
-}
-
 static uint8_t read_control(const sim_device *d, channel *c)
 {
     const sio *s = sio_seen(d);
@@ -224,7 +235,7 @@ static uint8_t read_control(const sim_device *d, channel *c)
     c->wr[0] = 0;
     switch (reg) {
     case 0:
-        value = lines_of(d, c);
+        value = c->external_due ? c->latched : lines_now(d, c);
         if (c->in_count > 0) value |= SIM_SIO_RECEIVED;
         if (c == &s->channels[0] && causes(s) != 0) value |= SIM_SIO_PENDING;
         if (!c->uart.has_waiting) value |= SIM_SIO_EMPTY;
@@ -250,8 +261,13 @@ static uint8_t read_sio(sim_device *d, uint64_t now, unsigned reg)
 /* Bits 5 to 3 of register 0. */
 static void obey(sim_device *d, uint64_t now, channel *c, unsigned command)
 {
+    bool was_due;
     switch (command) {
-    case 2: c->external_due = false; break;
+    case 2: /* what has changed since is told at once */
+        was_due = c->external_due;
+        c->external_due = false;
+        if (was_due && lines_now(d, c) != c->latched) external_change(d, c);
+        break;
     case 3:
         sim_uart_break(&c->uart, d, now, false);
         reset_channel(d, c, c == &sio_of(d)->channels[1]);
@@ -333,9 +349,7 @@ static void edge_sio(sim_device *d, uint64_t now, unsigned pin, bool high)
 {
     channel *c = &sio_of(d)->channels[pin / PINS_EACH];
     (void)now, (void)high;
-    if ((c->wr[1] & 1) == 0 || c->external_due || pin % PINS_EACH > DCD_A) return;
-    c->latched = lines_of(d, c);
-    c->external_due = true;
+    if (pin % PINS_EACH <= DCD_A) external_change(d, c);
 }
 
 static bool loaded_sio(sim_device *d)
@@ -376,6 +390,8 @@ static bool loaded_sio(sim_device *d)
         UART_FIELD(number, letter, waiting, SIM_FIELD_NUMBER),                                     \
         UART_FIELD(number, letter, has_waiting, SIM_FIELD_FLAG),                                   \
         UART_FIELD(number, letter, breaks, SIM_FIELD_FLAG),                                        \
+        UART_FIELD(number, letter, held, SIM_FIELD_FLAG),                                          \
+        UART_FIELD(number, letter, held_since, SIM_FIELD_TIME),                                    \
         UART_FIELD(number, letter, shift_free, SIM_FIELD_TIME)
 
 static const sim_device_field fields[] = {

@@ -56,14 +56,32 @@ static unsigned behind_start(const sim_uart *u, uint8_t byte)
     return bits | ~0u << count;
 }
 
-bool sim_uart_take(const sim_uart *u, sim_device *d, uint64_t now, uint8_t *byte, unsigned *errors)
+/* A character or a break that has arrived; what ends a break is noted on the way. */
+static bool hear(sim_uart *u, sim_device *d, uint64_t now, uint16_t *heard)
 {
-    uint8_t heard;
+    for (;;) {
+        uint64_t arrived = sim_wire_next(d->in);
+        if (!sim_wire_hear(d->in, now, heard)) return false;
+        u->held = *heard == SIM_WIRE_BREAK;
+        if (u->held) u->held_since = arrived - sim_wire_byte_time(d->in->baud);
+        if (*heard != SIM_WIRE_HIGH) return true;
+    }
+}
+
+bool sim_uart_take(sim_uart *u, sim_device *d, uint64_t now, uint8_t *byte, unsigned *errors)
+{
+    uint16_t heard;
     *errors = 0;
     if (d->in == NULL || u->alone) return false;
-    if (!sim_wire_take(d->in, now, &heard)) return false;
+    if (!hear(u, d, now, &heard)) return false;
+    if (heard == SIM_WIRE_BREAK) {
+        *byte = 0;
+        *errors = SIM_UART_FRAMING | SIM_UART_BREAK;
+        if (u->parity != SIM_PARITY_NONE && parity_bit(u, 0)) *errors |= SIM_UART_PARITY;
+        return true;
+    }
     if (mismatched(u, d->in->baud)) {
-        *byte = (uint8_t)(garbled(heard) & (0xFFu >> (8 - u->bits)));
+        *byte = (uint8_t)(garbled((uint8_t)heard) & (0xFFu >> (8 - u->bits)));
         *errors = SIM_UART_FRAMING;
         return true;
     }

@@ -29,7 +29,9 @@ typedef struct sim_uart {
     uint8_t halves;  /* of stop bits: 2, 3, 4 */
     uint8_t waiting; /* the byte that waits for the shift register */
     bool has_waiting;
-    bool breaks;         /* it holds the line at a space */
+    bool breaks;         /* it holds the line low */
+    bool held;           /* the other side does: a break is under way */
+    uint64_t held_since; /* when that began */
     bool alone;          /* nothing is at its line, though the device has one: a second channel */
     uint64_t shift_free; /* when the last character's stop bits end */
 } sim_uart;
@@ -38,8 +40,9 @@ typedef struct sim_uart {
 void sim_uart_begin(sim_uart *u, uint32_t rate);
 /* How long a character takes, nanoseconds; 1 s when its clock stands still. */
 uint64_t sim_uart_time(const sim_uart *u);
-/* The next character that has arrived by now; what is wrong with it in *errors. */
-bool sim_uart_take(const sim_uart *u, sim_device *d, uint64_t now, uint8_t *byte, unsigned *errors);
+/* The next character that has arrived by now; what is wrong with it in *errors. A break is one
+ * character, a 0 without a stop bit; held says when it ends. */
+bool sim_uart_take(sim_uart *u, sim_device *d, uint64_t now, uint8_t *byte, unsigned *errors);
 /* A byte to send: into the shift register if that is free, or else it waits, in place of one that
  * waits already. */
 void sim_uart_put(sim_uart *u, sim_device *d, uint64_t now, uint8_t byte);
@@ -60,6 +63,8 @@ uint64_t sim_uart_next(const sim_uart *u, const sim_device *d, bool sends);
         SIM_UART_FIELD(state, uart, waiting, SIM_FIELD_NUMBER),                                    \
         SIM_UART_FIELD(state, uart, has_waiting, SIM_FIELD_FLAG),                                  \
         SIM_UART_FIELD(state, uart, breaks, SIM_FIELD_FLAG),                                       \
+        SIM_UART_FIELD(state, uart, held, SIM_FIELD_FLAG),                                         \
+        SIM_UART_FIELD(state, uart, held_since, SIM_FIELD_TIME),                                   \
         SIM_UART_FIELD(state, uart, shift_free, SIM_FIELD_TIME)
 #define SIM_UART_FIELD(state, uart, member, form)                                                  \
     {                                                                                              \

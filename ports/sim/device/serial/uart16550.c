@@ -149,7 +149,8 @@ static void update_16550(sim_device *d, uint64_t now)
     u->seen = now;
     while (sim_uart_take(&u->uart, d, now, &byte, &errors)) {
         unsigned e = (errors & SIM_UART_PARITY ? SIM_16550_PARITY : 0u) |
-                     (errors & SIM_UART_FRAMING ? SIM_16550_FRAMING : 0u);
+                     (errors & SIM_UART_FRAMING ? SIM_16550_FRAMING : 0u) |
+                     (errors & SIM_UART_BREAK ? SIM_16550_BREAK : 0u);
         if ((u->modem & LOOP) == 0) take_character(d, now, byte, (uint8_t)e);
     }
     while ((u->out_count > 0 || u->has_looped) && now >= u->uart.shift_free && u->uart.rate != 0) {
@@ -250,6 +251,18 @@ static void write_enable(uart16550 *u, uint64_t now, uint8_t value)
     if (anew && (line_status(u, now) & SIM_16550_EMPTY) != 0) u->empty_due = true;
 }
 
+/* Looped back, the outputs are the inputs, and their changes are told. */
+static void write_modem(sim_device *d, uint8_t value)
+{
+    uart16550 *u = chip_of(d);
+    unsigned before = modem_lines(d);
+    bool looped = (u->modem & LOOP) != 0;
+    u->modem = value & 0x1F;
+    if (!looped || (value & LOOP) == 0) return;
+    unsigned now = modem_lines(d);
+    u->deltas |= (uint8_t)(((before ^ now) & ~(1u << RI)) | (before & ~now & 1u << RI));
+}
+
 static void write_16550(sim_device *d, uint64_t now, unsigned reg, uint8_t value)
 {
     uart16550 *u = chip_of(d);
@@ -270,7 +283,7 @@ static void write_16550(sim_device *d, uint64_t now, unsigned reg, uint8_t value
         set_format(d);
         sim_uart_break(&u->uart, d, now, (value & 0x40) != 0);
         break;
-    case SIM_16550_MODEM: u->modem = value & 0x1F; break;
+    case SIM_16550_MODEM: write_modem(d, value); break;
     case SIM_16550_SCRATCH: u->scratch = value; break;
     default: break; /* the status registers */
     }
@@ -303,6 +316,7 @@ static void edge_16550(sim_device *d, uint64_t now, unsigned pin, bool high)
 {
     uart16550 *u = chip_of(d);
     (void)now;
+    if ((u->modem & LOOP) != 0) return; /* the pins are not looked at */
     if (pin <= DCD && (pin != RI || high)) u->deltas |= (uint8_t)(1u << pin);
 }
 

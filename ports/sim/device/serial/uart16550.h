@@ -1,10 +1,10 @@
 /* uart16550.h - the serial interfaces of the 8250 family: 8250 (no scratch register), 16450, 16550
  * (16 characters of room each way).
  *
- * Source: the common data sheets. Modelled: the divisor, formats, break, all interrupts in their
- * order, line status with its errors character by character, modem lines and what changed of them,
- * loopback, scratch, both FIFOs with the receiver's trigger level and its timeout. Not modelled:
- * DMA.
+ * Source: the common data sheets. Modelled: the divisor, formats, break both ways, all interrupts
+ * in their order, line status with its errors character by character, modem lines and what changed
+ * of them, loopback, scratch, both FIFOs with the receiver's trigger level and its timeout. Not
+ * modelled: DMA.
  */
 #ifndef BOOTLACE_SIM_UART16550_H
 #define BOOTLACE_SIM_UART16550_H

@@ -5,8 +5,8 @@
 
 #include "uart.h"
 
-enum { CTS, DSR, RTS, DTR, RXRDY, TXRDY };
-static const char *const pins[] = {"cts", "dsr", "rts", "dtr", "rxrdy", "txrdy", NULL};
+enum { CTS, DSR, RTS, DTR, RXRDY, TXRDY, BRKDET };
+static const char *const pins[] = {"cts", "dsr", "rts", "dtr", "rxrdy", "txrdy", "brkdet", NULL};
 
 /* Bits of the command. */
 enum {
@@ -99,6 +99,12 @@ static void update_8251(sim_device *d, uint64_t now)
     if (sends(d)) sim_uart_shifts(&u->uart, d, now);
 }
 
+/* The line has been low for two characters, and still is. */
+static bool detects_break(const usart8251 *u)
+{
+    return u->uart.held && u->seen >= u->uart.held_since + 2 * sim_uart_time(&u->uart);
+}
+
 /* Its ready bit does not ask for CTS and the enabled transmitter, as the pin does. */
 static uint8_t status_of(const sim_device *d)
 {
@@ -108,6 +114,7 @@ static uint8_t status_of(const sim_device *d)
     if (u->has_received) s |= SIM_8251_RECEIVED;
     if (!u->uart.has_waiting && u->seen >= u->uart.shift_free) s |= SIM_8251_EMPTY;
     if (!sim_device_sees(d, DSR, false)) s |= SIM_8251_DSR;
+    if (detects_break(u)) s |= SIM_8251_BREAK;
     return (uint8_t)s;
 }
 
@@ -167,7 +174,10 @@ static void write_8251(sim_device *d, uint64_t now, unsigned reg, uint8_t value)
 
 static uint64_t next_8251(const sim_device *d)
 {
-    return sim_uart_next(&chip_seen(d)->uart, d, sends(d));
+    const usart8251 *u = chip_seen(d);
+    uint64_t next = sim_uart_next(&u->uart, d, sends(d));
+    uint64_t detected = u->uart.held_since + 2 * sim_uart_time(&u->uart);
+    return u->uart.held && detected > u->seen && detected < next ? detected : next;
 }
 
 /* The pin that is mostly wired to the CPU. */
@@ -183,6 +193,7 @@ static sim_level drives_8251(const sim_device *d, unsigned pin)
     case RTS: return (u->command & RTS_ON) != 0 ? SIM_LOW : SIM_HIGH;
     case DTR: return (u->command & DTR_ON) != 0 ? SIM_LOW : SIM_HIGH;
     case RXRDY: return u->has_received ? SIM_HIGH : SIM_LOW;
+    case BRKDET: return detects_break(u) ? SIM_HIGH : SIM_LOW;
     case TXRDY: return sends(d) && !u->uart.has_waiting ? SIM_HIGH : SIM_LOW;
     default: return SIM_FLOATS;
     }
