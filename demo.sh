@@ -214,13 +214,15 @@ prove bootlace send boats.asm -p sim --run
 show bootlace board run --for 1s --tap '0.3s go' --tap '0.6s go'
 cd "$work"
 
-step "An eZ80: a loader in ROM that asks for a header, a program beyond 64 KiB"
+step "An eZ80: a loader in ROM that asks for a header, programs beyond 64 KiB"
 cp -r "$examples/skerry-24" "$work/skerry-24"
 cd "$work/skerry-24"
 show bootlace build -q
 prove bootlace chip write -q -p sim
 show bootlace board run --for 0.3s
 prove bootlace send squares.asm -p sim --run
+show bootlace board run --for 1s --tap '0.3s go' --tap '0.6s go'
+prove bootlace send presses.asm -p sim --run
 show bootlace board run --for 1s --tap '0.3s go' --tap '0.6s go'
 cd "$work"
 

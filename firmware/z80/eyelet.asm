@@ -9,6 +9,9 @@
 ;   devices  serial       a serial interface: docs/serial.md
 
         .include "<common/eyelet>"
+        .if !defined(FAR)
+        .include "<z80/reach>"
+        .end
 
 POURS = area.eyelet.last - area.eyelet.first >= $7FF    ; there is room for tables, and what they are good for
 
@@ -23,7 +26,7 @@ autostart = area.eyelet.last + 1
 
         .place eyelet_vars
 fcs:      .reserve 2
-place:    .reserve 2            ; address in a request
+place:    .reserve PLACE        ; address in a request
 span:     .reserve 2            ; bytes to sum
 width:    .reserve 1            ; bytes of a sum
 length:   .reserve 1            ; payload bytes of the answer
@@ -46,9 +49,12 @@ STACK = area.stack.last + 1 & $FFFF
         jp interrupt            ; RST $38, and interrupt mode 1
 
 greeting:
-        .byte VERSION, EYELET, PAYLOAD, "Eyelet Z80"
+        .byte VERSION, EYELET, PAYLOAD, "Eyelet "
+        cpu_name
 name_end:
-banner: .text "\r\nEyelet ", '0' + VERSION, " for the Z80\r\n" ending 0
+banner: .text "\r\nEyelet ", '0' + VERSION, " for the "
+        cpu_name
+        .byte "\r\n", 0
         .fill $66 - here, $FF
         jp nmi
 
@@ -284,13 +290,8 @@ hello:  ld hl,greeting
         xor a                   ; GOOD
         ret
 
-; The address in the payload goes to HL. C set, with the code in A: it is beyond 16 bits.
 address:
-        ld hl,(payload)
-        ld a,(payload + 2)
-        cp 1
-        ccf
-        ld a,RANGE
+        take_address
         ret
 
 read:   call address
@@ -300,11 +301,13 @@ read:   call address
         jr z,range
         cp PAYLOAD
         jr nc,range
+        narrow_bc
         ld c,a
         ld b,0
         inc a
         ld (length),a
-        ld de,payload + 1
+        own_de payload + 1
+        wide
         ldir
         xor a
         ret
@@ -316,40 +319,41 @@ range:  ld a,RANGE
 ; Everything from the page after Eyelet's own on can be written. What was written is read back.
 write:  call address
         ret c
-        ld a,h
-        cp hi(buffer) + 1
+        below_ours
         jr c,range
+        keep_hl place
+        narrow_bc
         ld a,(size)
-        sub 3
+        sub 4                   ; one less: would it run over the end of memory?
         ld c,a
         ld b,0
-        push hl
-        dec bc                  ; would it run over $FFFF?
+        wide
         add hl,bc
-        inc bc
-        pop hl
         jr c,range
-        ex de,hl
-        ld hl,payload + 3
-        push de
+        inc c
+        own_hl payload + 3
+        take_de place
         push bc
+        wide
         ldir
         pop bc
-        pop de
+        take_de place
         ld hl,payload + 3
-_look:  ld a,(de)
+_look:  wide
+        ld a,(de)
         cp (hl)
         jr nz,_wrong
         inc hl
+        wide
         inc de
         dec c
         jr nz,_look
         xor a
         ret
 _wrong: ld c,(hl)               ; expected; A was found
-        ld (payload + 1),de
         ld hl,payload + 3
         ld (hl),0
+        keep_de payload + 1     ; all three bytes of it, where a place has three
         inc hl
         ld (hl),c
         inc hl
@@ -363,9 +367,18 @@ _wrong: ld c,(hl)               ; expected; A was found
 
 run:    call address
         ret c
+        .if defined(FAR)
+        keep_hl place
+        call farewell
+        ld a,(place + 2)
+        or a
+        jp nz,launch_far
+        ld hl,(place)
+        .else
         push hl
         call farewell
         pop hl
+        .end
         jp launch
 
         .include "<z80/registers>"
@@ -542,6 +555,9 @@ say:    ld a,(hl)
         jr say
 
         serial_code
+        .if defined(FAR)
+        .include "<ez80+z80/far>"
+        .end
 
 ; ---- data ----
 

@@ -4,22 +4,20 @@
 ; clothes of a frame's payload, with FCS-16 and a flag at the end; a second answer says what became of them.
 pour:   call address
         ret c
-        ld a,h
-        cp hi(buffer) + 1
+        below_ours
         jp c,range
-        ld bc,(payload + 3)
-        ld a,b
+        keep_hl place
+        count_bc payload + 3
         or c
         jp z,range
-        push hl
-        push bc
-        dec bc                  ; would it run over $FFFF?
+        wide
+        dec bc                  ; would it run over the end of memory?
+        wide
         add hl,bc
-        jr nc,_may
-        pop bc
-        pop hl
-        jp range
-_may:   xor a
+        jp c,range
+        inc bc
+        push bc
+        xor a
         call answer
         ld a,POURED
         ld (kind),a
@@ -28,7 +26,7 @@ _may:   xor a
         ld hl,$FFFF
         ld (fcs),hl
         pop bc                  ; still to come
-        pop hl                  ; where
+        pour_from place
         xor a
 _clean: ld (escaped),a
 _next:  push bc
@@ -53,19 +51,17 @@ _next:  push bc
         ld a,b
         or c
         jr z,_next              ; the FCS itself
-        ld (hl),d
-        ld a,(hl)
+        pour_d
         cp d
         jr nz,_wrong
-_on:    inc hl
+_on:    pour_on
         dec bc
         jr _next
 _wrong: ld e,a                  ; the first is told
         ld a,(length)
         dec a
         jr nz,_on
-        ld (payload + 1),hl
-        ld (payload + 3),a
+        pour_tell payload + 1
         ld a,d
         ld (payload + 4),a
         ld a,e

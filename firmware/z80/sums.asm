@@ -1,5 +1,12 @@
 ; Eyelet's checksums for the Z80; part of eyelet.asm.
 
+        .if defined(FAR)
+near_range:
+        jp range
+        .else
+near_range = range
+        .end
+
 ; CRC-32 of each of a row of blocks, or with quick FCS-16.
         .if POURS
 quick:  ld a,2
@@ -10,15 +17,15 @@ sums_of:
         ld (width),a
         call address
         ret c
-        ld (place),hl
+        keep_hl place
         ld a,(payload + 5)
         dec a
         cp (PAYLOAD - 1) / 4
-        jr nc,range
+        jr nc,near_range
         ld bc,(payload + 3)     ; bytes in a block
         ld a,b
         or c
-        jr z,range
+        jr z,near_range
         ld a,(payload + 5)
         ld iy,payload + 1
 _block: push af
@@ -60,7 +67,7 @@ _block: push af
 
         .if POURS
 ; HL: FCS-16 over span bytes from place on, which then is behind them. Whole pages go faster. Leaves C set.
-fast:   ld de,(place)
+fast:   take_de place
         ld bc,$FFFF             ; low in C, high in B
 _more:  ld a,(span + 1)
         or e
@@ -70,6 +77,7 @@ _more:  ld a,(span + 1)
         jr nz,_single
         ld h,hi(fcs_low)
 _page:  .repeat 2
+        wide
         ld a,(de)               ; 7
         xor c                   ; 4
         ld l,a                  ; 4
@@ -82,13 +90,14 @@ _page:  .repeat 2
         inc e                   ; 4, and 10 for two of them
         .end
         jp nz,_page
-        inc d
+        next_page
         ld hl,span + 1
         dec (hl)
         ld hl,(span)
         jr _whole
 _single:
         ld h,hi(fcs_low)
+        wide
         ld a,(de)
         xor c
         ld l,a
@@ -97,6 +106,7 @@ _single:
         ld c,a
         inc h
         ld b,(hl)
+        wide
         inc de
         ld hl,(span)
         dec hl
@@ -104,7 +114,7 @@ _single:
 _whole: ld a,h
         or l
         jr nz,_more
-        ld (place),de
+        keep_de place
         ld h,b
         ld l,c
         scf
@@ -115,8 +125,10 @@ _whole: ld a,h
 sum:    ld hl,$FFFF
         ld d,h
         ld e,l
-        ld ix,(place)
-_byte:  ld a,(ix+0)
+        take_ix place
+_byte:  wide
+        ld a,(ix+0)
+        wide
         inc ix
         xor l
         ld l,a
@@ -126,7 +138,7 @@ _byte:  ld a,(ix+0)
         ld a,b
         or c
         jr nz,_byte
-        ld (place),ix
+        keep_ix place
         ret
 
 ; checksum = checksum >> 4 ^ the table's entry for the four bits that fall out

@@ -125,6 +125,27 @@ static void slow_write(void *context, uint16_t address, uint8_t value)
         sim_board_store(b, address, value);
 }
 
+static uint8_t far_fetch(void *context, uint32_t address)
+{
+    return sim_board_peek_far(context, address);
+}
+
+static uint8_t far_read(void *context, uint32_t address)
+{
+    sim_board *b = context;
+    uint8_t value = sim_board_peek_far(b, address);
+    if (b->watchpoint_count > 0) note_access(b, (bl_access){address, false, value, 0});
+    return value;
+}
+
+static void far_write(void *context, uint32_t address, uint8_t value)
+{
+    sim_board *b = context;
+    if (b->watchpoint_count > 0)
+        note_access(b, (bl_access){address, true, value, sim_board_peek_far(b, address)});
+    sim_board_store_far(b, address, value);
+}
+
 bool sim_board_poke(sim_board *b, uint16_t address, uint8_t value)
 {
     slow_write(b, address, value);
@@ -182,8 +203,9 @@ void sim_board_begin(sim_board *b, const sim_cpu_kind *kind, uint32_t clock, con
     b->bus.read = slow_read;
     b->bus.fetch = slow_fetch;
     b->bus.write = slow_write;
-    b->bus.read_far = sim_board_read_far;
-    b->bus.write_far = sim_board_write_far;
+    b->bus.read_far = far_read;
+    b->bus.fetch_far = far_fetch;
+    b->bus.write_far = far_write;
     b->bus.in = port_in;
     b->bus.out = port_out;
     b->bus.vector = 0xFF; /* nobody drives the bus: RST $38 */
@@ -293,32 +315,73 @@ static void update_devices(sim_board *b)
     if (b->wired) sim_nets_settle(b, now);
 }
 
-static bool has_breakpoint(const sim_board *b, uint16_t address)
+uint32_t sim_board_pc(const sim_board *b)
 {
-    return sim_stops(b->breakpoints, address);
+    return b->kind == &sim_ez80_kind ? b->ez80.far_pc : b->cpu.pc;
 }
 
-void sim_board_break(sim_board *b, uint16_t address, bool on)
+void sim_board_begin_at(sim_board *b, uint32_t address)
 {
-    if (has_breakpoint(b, address) == on) return;
-    b->breakpoints[address / 8] ^= (uint8_t)(1u << address % 8);
-    if (on)
-        b->breakpoint_count++;
-    else
-        b->breakpoint_count--;
+    b->cpu.pc = (uint16_t)address;
+    if (b->kind != &sim_ez80_kind) return;
+    b->ez80.far_pc = address;
+    b->ez80.adl = address > 0xFFFF;
+}
+
+uint32_t sim_board_space(const sim_board *b)
+{
+    return b->kind == &sim_ez80_kind ? 0x1000000 : 0x10000;
+}
+
+/* In the list, for those beyond 64 KiB; far_count when it is not there. */
+static size_t find_far(const sim_breakpoints *x, uint32_t address)
+{
+    size_t i = 0;
+    while (i < x->far_count && x->far[i] != address)
+        i++;
+    return i;
+}
+
+static bool has_breakpoint(const sim_board *b, uint32_t address)
+{
+    const sim_breakpoints *x = &b->breakpoints;
+    if (address > 0xFFFF) return find_far(x, address) < x->far_count;
+    return sim_stops(x->near, (uint16_t)address);
+}
+
+bool sim_board_break(sim_board *b, uint32_t address, bool on)
+{
+    sim_breakpoints *x = &b->breakpoints;
+    if (has_breakpoint(b, address) == on) return true;
+    if (address <= 0xFFFF) {
+        x->near[address / 8] ^= (uint8_t)(1u << address % 8);
+        x->near_count = on ? x->near_count + 1 : x->near_count - 1;
+    } else if (on && x->far_count == SIM_FAR_BREAKPOINTS) {
+        return false;
+    } else if (on) {
+        x->far[x->far_count++] = address;
+    } else {
+        x->far[find_far(x, address)] = x->far[x->far_count - 1];
+        x->far_count--;
+    }
+    return true;
 }
 
 /* Breakpoints only: the CPU looks at them itself. One behind an instruction that waits is met when
  * the CPU goes on. */
 static bl_stop run_to_breakpoint(sim_board *b, uint64_t cycles)
 {
-    b->bus.stops = b->breakpoint_count > 0 ? b->breakpoints : NULL;
+    const sim_breakpoints *x = &b->breakpoints;
+    b->bus.stops = x->near_count > 0 ? x->near : NULL;
+    b->bus.far_stops = x->far;
+    b->bus.far_stop_count = x->far_count;
     bool met = false;
     while (b->cpu.cycles < cycles && !met && !b->held) {
         b->kind->run(&b->cpu, cycles);
-        met = sim_stops(b->bus.stops, b->cpu.pc) && !sim_cpu_waits(b->kind, &b->cpu);
+        met = has_breakpoint(b, sim_board_pc(b)) && !sim_cpu_waits(b->kind, &b->cpu);
     }
     b->bus.stops = NULL;
+    b->bus.far_stop_count = 0;
     return met ? BL_STOP_BREAKPOINT : BL_STOP_NOT;
 }
 
@@ -332,7 +395,7 @@ static bl_stop run_cpu(sim_board *b, uint64_t cycles)
         b->access_count = 0;
         b->kind->step(&b->cpu);
         if (b->access_count > 0 && t->before == NULL) return BL_STOP_WATCHPOINT;
-        if (!sim_cpu_waits(b->kind, &b->cpu) && has_breakpoint(b, b->cpu.pc))
+        if (!sim_cpu_waits(b->kind, &b->cpu) && has_breakpoint(b, sim_board_pc(b)))
             return BL_STOP_BREAKPOINT;
     }
     return BL_STOP_NOT;

@@ -18,7 +18,8 @@ enum {
     SIM_WATCHPOINTS = 8,
     SIM_RULES = 16,
     SIM_RULE_BITS = 8,
-    SIM_RAM = 0x20000
+    SIM_FAR_BREAKPOINTS = 64,
+    SIM_RAM = 0x100000
 };
 
 /* What changes the memory that the CPU sees. A wire that a rule hears (SIM_NET_MEMORY) sets a bit
@@ -59,6 +60,15 @@ typedef struct sim_tracer {
     bool (*before)(void *context);
 } sim_tracer;
 
+/* Where the CPU stops: a bit for each of the first 64 KiB of addresses, and a list of those beyond.
+ */
+typedef struct sim_breakpoints {
+    uint8_t near[0x10000 / 8];
+    size_t near_count;
+    uint32_t far[SIM_FAR_BREAKPOINTS];
+    size_t far_count;
+} sim_breakpoints;
+
 typedef struct sim_board {
     uint32_t clock; /* Hz */
     const sim_cpu_kind *kind;
@@ -72,7 +82,6 @@ typedef struct sim_board {
         sim_ez80 ez80;
     };
     sim_bus bus;
-    uint8_t ram[SIM_RAM]; /* what is stored beyond 64 KiB is seen through banks */
     sim_rule rules[SIM_RULES];
     size_t rule_count;
     sim_undriven undriven;
@@ -93,13 +102,15 @@ typedef struct sim_board {
     bool begins;                   /* it was let go: CPU and devices begin anew */
     sim_nets nets;
     sim_watch watch;
-    uint8_t breakpoints[0x10000 / 8]; /* a bit for each address */
-    size_t breakpoint_count;
+    sim_breakpoints breakpoints;
     sim_watchpoint watchpoints[SIM_WATCHPOINTS];
     size_t watchpoint_count;
     bl_access accesses[BL_PAST_ACCESSES]; /* that met one, of the instruction that is executed */
     size_t access_count;                  /* the first of them are kept */
     sim_tracer tracer;
+    /* What is stored beyond 64 KiB is seen through banks, or by a CPU that reaches there. The last
+     * member: who copies a board copies as much as it has (sim_board_ram). */
+    uint8_t ram[SIM_RAM];
 } sim_board;
 
 /* Builds the memory map. areas, chips and parts must outlive the board. */
@@ -133,7 +144,14 @@ bl_stop sim_board_run(sim_board *b, uint64_t until);
 /* One instruction, or the entry into an interrupt. */
 void sim_board_step(sim_board *b);
 /* Sets a breakpoint, or takes it away. */
-void sim_board_break(sim_board *b, uint16_t address, bool on);
+/* False: too many beyond 64 KiB. */
+bool sim_board_break(sim_board *b, uint32_t address, bool on);
+/* Where the CPU is about to execute. */
+uint32_t sim_board_pc(const sim_board *b);
+/* The CPU goes on there; an eZ80 beyond 64 KiB in its 24-bit mode, and below in its Z80 mode. */
+void sim_board_begin_at(sim_board *b, uint32_t address);
+/* How many addresses it has: 64 KiB, or 16 MiB. */
+uint32_t sim_board_space(const sim_board *b);
 /* Sets the pages anew, after the watchpoints were changed otherwise. */
 void sim_board_map(sim_board *b);
 /* Sets a watchpoint, changes it, or takes it away (neither reads nor writes). False: there is no
@@ -154,13 +172,14 @@ void sim_board_returned(void *board);
 void sim_board_stand(sim_board *b, uint64_t until);
 /* What the CPU would read at an address, without side effects; device registers read as $FF. */
 uint8_t sim_board_peek(const sim_board *b, uint16_t address);
-/* How much RAM may hold something: 64 KiB, or SIM_RAM where areas of it are stored beyond. */
+/* How much RAM may hold something: 64 KiB, or where areas of it are stored beyond, up to their ends
+ * and to a power of two; SIM_RAM at most. */
 uint32_t sim_board_ram(const sim_board *b);
 /* What the CPU's write does where memory is. */
 void sim_board_store(sim_board *b, uint16_t address, uint8_t value);
 /* The bus's functions of these names. */
-uint8_t sim_board_read_far(void *board, uint32_t address);
-void sim_board_write_far(void *board, uint32_t address, uint8_t value);
+uint8_t sim_board_peek_far(const sim_board *b, uint32_t address);
+void sim_board_store_far(sim_board *b, uint32_t address, uint8_t value);
 /* Adds a rule. False: there is no room. */
 bool sim_board_rule(sim_board *b, const sim_rule *rule);
 /* A wire at a rule has changed: pin is the rule's index times SIM_RULE_BITS, and the bit. */

@@ -111,9 +111,14 @@ void sim_board_store(sim_board *b, uint16_t address, uint8_t value)
 
 uint32_t sim_board_ram(const sim_board *b)
 {
-    for (size_t i = 0; i < b->area_count; i++)
-        if (b->areas[i].kind == BL_AREA_RAM && b->areas[i].range.first >= 0x10000) return SIM_RAM;
-    return 0x10000;
+    uint32_t size = 0x10000;
+    for (size_t i = 0; i < b->area_count; i++) {
+        bl_range r = b->areas[i].range;
+        if (b->areas[i].kind != BL_AREA_RAM) continue;
+        while (size < SIM_RAM && size < r.first + r.count)
+            size *= 2;
+    }
+    return size;
 }
 
 bool sim_board_keeps(const sim_board *b, uint32_t stored)
@@ -125,17 +130,15 @@ bool sim_board_keeps(const sim_board *b, uint32_t stored)
 
 /* ---- beyond 64 KiB: areas alone, no devices and no rules ---- */
 
-uint8_t sim_board_read_far(void *board, uint32_t address)
+uint8_t sim_board_peek_far(const sim_board *b, uint32_t address)
 {
-    const sim_board *b = board;
     const bl_area *area = area_at(b, address);
     if (area == NULL || area->kind == BL_AREA_IO) return undriven(b, (uint16_t)address);
     return area->kind == BL_AREA_RAM ? b->ram[address % SIM_RAM] : rom_byte(b, address);
 }
 
-void sim_board_write_far(void *board, uint32_t address, uint8_t value)
+void sim_board_store_far(sim_board *b, uint32_t address, uint8_t value)
 {
-    sim_board *b = board;
     const bl_area *area = area_at(b, address);
     if (area != NULL && area->kind == BL_AREA_RAM) b->ram[address % SIM_RAM] = value;
 }

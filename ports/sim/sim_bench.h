@@ -17,7 +17,6 @@ typedef struct sim_line {
 
 typedef struct sim_bench {
     uint64_t now; /* nanoseconds */
-    sim_board board;
     bool powered;
     sim_socket socket;
     sim_line board_line, socket_line;
@@ -28,6 +27,7 @@ typedef struct sim_bench {
     struct sim_past *past; /* what is remembered of it (sim_past.h); or NULL */
     sim_part parts[SIM_CHIPS];
     sim_chance chance;
+    sim_board board; /* the last member, as its memory is of it */
 } sim_bench;
 
 /* The board must then be completed with sim_board_add. cells[i] holds the contents of chips[i]. */

@@ -1,6 +1,7 @@
 /* sim_past.c - moments that are remembered, and what was between them. */
 #include "sim_past.h"
 
+#include <stddef.h>
 #include <string.h>
 
 #include "bootlace/assert.h"
@@ -46,12 +47,26 @@ static void thin_out(sim_past *p)
     release_moment(p, best);
 }
 
+/* As much of a bench as says something: its board is the last of it, and that board's memory. */
+static size_t size_of(const sim_bench *b)
+{
+    return offsetof(sim_bench, board) + offsetof(sim_board, ram) + sim_board_ram(&b->board);
+}
+
+/* The bench as it is now; NULL: there is no memory. */
+static sim_bench *copy_of(const sim_past *p)
+{
+    size_t size = size_of(p->bench);
+    sim_bench *copy = p->memory.resize(p->memory.context, NULL, size);
+    if (copy != NULL) memcpy(copy, p->bench, size);
+    return copy;
+}
+
 static bl_status remember_now(sim_past *p)
 {
     if (p->count == MOMENTS) thin_out(p);
-    sim_bench *copy = p->memory.resize(p->memory.context, NULL, sizeof *copy);
+    sim_bench *copy = copy_of(p);
     if (copy == NULL) return BL_E_MEMORY;
-    *copy = *p->bench;
     p->moments[p->count++] = copy;
     p->changed = false;
     return BL_OK;
@@ -126,8 +141,7 @@ typedef struct replay {
 
 /* What the user has set stays, whatever moment it is. */
 typedef struct settings {
-    uint8_t breakpoints[0x10000 / 8];
-    size_t breakpoint_count;
+    sim_breakpoints breakpoints;
     sim_watchpoint watchpoints[SIM_WATCHPOINTS];
     size_t watchpoint_count;
     sim_watch watch;
@@ -135,18 +149,16 @@ typedef struct settings {
 
 static void keep_settings(const sim_board *b, settings *s)
 {
-    memcpy(s->breakpoints, b->breakpoints, sizeof s->breakpoints);
+    s->breakpoints = b->breakpoints;
     memcpy(s->watchpoints, b->watchpoints, sizeof s->watchpoints);
-    s->breakpoint_count = b->breakpoint_count;
     s->watchpoint_count = b->watchpoint_count;
     s->watch = b->watch;
 }
 
 static void put_settings(sim_board *b, const settings *s)
 {
-    memcpy(b->breakpoints, s->breakpoints, sizeof s->breakpoints);
+    b->breakpoints = s->breakpoints;
     memcpy(b->watchpoints, s->watchpoints, sizeof s->watchpoints);
-    b->breakpoint_count = s->breakpoint_count;
     b->watchpoint_count = s->watchpoint_count;
     b->watch = s->watch;
     b->tracer = (sim_tracer){NULL, NULL};
@@ -164,7 +176,7 @@ static bool look_before(void *context)
     if (r->visit != NULL) emit_step(r);
     if (b->cpu.cycles >= r->end || r->index == r->last) return false;
     if (sim_cpu_waits(b->kind, &b->cpu)) return true;
-    if (r->what == BL_BACK_VISIT && b->cpu.pc == r->address) r->found = r->index;
+    if (r->what == BL_BACK_VISIT && sim_board_pc(b) == r->address) r->found = r->index;
     r->index++;
     return true;
 }
@@ -180,14 +192,15 @@ static void drain(sim_line *line, uint64_t now)
 static void run_again(sim_past *p, size_t moment, replay *r, bool watch_all)
 {
     sim_bench *b = p->bench;
-    *b = *p->moments[moment];
+    memcpy(b, p->moments[moment], size_of(b));
     b->past = p;
     b->stop = BL_STOP_NOT;
-    memset(b->board.breakpoints, 0, sizeof b->board.breakpoints);
-    b->board.breakpoint_count = b->board.watchpoint_count = b->board.access_count = 0;
+    memset(&b->board.breakpoints, 0, sizeof b->board.breakpoints);
+    b->board.watchpoint_count = b->board.access_count = 0;
     b->board.watch = (sim_watch){NULL, NULL};
     if (r->what == BL_BACK_WRITE || watch_all) {
-        bl_range range = watch_all ? (bl_range){0, 0x10000} : (bl_range){r->address, 1};
+        bl_range range =
+            watch_all ? (bl_range){0, sim_board_space(&b->board)} : (bl_range){r->address, 1};
         b->board.watchpoints[0] = (sim_watchpoint){range, false, true};
         b->board.watchpoint_count = 1;
     }
@@ -248,9 +261,8 @@ static bl_status leave_present(sim_past *p, sim_bench **present, settings *s)
 {
     sim_past_look(p); /* what was changed last is a moment, too */
     if (p->count == 0) return BL_E_MEMORY;
-    *present = p->memory.resize(p->memory.context, NULL, sizeof **present);
+    *present = copy_of(p);
     if (*present == NULL) return BL_E_MEMORY;
-    **present = *p->bench;
     keep_settings(&p->bench->board, s);
     p->replaying = true;
     return BL_OK;
@@ -258,7 +270,7 @@ static bl_status leave_present(sim_past *p, sim_bench **present, settings *s)
 
 static void return_to_present(sim_past *p, sim_bench *present)
 {
-    *p->bench = *present;
+    memcpy(p->bench, present, size_of(present));
     p->memory.resize(p->memory.context, present, 0);
     sim_board_map(&p->bench->board);
     p->replaying = false;
@@ -323,7 +335,7 @@ static void emit_step(replay *r)
     }
     r->stepped = true;
     r->waited = sim_cpu_waits(b->kind, &b->cpu);
-    s->address = b->cpu.pc;
+    s->address = sim_board_pc(b);
     s->cycles = b->cpu.cycles;
     memcpy(r->before, now, sizeof now);
 }

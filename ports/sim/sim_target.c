@@ -7,11 +7,17 @@
 #include "bootlace/crc.h"
 #include "sim_past.h"
 
-enum { ADDRESSES = 0x10000 };
-
-static bool is_inside(uint32_t address, uint64_t count)
+static bool is_inside(const sim_bench *s, uint32_t address, uint64_t count)
 {
-    return address <= ADDRESSES && count <= ADDRESSES - address;
+    uint32_t space = sim_board_space(&s->board);
+    return address <= space && count <= space - address;
+}
+
+/* A byte of memory, without a read that a device would notice. */
+static uint8_t peek(const sim_bench *s, uint32_t address)
+{
+    if (address <= 0xFFFF) return sim_board_peek(&s->board, (uint16_t)address);
+    return sim_board_peek_far(&s->board, address);
 }
 
 /* Is there a CPU that could be told anything? */
@@ -33,23 +39,32 @@ static bl_status read_memory(void *context, uint32_t address, uint8_t *bytes, si
 {
     const sim_bench *s = context;
     if (!s->powered) return BL_E_TIMEOUT;
-    if (!is_inside(address, count)) return BL_E_RANGE;
+    if (!is_inside(s, address, count)) return BL_E_RANGE;
     /* What a device would say changes it, and is not made up. */
     for (size_t i = 0; i < count; i++)
-        if (sim_board_has_device(&s->board, (uint16_t)(address + i))) return BL_E_UNSUPPORTED;
+        if (address + i <= 0xFFFF && sim_board_has_device(&s->board, (uint16_t)(address + i)))
+            return BL_E_UNSUPPORTED;
     for (size_t i = 0; i < count; i++)
-        bytes[i] = sim_board_peek(&s->board, (uint16_t)(address + i));
+        bytes[i] = peek(s, address + (uint32_t)i);
     return BL_OK;
+}
+
+/* False: it is not there afterwards. */
+static bool poke(sim_bench *s, uint32_t address, uint8_t value)
+{
+    if (address <= 0xFFFF) return sim_board_poke(&s->board, (uint16_t)address, value);
+    sim_board_store_far(&s->board, address, value);
+    return sim_board_peek_far(&s->board, address) == value;
 }
 
 static bl_status write_memory(void *context, uint32_t address, const uint8_t *bytes, size_t count)
 {
     sim_bench *s = context;
     if (!s->powered) return BL_E_TIMEOUT;
-    if (!is_inside(address, count)) return BL_E_RANGE;
+    if (!is_inside(s, address, count)) return BL_E_RANGE;
     note_change(s);
     for (size_t i = 0; i < count; i++)
-        if (!sim_board_poke(&s->board, (uint16_t)(address + i), bytes[i])) return BL_E_DIFFERS;
+        if (!poke(s, address + (uint32_t)i, bytes[i])) return BL_E_DIFFERS;
     return BL_OK;
 }
 
@@ -57,10 +72,10 @@ static bl_status sum_memory(void *context, bl_range range, uint32_t *crc)
 {
     const sim_bench *s = context;
     if (!s->powered) return BL_E_TIMEOUT;
-    if (!is_inside(range.first, range.count)) return BL_E_RANGE;
+    if (!is_inside(s, range.first, range.count)) return BL_E_RANGE;
     *crc = 0;
     for (uint64_t i = 0; i < range.count; i++) {
-        uint8_t byte = sim_board_peek(&s->board, (uint16_t)(range.first + i));
+        uint8_t byte = peek(s, range.first + (uint32_t)i);
         *crc = bl_crc32(*crc, &byte, 1);
     }
     return BL_OK;
@@ -132,9 +147,9 @@ static bl_status let_cpu_go(void *context, const uint32_t *entry)
     sim_bench *s = context;
     bl_status status = check_cpu(s);
     if (status != BL_OK) return status;
-    if (entry != NULL && *entry >= ADDRESSES) return BL_E_RANGE;
+    if (entry != NULL && !is_inside(s, *entry, 1)) return BL_E_RANGE;
     if (entry != NULL) {
-        s->board.cpu.pc = (uint16_t)*entry;
+        sim_board_begin_at(&s->board, *entry);
         s->board.cpu.rest = false;
         if (s->board.kind->special_stops) s->board.cpu.special = false;
     }
@@ -164,9 +179,8 @@ static bl_status stop_cpu(void *context)
 static bl_status set_breakpoint(void *context, uint32_t address, bool on)
 {
     sim_bench *s = context;
-    if (address >= ADDRESSES) return BL_E_RANGE;
-    sim_board_break(&s->board, (uint16_t)address, on);
-    return BL_OK;
+    if (!is_inside(s, address, 1)) return BL_E_RANGE;
+    return sim_board_break(&s->board, address, on) ? BL_OK : BL_E_MEMORY;
 }
 
 static bl_status pull_reset(void *context)
@@ -183,7 +197,7 @@ static bl_status pull_reset(void *context)
 static bl_status set_watchpoint(void *context, bl_range range, bool reads, bool writes)
 {
     sim_bench *s = context;
-    if (range.count == 0 || !is_inside(range.first, range.count)) return BL_E_RANGE;
+    if (range.count == 0 || !is_inside(s, range.first, range.count)) return BL_E_RANGE;
     return sim_board_watch(&s->board, range, reads, writes) ? BL_OK : BL_E_MEMORY;
 }
 
@@ -247,7 +261,6 @@ void sim_target_end(sim_bench *bench)
 {
     while (bench->board.watchpoint_count > 0)
         sim_board_watch(&bench->board, bench->board.watchpoints[0].range, false, false);
-    memset(bench->board.breakpoints, 0, sizeof bench->board.breakpoints);
-    bench->board.breakpoint_count = 0;
+    memset(&bench->board.breakpoints, 0, sizeof bench->board.breakpoints);
     bench->stop = BL_STOP_NOT;
 }

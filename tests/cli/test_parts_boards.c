@@ -25,7 +25,7 @@ static const board boards[] = {
      "|1                   |", "ports", "go.out"},
     {"lock", "8085", "U1", "panel.asm", "Eyelet 8080/85", "keys 7", "right    0\n", "right    7\n",
      "columns", "keys.column3"},
-    {"skerry-24", "ez80+z80", "U1", "squares.asm", "Eyelet Z80", "go", "|0001 000001     |",
+    {"skerry-24", "ez80+z80", "U1", "squares.asm", "Eyelet eZ80", "go", "|0001 000001     |",
      "|0002 000004     |", "ports", "glass.d4"},
 };
 

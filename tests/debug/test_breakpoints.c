@@ -44,7 +44,7 @@ TEST(a_breakpoint_stops_each_time_or_each_nth_time)
     CHECK_INT(bl_debug_go(&m.debug, NULL, NULL, &r), BL_OK);
     CHECK_INT(machine_value(&m, "X"), 11);
     CHECK_INT(bl_debug_end(&m.debug), BL_OK);
-    CHECK_INT(m.bench.board.breakpoint_count, 0);
+    CHECK_INT(m.bench.board.breakpoints.near_count, 0);
     machine_end(&m);
 }
 
@@ -75,7 +75,7 @@ TEST(what_a_breakpoint_cannot_be_is_told_at_once)
     CHECK_CONTAINS(fault.why, "'nobody' has no value");
     CHECK_INT(set_at(0x203, 0, "x ==", &index), BL_E_SYNTAX);
     CHECK_INT(set_at(0x10000, 0, "", &index), BL_E_RANGE);
-    CHECK_INT(m.bench.board.breakpoint_count, 0);
+    CHECK_INT(m.bench.board.breakpoints.near_count, 0);
     for (uint32_t i = 0; i < BL_DEBUG_BREAKPOINTS; i++)
         CHECK_INT(set_at(0x300 + i, 0, "", &index), BL_OK);
     CHECK_INT(set_at(0x400, 0, "", &index), BL_E_MEMORY);

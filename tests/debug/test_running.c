@@ -69,7 +69,7 @@ TEST(steps_by_breakpoints_are_the_steps_of_the_cpu)
         }
         compare(10000);
         CHECK(machine_value(&m, "word(total)") > 300);
-        CHECK_INT(other.bench.board.breakpoint_count, 0);
+        CHECK_INT(other.bench.board.breakpoints.near_count, 0);
         machine_end(&m);
         machine_end(&other);
     }

@@ -94,7 +94,7 @@ TEST(a_target_stops_at_breakpoints_and_goes_on_from_them)
     }
     CHECK_INT(wait_ms(10), BL_STOP_WAITS); /* stp */
     CHECK_INT(target.set_breakpoint(&bench, 0x204, false), BL_OK);
-    CHECK_INT(bench.board.breakpoint_count, 0);
+    CHECK_INT(bench.board.breakpoints.near_count, 0);
     CHECK_INT(target.go(&bench, &entry), BL_OK);
     CHECK_INT(wait_ms(10), BL_STOP_WAITS);
     CHECK_INT(byte_at(0x10), 6);

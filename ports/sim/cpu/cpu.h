@@ -31,6 +31,7 @@ typedef struct sim_bus {
     void (*write)(void *context, uint16_t address, uint8_t value);
     /* Beyond 64 KiB, for CPUs that reach there; NULL: there is nothing. */
     uint8_t (*read_far)(void *context, uint32_t address);
+    uint8_t (*fetch_far)(void *context, uint32_t address); /* code; NULL: as read_far */
     void (*write_far)(void *context, uint32_t address, uint8_t value);
     uint8_t (*in)(void *context, uint16_t port);
     void (*out)(void *context, uint16_t port, uint8_t value);
@@ -39,6 +40,8 @@ typedef struct sim_bus {
         void *context);              /* the CPU takes an interrupt: what is on the bus; or NULL */
     void (*returned)(void *context); /* it returns from one, by RETI; or NULL */
     const uint8_t *stops;            /* a bit for each address where a run ends, or NULL */
+    const uint32_t *far_stops;       /* those beyond 64 KiB */
+    size_t far_stop_count;
 } sim_bus;
 
 /* What a device puts on the bus when its interrupt is taken. */

@@ -426,17 +426,26 @@ static void step_one(sim_ez80 *c, uint64_t until)
     c->left = 0;
 }
 
+/* Does a run end in front of this instruction? */
+static bool stops_here(const sim_ez80 *c)
+{
+    const sim_bus *b = c->bus;
+    if (c->far_pc < 0x10000) return sim_stops(b->stops, c->pc);
+    for (size_t i = 0; i < b->far_stop_count; i++)
+        if (b->far_stops[i] == c->far_pc) return true;
+    return false;
+}
+
 static void run(sim_cpu *cpu, uint64_t cycles)
 {
     sim_ez80 *c = (sim_ez80 *)cpu;
-    const uint8_t *stops = c->bus->stops;
     c->left = 0;
     if (c->pc != (uint16_t)c->far_pc) /* somebody has set it who knows 16 bits of it */
         c->far_pc = c->adl ? (c->far_pc & 0xFF0000) | c->pc : c->pc;
     do {
         step_one(c, cycles);
         c->pc = (uint16_t)c->far_pc;
-    } while (c->cycles < cycles && !(c->far_pc < 0x10000 && sim_stops(stops, c->pc)));
+    } while (c->cycles < cycles && !stops_here(c));
 }
 
 static void step(sim_cpu *cpu)

@@ -44,9 +44,12 @@ uint8_t ez80_next_byte(ez80_run *x)
     sim_ez80 *c = x->c;
     uint32_t at = c->adl ? c->far_pc : (uint32_t)c->mb << 16 | (c->far_pc & 0xFFFF);
     const sim_bus *b = c->bus;
+    uint8_t byte;
     c->left--;
-    uint8_t byte = at < 0x10000 || b->read_far == NULL ? sim_fetch(b, (uint16_t)at)
-                                                       : b->read_far(b->context, at);
+    if (at < 0x10000 || b->read_far == NULL)
+        byte = sim_fetch(b, (uint16_t)at);
+    else
+        byte = (b->fetch_far != NULL ? b->fetch_far : b->read_far)(b->context, at);
     c->far_pc = c->adl ? (c->far_pc + 1) & 0xFFFFFF : (c->far_pc + 1) & 0xFFFF;
     return byte;
 }
