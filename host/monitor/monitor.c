@@ -5,6 +5,7 @@
 #include <string.h>
 
 #include "files/files.h"
+#include "project/sheets.h"
 
 /* ---- life ---- */
 
@@ -46,6 +47,38 @@ static bool device_label(void *context, uint32_t address, char *buffer, size_t c
     return older != NULL;
 }
 
+static bool is_sheet(bl_text name, const bl_sheet *sheet)
+{
+    bl_text its = bl_sheet_name(sheet);
+    return its.length == name.length && memcmp(its.at, name.at, name.length) == 0;
+}
+
+/* Of a CPU with a mode of 24 bits: what it is about to execute, by the mode that it is in; what was
+ * assembled, as it was; else what lies beyond 64 KiB is code of that mode. */
+static const bl_sheet *sheet_at(void *context, uint32_t address)
+{
+    monitor *m = context;
+    uint32_t pc, wide;
+    bl_place place;
+    if (bl_debug_register(&m->debug, (bl_text){"PC", 2}, &pc) == BL_OK && pc == address &&
+        bl_debug_register(&m->debug, (bl_text){"ADL", 3}, &wide) == BL_OK)
+        return wide != 0 ? m->mode : m->b->sheet;
+    if (bl_debug_place(&m->debug, address, &place) && place.code)
+        return is_sheet(place.cpu, m->mode) ? m->mode : m->b->sheet;
+    return address > 0xFFFF ? m->mode : m->b->sheet;
+}
+
+/* "ez80+z80" comes up in the mode that is called behind the plus; "ez80" is the other. */
+static void open_mode(monitor *m)
+{
+    bl_text name = bl_sheet_name(m->b->sheet);
+    const char *plus = memchr(name.at, '+', name.length);
+    if (bl_sheet_address_bits(m->b->sheet) <= 16 || plus == NULL) return;
+    char *other = g_strndup(name.at, (gsize)(plus - name.at));
+    if (host_sheet_open(other, NULL, NULL, &m->mode) == BL_OK) m->debug.sheet_at = sheet_at;
+    g_free(other);
+}
+
 monitor *monitor_open(const bench *b, const bl_target *target, const project_extras *extras)
 {
     monitor *m = g_new0(monitor, 1);
@@ -57,8 +90,10 @@ monitor *monitor_open(const bench *b, const bl_target *target, const project_ext
     m->debug.label = device_label;
     m->debug.programs = m->programs;
     m->where = (places){.b = b, .w = &m->names, .after = &m->later, .machine_radix = true};
-    m->before = g_malloc0(MONITOR_SPACE);
-    m->looked = g_malloc0(MONITOR_SPACE);
+    open_mode(m);
+    m->space = bl_sheet_address_bits(b->sheet) > 16 ? 0x1000000 : 0x10000;
+    m->before = g_malloc0(m->space);
+    m->looked = g_malloc0(m->space);
     m->journal = monitor_new_journal();
     m->older = monitor_new_older();
     m->outdated = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
@@ -69,6 +104,7 @@ void monitor_close(monitor *m)
 {
     if (m == NULL) return;
     bl_debug_end(&m->debug);
+    bl_sheet_close(m->mode);
     project_close(m->built);
     for (size_t i = 0; i < MONITOR_WATCHED; i++)
         g_free(m->watched[i]);
@@ -264,7 +300,7 @@ bool monitor_take_address(monitor *m, size_t index, uint32_t *address)
     char *why = NULL;
     if (!has_operand(m, index, "a place")) return false;
     bool good = monitor_address(m, m->token[index].text, address, &why);
-    if (good && *address >= MONITOR_SPACE) {
+    if (good && *address >= m->space) {
         good = false;
         why = g_strdup_printf("'%s' is beyond the machine's addresses", m->token[index].text);
     }
@@ -278,7 +314,7 @@ bool monitor_take_range(monitor *m, size_t index, bl_range *range)
     char *why = NULL;
     if (!has_operand(m, index, "a range")) return false;
     bool good = monitor_range(m, m->token[index].text, range, &why);
-    if (good && range->first + range->count > MONITOR_SPACE) {
+    if (good && range->first + range->count > m->space) {
         good = false;
         why = g_strdup_printf("'%s' goes beyond the machine's addresses", m->token[index].text);
     }

@@ -88,7 +88,7 @@ bool monitor_do_put(monitor *m)
     uint32_t at;
     GByteArray *bytes;
     if (!monitor_take_address(m, 1, &at) || !monitor_take_bytes(m, 2, &bytes)) return false;
-    bool good = at + (uint64_t)bytes->len <= MONITOR_SPACE ||
+    bool good = at + (uint64_t)bytes->len <= m->space ||
                 monitor_fail(m, "that is more than there are addresses");
     if (good) good = told_written(m, monitor_write(m, at, bytes->data, bytes->len), at, bytes->len);
     g_byte_array_free(bytes, TRUE);
@@ -119,7 +119,7 @@ bool monitor_do_copy(monitor *m)
         !monitor_take_address(m, 2, &to))
         return false;
     size_t count = (size_t)range.count;
-    if (to + (uint64_t)count > MONITOR_SPACE)
+    if (to + (uint64_t)count > m->space)
         return monitor_fail(m, "the copy would go beyond the machine's addresses");
     uint8_t *bytes = g_malloc(count);
     bl_status status = monitor_read(m, range.first, bytes, count);
@@ -192,7 +192,7 @@ static uint32_t end_of_run(const monitor *m, const uint8_t *changed, const uint8
     bl_place first, next;
     uint32_t end = at + 1;
     bool known = bl_debug_place(&m->debug, at, &first);
-    while (end < MONITOR_SPACE && end - at < 16 && changed[end] != 0 && was[end] != is[end]) {
+    while (end < m->space && end - at < 16 && changed[end] != 0 && was[end] != is[end]) {
         if (known && (!bl_debug_place(&m->debug, end, &next) || next.line != first.line)) break;
         end++;
     }
@@ -203,7 +203,7 @@ static uint32_t end_of_run(const monitor *m, const uint8_t *changed, const uint8
 static bl_status read_changed(monitor *m, const uint8_t *changed, uint8_t *is)
 {
     bl_status status = BL_OK;
-    for (uint32_t at = 0; at < MONITOR_SPACE && status == BL_OK; at++)
+    for (uint32_t at = 0; at < m->space && status == BL_OK; at++)
         if (changed[at] != 0) status = monitor_read(m, at, &is[at], 1);
     return status;
 }
@@ -214,9 +214,9 @@ static bool add_built(const monitor *m, const bl_image *image, uint8_t *changed,
 {
     bool touched = false;
     uint8_t byte;
-    for (uint32_t at = 0; at < MONITOR_SPACE && !touched; at++)
+    for (uint32_t at = 0; at < m->space && !touched; at++)
         touched = changed[at] == 1 && bl_image_get(image, at, &byte);
-    for (uint32_t at = 0; at < MONITOR_SPACE && touched; at++) {
+    for (uint32_t at = 0; at < m->space && touched; at++) {
         if (changed[at] != 0 || !bl_image_get(image, at, &byte)) continue;
         changed[at] = 2;
         monitor_built_byte(m, at, &is[at]);
@@ -226,7 +226,7 @@ static bool add_built(const monitor *m, const bl_image *image, uint8_t *changed,
 
 bl_status monitor_patched(monitor *m, bl_image **image)
 {
-    uint8_t *changed = g_malloc0(MONITOR_SPACE), *is = g_malloc0(MONITOR_SPACE);
+    uint8_t *changed = g_malloc0(m->space), *is = g_malloc0(m->space);
     monitor_need_build(m);
     gather_changes(m, changed, is);
     bl_status status = read_changed(m, changed, is);
@@ -238,8 +238,8 @@ bl_status monitor_patched(monitor *m, bl_image **image)
     }
     if (status == BL_OK) status = bl_image_open(&host_memory, image);
     if (status == BL_OK && entered) bl_image_set_entry(*image, entry);
-    for (uint32_t at = 0, n; at < MONITOR_SPACE && status == BL_OK; at += n) {
-        for (n = 0; at + n < MONITOR_SPACE && changed[at + n] != 0;)
+    for (uint32_t at = 0, n; at < m->space && status == BL_OK; at += n) {
+        for (n = 0; at + n < m->space && changed[at + n] != 0;)
             n++;
         if (n > 0) status = bl_image_put(*image, at, is + at, n, (bl_origin){0, 0});
         if (n == 0) n = 1;
@@ -256,14 +256,13 @@ bl_status monitor_patched(monitor *m, bl_image **image)
 
 bool monitor_do_changes(monitor *m)
 {
-    uint8_t *changed = g_malloc0(MONITOR_SPACE), *was = g_malloc0(MONITOR_SPACE),
-            *is = g_malloc0(MONITOR_SPACE);
+    uint8_t *changed = g_malloc0(m->space), *was = g_malloc0(m->space), *is = g_malloc0(m->space);
     bool any = false, good = monitor_at_most(m, 0);
     monitor_need_build(m);
     gather_changes(m, changed, was);
     bl_status status = good ? read_changed(m, changed, is) : BL_OK;
     if (status != BL_OK) good = monitor_fail_status(m, "memory", status);
-    for (uint32_t at = 0; at < MONITOR_SPACE && good;) {
+    for (uint32_t at = 0; at < m->space && good;) {
         uint32_t end = at + 1;
         if (changed[at] != 0 && was[at] != is[at]) {
             end = end_of_run(m, changed, was, is, at);

@@ -98,7 +98,7 @@ static bool image_is_there(asking *a, const bl_image *image)
     for (size_t i = 0; i < bl_image_pieces(image) && there && a->status == BL_OK; i++) {
         bl_piece p = bl_image_piece(image, i);
         uint32_t crc;
-        if ((uint64_t)p.first + p.count > MONITOR_SPACE) return false;
+        if ((uint64_t)p.first + p.count > a->m->space) return false;
         a->status = sum_of_range(a, (bl_range){p.first, p.count}, &crc);
         there = a->status == BL_OK && crc == bl_crc32(0, p.bytes, p.count);
     }

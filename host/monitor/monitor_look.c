@@ -75,7 +75,7 @@ static bool put_rows(monitor *m, bl_range range)
         at += (uint32_t)n;
         if (!monitor_may_go_on(m)) break;
     }
-    m->next = at % MONITOR_SPACE;
+    m->next = at % m->space;
     m->next_is_code = false;
     return true;
 }
@@ -88,7 +88,7 @@ bool monitor_do_see(monitor *m)
     if (monitor_has(m, 1) && !monitor_take_range(m, 1, &range)) return false;
     const char *text = monitor_has(m, 1) ? m->token[1].text : "";
     if (range.count == 1 && strpbrk(text, "+.") == NULL) range.count = ROW * ROWS;
-    if (range.first + range.count > MONITOR_SPACE) range.count = MONITOR_SPACE - range.first;
+    if (range.first + range.count > m->space) range.count = m->space - range.first;
     return put_rows(m, range);
 }
 
@@ -169,14 +169,14 @@ bool monitor_do_code(monitor *m)
     bool stands = bl_debug_register(&m->debug, (bl_text){"PC", 2}, &pc) == BL_OK;
     if (!m->next_is_code && stands) at = pc;
     if (monitor_has(m, 1) && !monitor_take_address(m, 1, &at)) return false;
-    if (monitor_has(m, 2) && !monitor_take_count(m, 2, MONITOR_SPACE, &count)) return false;
+    if (monitor_has(m, 2) && !monitor_take_count(m, 2, m->space, &count)) return false;
     monitor_need_build(m);
-    for (; count > 0 && at < MONITOR_SPACE && monitor_may_go_on(m); count--) {
+    for (; count > 0 && at < m->space && monitor_may_go_on(m); count--) {
         uint32_t size = monitor_put_code(m, at);
         if (size == 0) return false;
         at += size;
     }
-    m->next = at % MONITOR_SPACE;
+    m->next = at % m->space;
     m->next_is_code = true;
     return true;
 }
@@ -345,7 +345,7 @@ bool monitor_do_compare(monitor *m)
     bool build = !monitor_has(m, 2) || monitor_is(m, 2, "build");
     if (!build && !monitor_take_address(m, 2, &other.first)) return false;
     other.count = range.count;
-    if (!build && other.first + other.count > MONITOR_SPACE)
+    if (!build && other.first + other.count > m->space)
         return monitor_fail(m, "the second range goes beyond the machine's addresses");
     monitor_need_build(m);
     uint8_t *there = g_malloc0((size_t)range.count), *expected = NULL,

@@ -5,12 +5,7 @@
 #include "monitor.h"
 #include "project/whereis.h"
 
-enum {
-    MONITOR_SPACE = 0x10000,
-    MONITOR_TOKENS = 64,
-    MONITOR_WATCHED = 16,
-    MONITOR_WATCHPOINTS = 8
-};
+enum { MONITOR_TOKENS = 64, MONITOR_WATCHED = 16, MONITOR_WATCHPOINTS = 8 };
 
 typedef char monitor_address_buffer[24];
 
@@ -30,6 +25,7 @@ typedef struct monitor_older monitor_older; /* a name of a build that is not tha
 struct monitor {
     const bench *b;
     bl_debug debug;
+    bl_sheet *mode; /* the other mode of a CPU that has two: what has 24 bits; or NULL */
     bl_debug_watch watch;
     const project_extras *extras;
     project *built; /* NULL: not yet, or it has faults */
@@ -38,6 +34,7 @@ struct monitor {
     whereis names, later; /* what is for RAM, then what is for chips */
     bl_program *programs[66];
     places where;
+    uint32_t space;    /* addresses: 64 KiB, or 16 MiB with 24 bits of address */
     uint8_t *before;   /* memory as it was last seen, */
     uint8_t *looked;   /* where this is not 0 */
     uint32_t next;     /* where looking goes on */

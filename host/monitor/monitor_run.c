@@ -334,6 +334,15 @@ bool monitor_do_reset(monitor *m)
 /* ---- callers ---- */
 
 /* Each with its evidence: how far up the stack, what stands in front, whom it calls. */
+/* What is not memory is no code, whatever it reads as. */
+static bool is_memory(const bench *b, uint32_t address)
+{
+    for (size_t i = 0; i < b->area_count; i++)
+        if (b->areas[i].kind != BL_AREA_IO && bl_area_holds(&b->areas[i], (bl_range){address, 1}))
+            return true;
+    return b->area_count == 0;
+}
+
 bool monitor_do_callers(monitor *m)
 {
     int64_t depth = 64;
@@ -344,6 +353,10 @@ bool monitor_do_callers(monitor *m)
     monitor_need_build(m);
     bl_status status = bl_debug_callers(&m->debug, (uint32_t)depth, list, BL_DEBUG_CALLERS, &count);
     if (status != BL_OK) return monitor_fail_status(m, "the stack", status);
+    size_t kept = 0;
+    for (size_t i = 0; i < count; i++)
+        if (is_memory(m->b, list[i].call)) list[kept++] = list[i];
+    count = kept;
     if (count == 0) return monitor_fail(m, "no value on the stack looks like a return address");
     g_string_append(m->out, "guesses, from what is on the stack:\n");
     for (size_t i = 0; i < count; i++) {

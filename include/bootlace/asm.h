@@ -129,6 +129,7 @@ typedef struct bl_place {
     uint32_t stored; /* where its byte is kept: another address in .runat */
     bool filled;     /* the program has a byte there; false: it is reserved */
     bool code;       /* of an instruction, which begins at first */
+    bl_text cpu;     /* the name of the sheet that it was read by; lives as long as the program */
     uint32_t first;  /* address of the first byte that its statement made */
     char label[192]; /* the nearest at or above it; empty: there is none */
     uint32_t beyond; /* how far behind the label, in addresses */

@@ -37,6 +37,9 @@ typedef struct bl_breakpoint {
 typedef struct bl_debug {
     bl_target target;
     const bl_sheet *sheet;
+    /* Of a CPU with modes: the sheet of what is at an address, one with the same registers, which
+     * lives as long as sheet. NULL: it has one sheet. */
+    const bl_sheet *(*sheet_at)(void *context, uint32_t address);
     bl_program *const *programs; /* that may be in the memory; may be NULL */
     size_t program_count;
     /* Names beyond those of registers and programs, and addresses that have one; may be NULL.
@@ -74,6 +77,7 @@ size_t bl_debug_name(const bl_debug *debug, uint32_t address, char *buffer, size
 /* An instruction in memory. */
 typedef struct bl_debug_instruction {
     uint32_t address;
+    const bl_sheet *sheet; /* that it was decoded by */
     bl_decoded decoded;
     uint16_t units[BL_FORM_UNITS];
 } bl_debug_instruction;

@@ -311,7 +311,7 @@ static size_t read_registers(const sim_board *b, bl_register *list, size_t capac
         const sim_register *r = &b->kind->registers[i];
         const char *name = sim_target_register_name(r);
         if (name == NULL) continue;
-        list[n++] = (bl_register){name, r->flag ? 1u : r->bytes * 8u,
+        list[n++] = (bl_register){name, sim_target_register_bits(r),
                                   (uint32_t)sim_register_get(&b->cpu, r)};
     }
     return n;

@@ -96,6 +96,19 @@ const char *sim_target_register_name(const sim_register *r)
     return r->shown ? r->name : NULL;
 }
 
+/* Four bytes are kept for 24 bits: no CPU here has more. */
+unsigned sim_target_register_bits(const sim_register *r)
+{
+    return r->flag ? 1 : r->bytes == 4 ? 24 : r->bytes * 8u;
+}
+
+/* The eZ80 has a stack pointer for each mode; the one that counts now, NULL for other CPUs. */
+static const char *stack_now(const sim_bench *s)
+{
+    if (s->board.kind != &sim_ez80_kind) return NULL;
+    return s->board.ez80.adl ? "spl" : "sps";
+}
+
 static bl_status list_registers(void *context, bl_register *list, size_t capacity, size_t *count)
 {
     const sim_bench *s = context;
@@ -108,11 +121,25 @@ static bl_status list_registers(void *context, bl_register *list, size_t capacit
         const char *name = sim_target_register_name(r);
         if (name == NULL) continue;
         if (*count < capacity)
-            list[*count] = (bl_register){name, r->flag ? 1u : r->bytes * 8u,
+            list[*count] = (bl_register){name, sim_target_register_bits(r),
                                          (uint32_t)sim_register_get(&s->board.cpu, r)};
+        ++*count;
+        if (stack_now(s) == NULL || strcmp(name, stack_now(s)) != 0) continue;
+        if (*count < capacity) {
+            list[*count] = list[*count - 1];
+            list[*count].name = "sp";
+        }
         ++*count;
     }
     return BL_OK;
+}
+
+/* The eZ80's program counter has 24 bits in its 24-bit mode alone. */
+static bool mode_allows(const sim_board *b, const char *name, uint32_t value)
+{
+    if (b->kind != &sim_ez80_kind) return true;
+    if (strcmp(name, "pc") == 0) return b->ez80.adl || value <= 0xFFFF;
+    return strcmp(name, "adl") != 0 || value != 0 || b->ez80.far_pc <= 0xFFFF;
 }
 
 static bl_status set_register(void *context, const char *name, uint32_t value)
@@ -120,11 +147,13 @@ static bl_status set_register(void *context, const char *name, uint32_t value)
     sim_bench *s = context;
     const sim_cpu_kind *kind = s->board.kind;
     bl_status status = check_cpu(s);
+    if (status == BL_OK && strcmp(name, "sp") == 0 && stack_now(s) != NULL) name = stack_now(s);
     for (size_t i = 0; i < kind->register_count && status == BL_OK; i++) {
         const sim_register *r = &kind->registers[i];
         const char *own = sim_target_register_name(r);
         if (own == NULL || strcmp(own, name) != 0) continue;
-        if (value >> (r->flag ? 1 : r->bytes * 8) != 0) return BL_E_RANGE;
+        if (value >> sim_target_register_bits(r) != 0) return BL_E_RANGE;
+        if (!mode_allows(&s->board, name, value)) return BL_E_RANGE;
         sim_register_set(&s->board.cpu, r, value);
         note_change(s);
         return BL_OK;

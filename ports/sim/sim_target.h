@@ -15,6 +15,7 @@
 bl_target sim_target(sim_bench *bench);
 /* What people call a register; NULL: it is not shown to them. */
 const char *sim_target_register_name(const sim_register *r);
+unsigned sim_target_register_bits(const sim_register *r);
 /* Takes breakpoints and watchpoints away and lets the CPU run. */
 void sim_target_end(sim_bench *bench);
 

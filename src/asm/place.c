@@ -54,6 +54,7 @@ bool bl_program_place(const bl_program *a, uint32_t address, bl_place *out)
         out->stored = s->stored + (address - s->address);
         out->filled = s->kind != ST_RESERVE;
         out->code = s->kind == ST_INSTRUCTION;
+        out->cpu = bl_sheet_name(a->machine.sheets[s->sheet]);
         out->first = s->address;
         return true;
     }
@@ -62,6 +63,7 @@ bool bl_program_place(const bl_program *a, uint32_t address, bl_place *out)
     set_nearest_label(a, bare, address, out);
     out->stored = bare->stored;
     out->filled = out->code = false;
+    out->cpu = bl_sheet_name(a->machine.sheet);
     out->first = bare->address;
     return true;
 }

@@ -11,7 +11,8 @@ typedef struct debug_source {
     const bl_debug *debug;
     const bl_debug_instruction *instruction; /* whose operands are _0, _1, ...; or NULL */
     uint32_t stack_offset;
-    uint32_t last_read; /* the address that memory was last asked for */
+    uint32_t last_read; /* the address that memory was last asked for, */
+    size_t last_count;  /* and for how many bytes */
     bool zeros;         /* memory reads as 0, and nothing is asked */
 } debug_source;
 bl_formula_source debug_formula_source(debug_source *source);
@@ -23,6 +24,15 @@ static inline uint32_t debug_wrap(const bl_debug *d, int64_t value)
     return (uint32_t)((uint64_t)value & (bits >= 32 ? UINT32_MAX : ((uint64_t)1 << bits) - 1));
 }
 
+/* The sheet of what is at an address, and of what the CPU is about to execute. */
+static inline const bl_sheet *debug_sheet_at(const bl_debug *d, uint32_t address)
+{
+    return d->sheet_at != NULL ? d->sheet_at(d->context, address) : d->sheet;
+}
+const bl_sheet *debug_sheet_now(const bl_debug *d);
+
+/* A register that the target has itself. BL_E_NOT_FOUND, BL_E_UNSUPPORTED. */
+bl_status debug_plain_register(const bl_debug *d, bl_text name, bl_register *out);
 /* registers of the target as they are now; BL_E_UNSUPPORTED. */
 bl_status debug_program_counter(const bl_debug *d, uint32_t *pc);
 

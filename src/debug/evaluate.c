@@ -3,7 +3,7 @@
 
 /* ---- registers ---- */
 
-static bl_status plain_register(const bl_debug *d, bl_text name, bl_register *out)
+bl_status debug_plain_register(const bl_debug *d, bl_text name, bl_register *out)
 {
     bl_register list[BL_DEBUG_REGISTERS];
     size_t count = 0;
@@ -21,13 +21,13 @@ static bl_status plain_register(const bl_debug *d, bl_text name, bl_register *ou
 bl_status bl_debug_register(const bl_debug *d, bl_text name, uint32_t *value)
 {
     bl_register high, low;
-    bl_status status = plain_register(d, name, &low);
+    bl_status status = debug_plain_register(d, name, &low);
     if (status == BL_OK) *value = low.value;
     if (status != BL_E_NOT_FOUND) return status;
     const bl_sheet_register *pair = bl_sheet_register_named(d->sheet, name);
     if (pair == NULL || pair->high.length == 0) return BL_E_NOT_FOUND;
-    status = plain_register(d, pair->high, &high);
-    if (status == BL_OK) status = plain_register(d, pair->low, &low);
+    status = debug_plain_register(d, pair->high, &high);
+    if (status == BL_OK) status = debug_plain_register(d, pair->low, &low);
     if (status == BL_OK) *value = high.value << low.bits | low.value;
     return status;
 }
@@ -36,18 +36,25 @@ bl_status bl_debug_set_register(const bl_debug *d, bl_text name, uint32_t value)
 {
     bl_register high, low;
     if (d->target.set_register == NULL) return BL_E_UNSUPPORTED;
-    bl_status status = plain_register(d, name, &low);
+    bl_status status = debug_plain_register(d, name, &low);
     if (status == BL_OK) return d->target.set_register(d->target.context, low.name, value);
     const bl_sheet_register *pair = bl_sheet_register_named(d->sheet, name);
     if (status != BL_E_NOT_FOUND || pair == NULL || pair->high.length == 0) return status;
-    status = plain_register(d, pair->high, &high);
-    if (status == BL_OK) status = plain_register(d, pair->low, &low);
+    status = debug_plain_register(d, pair->high, &high);
+    if (status == BL_OK) status = debug_plain_register(d, pair->low, &low);
     if (status != BL_OK) return status;
     if ((uint64_t)value >> (high.bits + low.bits) != 0) return BL_E_RANGE;
     status = d->target.set_register(d->target.context, high.name, value >> low.bits);
     if (status != BL_OK) return status;
     uint32_t part = value & (uint32_t)(((uint64_t)1 << low.bits) - 1);
     return d->target.set_register(d->target.context, low.name, part);
+}
+
+const bl_sheet *debug_sheet_now(const bl_debug *d)
+{
+    uint32_t pc;
+    if (d->sheet_at == NULL || debug_program_counter(d, &pc) != BL_OK) return d->sheet;
+    return d->sheet_at(d->context, pc);
 }
 
 bl_status debug_program_counter(const bl_debug *d, uint32_t *pc)
@@ -60,12 +67,13 @@ bl_status debug_program_counter(const bl_debug *d, uint32_t *pc)
 
 /* How many bytes the registers of a list take, the program counter's aside; a register that is two
  * others is none of its own. */
-static bl_status list_bytes(const bl_debug *d, const bl_operand *o, uint32_t chosen, int64_t *bytes)
+static bl_status list_bytes(const bl_sheet *sheet, const bl_operand *o, uint32_t chosen,
+                            int64_t *bytes)
 {
     *bytes = 0;
     for (size_t i = 0; i < o->count; i++) {
-        const bl_choice *c = bl_sheet_choice(d->sheet, (size_t)o->first + i);
-        const bl_sheet_register *r = bl_sheet_register_named(d->sheet, c->name);
+        const bl_choice *c = bl_sheet_choice(sheet, (size_t)o->first + i);
+        const bl_sheet_register *r = bl_sheet_register_named(sheet, c->name);
         if ((c->code & (c->code - 1)) != 0 || (chosen & c->code) == 0) continue;
         if (bl_text_same_nocase(c->name, (bl_text){"PC", 2})) continue;
         if (r == NULL) return BL_E_UNSUPPORTED;
@@ -82,12 +90,12 @@ static bl_status value_of_operand(const debug_source *s, unsigned index, int64_t
     const bl_debug_instruction *in = s->instruction;
     if (in == NULL || index >= in->decoded.form->operands) return BL_E_NOT_FOUND;
     const bl_form *f = in->decoded.form;
-    const bl_operand *o = bl_sheet_operand(d->sheet, f->operand[index]);
+    const bl_operand *o = bl_sheet_operand(in->sheet, f->operand[index]);
     uint32_t stored = in->decoded.value[index], held = 0, page = 0;
-    if (o->kind == BL_OPERAND_ANYOF) return list_bytes(d, o, stored, value);
+    if (o->kind == BL_OPERAND_ANYOF) return list_bytes(in->sheet, o, stored, value);
     if (o->kind == BL_OPERAND_ONEOF) {
         for (size_t i = 0; i < o->count; i++) {
-            const bl_choice *c = bl_sheet_choice(d->sheet, (size_t)o->first + i);
+            const bl_choice *c = bl_sheet_choice(in->sheet, (size_t)o->first + i);
             if (c->code != stored) continue;
             bl_status status = bl_debug_register(d, c->name, &held);
             *value = held;
@@ -136,6 +144,7 @@ static bl_status bytes_of_memory(void *context, uint32_t address, uint8_t *bytes
 {
     debug_source *s = context;
     s->last_read = debug_wrap(s->debug, address);
+    s->last_count = count;
     memset(bytes, 0, count);
     if (s->zeros) return BL_OK;
     /* Where addresses count words, a byte has none. */

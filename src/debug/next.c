@@ -34,13 +34,14 @@ bl_status bl_debug_decode(const bl_debug *d, uint32_t address, bl_debug_instruct
     bool big = bl_sheet_order(d->sheet) == BL_BIG;
     memset(out, 0, sizeof *out);
     out->address = address;
+    out->sheet = debug_sheet_at(d, address);
     if (d->target.read == NULL) return BL_E_UNSUPPORTED;
     bl_status status = d->target.read(d->target.context, address * wide, bytes, n * wide);
     if (status != BL_OK) return status;
     for (size_t i = 0; i < n; i++)
         out->units[i] =
             (uint16_t)(wide == 1 ? bytes[i] : bytes[i * 2 + !big] << 8 | bytes[i * 2 + big]);
-    return bl_sheet_decode(d->sheet, out->units, n, &out->decoded) ? BL_OK : BL_E_NOT_FOUND;
+    return bl_sheet_decode(out->sheet, out->units, n, &out->decoded) ? BL_OK : BL_E_NOT_FOUND;
 }
 
 /* Text of a name lives in the context while the instruction is written. */
@@ -77,22 +78,22 @@ size_t bl_debug_text(const bl_debug *d, const bl_debug_instruction *i, char *buf
     uint32_t direct = 0;
     BL_ASSERT(i->decoded.form != NULL);
     if (bl_debug_register(d, (bl_text){"DP", 2}, &direct) != BL_OK) direct = 0;
-    return bl_instruction_text(d->sheet, &i->decoded, i->address, direct, &labels, buffer,
+    return bl_instruction_text(i->sheet, &i->decoded, i->address, direct, &labels, buffer,
                                capacity);
 }
 
 /* ---- where to ---- */
 
 /* Is the program counter among the registers that an instruction names? *can: it could be. */
-static bool chooses_program_counter(const bl_debug *d, const bl_debug_instruction *i, bool *can)
+static bool chooses_program_counter(const bl_debug_instruction *i, bool *can)
 {
     bool chosen = false;
     for (uint8_t k = 0; k < i->decoded.form->operands; k++) {
-        const bl_operand *o = bl_sheet_operand(d->sheet, i->decoded.form->operand[k]);
+        const bl_operand *o = bl_sheet_operand(i->sheet, i->decoded.form->operand[k]);
         bool list = o->kind == BL_OPERAND_ANYOF;
         if (!list && o->kind != BL_OPERAND_ONEOF) continue;
         for (size_t n = 0; n < o->count; n++) {
-            const bl_choice *c = bl_sheet_choice(d->sheet, (size_t)o->first + n);
+            const bl_choice *c = bl_sheet_choice(i->sheet, (size_t)o->first + n);
             if (!bl_text_same_nocase(c->name, (bl_text){"PC", 2})) continue;
             *can = true;
             uint32_t value = i->decoded.value[k];
@@ -104,10 +105,10 @@ static bool chooses_program_counter(const bl_debug *d, const bl_debug_instructio
 
 /* An instruction that names its registers leads somewhere only when the program counter is one of
  * them. */
-static bool leads_now(const bl_debug *d, const bl_debug_instruction *i, bool *chosen)
+static bool leads_now(const bl_debug_instruction *i, bool *chosen)
 {
     bool can = false;
-    *chosen = chooses_program_counter(d, i, &can);
+    *chosen = chooses_program_counter(i, &can);
     return !can || *chosen;
 }
 
@@ -135,7 +136,7 @@ static void add_operands(const bl_debug *d, const bl_debug_instruction *i, bl_de
     const bl_form *f = i->decoded.form;
     uint32_t page = 0;
     for (uint8_t k = 0; k < f->operands; k++) {
-        const bl_operand *o = bl_sheet_operand(d->sheet, f->operand[k]);
+        const bl_operand *o = bl_sheet_operand(i->sheet, f->operand[k]);
         if (!bl_operand_is_address(o) && o->kind != BL_OPERAND_EXACT) continue;
         if (o->kind == BL_OPERAND_DIRECT &&
             bl_debug_register(d, (bl_text){"DP", 2}, &page) != BL_OK)
@@ -143,7 +144,7 @@ static void add_operands(const bl_debug *d, const bl_debug_instruction *i, bl_de
         /* BBR0 zp,rel: only the last address is a place of code. */
         bool last = true;
         for (uint8_t n = (uint8_t)(k + 1); n < f->operands; n++)
-            last &= !bl_operand_is_address(bl_sheet_operand(d->sheet, f->operand[n]));
+            last &= !bl_operand_is_address(bl_sheet_operand(i->sheet, f->operand[n]));
         if (!last) continue;
         add_place(next, debug_wrap(d, bl_operand_value(o, i->decoded.value[k], i->address,
                                                        i->address + f->size, page)));
@@ -153,7 +154,7 @@ static void add_operands(const bl_debug *d, const bl_debug_instruction *i, bl_de
 bl_status debug_next_of(const bl_debug *d, const bl_debug_instruction *i, bl_debug_next *next)
 {
     const bl_form *f = i->decoded.form;
-    bool chosen, leads = leads_now(d, i, &chosen);
+    bool chosen, leads = leads_now(i, &chosen);
     *next = (bl_debug_next){.behind = debug_wrap(d, (int64_t)i->address + f->size)};
     next->calls = (f->flow & BL_FLOW_CALLS) != 0;
     next->returns = (f->flow & BL_FLOW_RETURNS) != 0 && leads;
@@ -189,8 +190,9 @@ bl_status bl_debug_next_places(const bl_debug *d, bl_debug_next *next)
 /* The plainest is the first that needs no operand. */
 bl_text debug_return_formula(const bl_debug *d)
 {
-    for (size_t i = 0; i < bl_sheet_forms(d->sheet); i++) {
-        const bl_form *f = bl_sheet_form(d->sheet, i);
+    const bl_sheet *sheet = debug_sheet_now(d);
+    for (size_t i = 0; i < bl_sheet_forms(sheet); i++) {
+        const bl_form *f = bl_sheet_form(sheet, i);
         if ((f->flow & BL_FLOW_RETURNS) == 0 || f->operands > 0 || f->leads.length == 0) continue;
         bl_text formulas = f->leads;
         return bl_formula_next(&formulas);

@@ -169,8 +169,9 @@ static goal goal_at(uint32_t place, uint32_t stack)
 static bool was_interrupted(const bl_debug *d, uint32_t back)
 {
     debug_source source = {.debug = d};
-    for (size_t i = 0; i < bl_sheet_forms(d->sheet); i++) {
-        const bl_form *f = bl_sheet_form(d->sheet, i);
+    const bl_sheet *sheet = debug_sheet_now(d);
+    for (size_t i = 0; i < bl_sheet_forms(sheet); i++) {
+        const bl_form *f = bl_sheet_form(sheet, i);
         if ((f->flow & BL_FLOW_RETURNS) == 0 || f->operands > 0) continue;
         bl_text formulas = f->leads;
         uint32_t place;
@@ -362,27 +363,29 @@ bl_status bl_debug_go(bl_debug *d, const uint32_t *entry, const bl_debug_watch *
 
 /* ---- a call of our own ---- */
 
-/* Leaves on the stack what a return takes for back: the formula says where it looks, and what it
- * adds. What was written is proved by working it out again. */
+/* Leaves on the stack what a return takes for back: the formula says where it looks, how many bytes
+ * it takes, and what it adds. What was written is proved by working it out again. */
 static bl_status push_return(bl_debug *d, uint32_t back)
 {
     debug_source s = {.debug = d, .zeros = true};
     bl_formula_source source = debug_formula_source(&s);
     bl_text formula = debug_return_formula(d), name = bl_sheet_stack(d->sheet);
-    unsigned units = bl_sheet_address_units(d->sheet);
-    const bl_sheet_register *stack = bl_sheet_register_named(d->sheet, name);
     int64_t added, found;
-    uint32_t now;
-    if (formula.length == 0 || stack == NULL || d->target.write == NULL) return BL_E_UNSUPPORTED;
-    bl_status status = bl_debug_register(d, name, &now);
-    uint32_t mask = (uint32_t)(((uint64_t)1 << stack->bits) - 1);
-    if (status == BL_OK) status = bl_debug_set_register(d, name, (now - units) & mask);
+    bl_register stack;
+    uint8_t bytes[4];
+    if (formula.length == 0 || name.length == 0 || d->target.write == NULL) return BL_E_UNSUPPORTED;
+    bl_status status = bl_formula_evaluate(formula, &source, &added, NULL);
+    if (status == BL_OK) status = debug_plain_register(d, name, &stack);
+    if (status != BL_OK) return status;
+    size_t units = s.last_count;
+    if (units == 0 || units > sizeof bytes) return BL_E_UNSUPPORTED;
+    uint32_t mask = (uint32_t)(((uint64_t)1 << stack.bits) - 1);
+    status = bl_debug_set_register(d, name, (stack.value - (uint32_t)units) & mask);
     if (status == BL_OK) status = bl_formula_evaluate(formula, &source, &added, NULL);
     if (status != BL_OK) return status;
     uint32_t value = debug_wrap(d, (int64_t)back - added);
     bool big = bl_sheet_order(d->sheet) == BL_BIG;
-    uint8_t bytes[4];
-    for (unsigned i = 0; i < units && i < sizeof bytes; i++)
+    for (size_t i = 0; i < units; i++)
         bytes[big ? units - 1 - i : i] = (uint8_t)(value >> 8 * i);
     status = d->target.write(d->target.context, s.last_read, bytes, units);
     s.zeros = false;

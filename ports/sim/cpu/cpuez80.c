@@ -440,11 +440,11 @@ static void run(sim_cpu *cpu, uint64_t cycles)
 {
     sim_ez80 *c = (sim_ez80 *)cpu;
     c->left = 0;
-    if (c->pc != (uint16_t)c->far_pc) /* somebody has set it who knows 16 bits of it */
+    if (c->pc != c->told_pc) /* somebody has set it who knows 16 bits of it */
         c->far_pc = c->adl ? (c->far_pc & 0xFF0000) | c->pc : c->pc;
     do {
         step_one(c, cycles);
-        c->pc = (uint16_t)c->far_pc;
+        c->pc = c->told_pc = (uint16_t)c->far_pc;
     } while (c->cycles < cycles && !stops_here(c));
 }
 
@@ -457,7 +457,7 @@ static void step(sim_cpu *cpu)
 static void reset(sim_cpu *cpu)
 {
     sim_ez80 *c = (sim_ez80 *)cpu;
-    c->far_pc = c->pc = 0;
+    c->far_pc = c->pc = c->told_pc = 0;
     c->adl = c->madl = c->iff1 = c->iff2 = c->later = false;
     c->rest = c->nmi = false;
     c->mb = c->mode = c->r = 0;
