@@ -64,7 +64,8 @@ void cli_messages_turn(void);
 /* Says what has changed: how many messages are new, stay, or are gone. */
 void cli_watch_tell(void);
 
-/* Waits until one of these files has changed since the turn began, or until Control-C where that is taken. */
+/* Waits until one of these files has changed since the turn began, or until Control-C where that is
+ * taken. */
 void cli_watch_wait(GPtrArray *files);
 
 /* From now on Control-C does not kill: work that asks cli_stopped ends where both sides are usable.
