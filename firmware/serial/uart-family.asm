@@ -8,6 +8,7 @@ DIVISOR = (board.serial.clock + board.link.baud * 8) / (board.link.baud * 16)
         .assert board.serial.clock * 50 > DIVISOR * 16 * board.link.baud * 49 && board.serial.clock * 50 < DIVISOR * 16 * board.link.baud * 51, "the clock of 'serial' divided by 16, and by a whole number, gives no rate within 2 % of that of 'link'"
 
         .macro serial_begin
+        serial_clock
         serial_set board.serial.format, %10000000       ; the divisor
         serial_set board.serial.divisor_low, lo(DIVISOR)
         serial_set board.serial.divisor_high, hi(DIVISOR)

@@ -8,6 +8,7 @@ EMPTY    = %00000001
 
 ; Whatever it was told before: three zeros end any mode, then a reset is understood.
         .macro serial_begin
+        serial_clock
         serial_set board.serial.control, 0
         serial_set board.serial.control, 0
         serial_set board.serial.control, 0

@@ -7,6 +7,7 @@ EMPTY    = %00000100
         .assert DIVIDER != 0, "the channel makes its clock divided by 16, 32 or 64: give 'serial' a clock of so many times the rate of 'link'"
 
         .macro serial_begin
+        serial_clock
         serial_set board.serial.control, %00011000      ; channel reset
         serial_set board.serial.control, 4
         serial_set board.serial.control, %00000100 | (DIVIDER == 16 ? %01000000 : DIVIDER == 32 ? %10000000 : %11000000) ; 1 stop

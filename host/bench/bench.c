@@ -358,6 +358,7 @@ static bl_status read_sections(reader *r, const char *text, size_t length)
     bench_take_rules(r);
     bench_take_devices(r);
     bench_take_wires(r);
+    if (r->yaml.faults == 0) bench_take_clocks(r);
     bench_take_parts(r);
     bench_take_chips(r);
     if (r->yaml.faults == 0) bench_check_rom(r);

@@ -49,9 +49,10 @@ typedef enum bench_end_what {
     BENCH_END_DEVICE,  /* a pin of a device */
     BENCH_END_REQUEST, /* a line by which the CPU is interrupted */
     BENCH_END_RESET,
-    BENCH_END_LOW,  /* ground */
-    BENCH_END_HIGH, /* the supply */
-    BENCH_END_RULE, /* a rule of the memory: pin is its index times BENCH_RULE_BITS, and the bit */
+    BENCH_END_CLOCK, /* the CPU's */
+    BENCH_END_LOW,   /* ground */
+    BENCH_END_HIGH,  /* the supply */
+    BENCH_END_RULE,  /* a rule of the memory: pin is its index times BENCH_RULE_BITS, and the bit */
 } bench_end_what;
 
 typedef struct bench_end {
@@ -231,6 +232,15 @@ const char *bench_firmware(const bl_sheet *sheet, const char *name);
 
 /* Does firmware for the machine's CPU reach its device 'serial'? */
 bool bench_has_driver(const bench *b);
+
+/* The timer that makes the clock of a device, and what a program has to know to set it. */
+typedef struct bench_timer {
+    const bench_device *device;
+    const char *output; /* the pin */
+    uint32_t counted;   /* Hz: the clock that it counts; 0: it divides the CPU's by itself */
+} bench_timer;
+/* False: its clock comes from elsewhere. */
+bool bench_clock_timer(const bench *b, const bench_device *d, bench_timer *timer);
 /* The source "<serial>": how the machine's CPU reaches its device 'serial' (docs/serial.md); an
  * error for the assembler where it cannot. Free with g_free. */
 char *bench_serial(const bench *b);

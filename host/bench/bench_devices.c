@@ -118,7 +118,8 @@ static bool take_place(reader *r, yaml_node_t *node, const file_device *f, bench
     return bench_number(r, yaml_key(&r->yaml, node, key), text, d->in_ports ? 0xFF : top, &d->at);
 }
 
-/* The clock of a device that has one of its own. */
+/* The clock of a device that has one of its own, where it is said; wires may say it, too
+ * (bench_clocks.c). */
 static void take_clock(reader *r, yaml_node_t *node, const file_device *f, bench_device *d)
 {
     bool clocked = d->kind != NULL && d->kind->clocked;
@@ -128,12 +129,6 @@ static void take_clock(reader *r, yaml_node_t *node, const file_device *f, bench
     else if (f->clock != NULL && !bench_clock(f->clock, &d->clock))
         yaml_fault(&r->yaml, at, "like 1.8432 MHz, 153.6 kHz", "'%s' is not a clock rate",
                    f->clock);
-    else if (f->clock == NULL && clocked)
-        d->clock = d->kind->usual_clock;
-    if (clocked && f->clock == NULL && d->clock == 0)
-        yaml_fault(&r->yaml, node, "like clock: 1.8432 MHz: what its clock pin gets",
-                   "device '%s' needs a clock: its rate comes from it", f->name);
-    if (d->clock != 0) bench_define(r, g_strdup_printf("board.%s.clock", f->name), d->clock);
 }
 
 uint8_t bench_request(reader *r, const char *name)

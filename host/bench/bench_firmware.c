@@ -67,6 +67,24 @@ bool bench_has_driver(const bench *b)
     return find_driver(b, named(b, "serial"), &chip, &cpu);
 }
 
+/* The macro serial_clock: what has to be done so that the interface has a clock. Free with g_free.
+ */
+static char *clock_of_serial(const bench *b, const bench_device *d)
+{
+    bench_timer t;
+    if (!bench_clock_timer(b, d, &t))
+        return g_strdup("        .macro serial_clock\n        .end\n");
+    if (t.output[0] != 'z')
+        return g_strdup_printf("CLOCK_AT_PORT = board.%s.at_port\n"
+                               "CLOCK_LOW = board.%s.t1_low\nCLOCK_HIGH = board.%s.t1_high\n"
+                               "CLOCK_AUXILIARY = board.%s.auxiliary\n"
+                               "        .include \"<serial/via>\"\n",
+                               t.device->name, t.device->name, t.device->name, t.device->name);
+    return g_strdup_printf("CLOCK_AT_PORT = board.%s.at_port\nCLOCK_REGISTER = board.%s.channel%c\n"
+                           "CLOCK_COUNTED = %u\n        .include \"<serial/ctc>\"\n",
+                           t.device->name, t.device->name, t.output[2], t.counted);
+}
+
 /* The timing of bits uses what its chip says; how a CPU reaches a chip is what that uses. */
 char *bench_serial(const bench *b)
 {
@@ -79,8 +97,11 @@ char *bench_serial(const bench *b)
         return g_strdup("        .fail \"no firmware for this CPU reaches a serial interface\"\n");
     if (find_driver(b, d, &chip, &cpu)) {
         bool timed = strcmp(d->kind->name, "serial-bits") == 0;
-        return g_strdup_printf("        .include \"<%s>\"\n        .include \"<%s>\"\n",
-                               timed ? chip : cpu, timed ? cpu : chip);
+        char *clock = clock_of_serial(b, d);
+        char *text = g_strdup_printf("        .include \"<%s>\"\n%s        .include \"<%s>\"\n",
+                                     timed ? chip : cpu, clock, timed ? cpu : chip);
+        g_free(clock);
+        return text;
     }
     char *known = drivers(),
          *text = g_strdup_printf(

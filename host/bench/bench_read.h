@@ -65,6 +65,8 @@ void bench_take_banks(reader *r); /* before the areas: they may lie beyond the C
 void bench_take_rules(reader *r); /* after them */
 void bench_take_devices(reader *r);
 void bench_take_wires(reader *r);
+/* After the wires: where each device with a clock of its own has it from. */
+void bench_take_clocks(reader *r);
 void bench_take_link(reader *r);
 void bench_take_parts(reader *r);
 void bench_take_chips(reader *r);

@@ -64,11 +64,15 @@ static bool find_pin(wiring *w, yaml_node_t *node, const bench_device *d, const 
 
 static bool find_cpu_pin(wiring *w, yaml_node_t *node, const char *name, bench_end *end)
 {
+    if (strcmp(name, "clock") == 0) {
+        *end = (bench_end){BENCH_END_CLOCK, 0, 0};
+        return true;
+    }
     uint8_t request = bench_request(w->r, name);
     bool reset = strcmp(name, "reset") == 0;
     *end = (bench_end){reset ? BENCH_END_RESET : BENCH_END_REQUEST, 0, reset ? 0 : request};
     if (reset || request != BENCH_NO_REQUEST) return true;
-    char *list = bench_request_list(w->r), *known = g_strdup_printf("pins: %sreset", list);
+    char *list = bench_request_list(w->r), *known = g_strdup_printf("pins: %sreset clock", list);
     yaml_fault(&w->r->yaml, node, known, "the CPU has no pin '%s' that can be wired", name);
     g_free(known);
     g_free(list);
@@ -107,6 +111,8 @@ static void define_pin(wiring *w, const bench_end *part, const bench_end *other)
     if (other->what != BENCH_END_DEVICE) return;
     const bench_device *d = &b->devices[part->device], *port = &b->devices[other->device];
     const bl_device_port *p = port->kind->ports;
+    /* A clock is no bit: board.DEVICE.clock is its rate (bench_clocks.c). */
+    if (d->kind->clocked && part->pin == bl_device_pin(d->kind, bench_text("clock"))) return;
     for (; p != NULL && p->width > 0; p++) {
         if (other->pin < p->pin || other->pin >= p->pin + p->width) continue;
         const char *pin = d->kind->pins[part->pin];

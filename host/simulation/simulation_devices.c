@@ -41,6 +41,7 @@ static sim_pin pin_of(const bench *b, const bench_end *end)
         return (sim_pin){place, end->pin};
     }
     case BENCH_END_REQUEST: return (sim_pin){SIM_NET_CPU, end->pin};
+    case BENCH_END_CLOCK: return (sim_pin){SIM_NET_CLOCK, 0};
     case BENCH_END_RESET: return (sim_pin){SIM_NET_CPU, SIM_NET_RESET};
     case BENCH_END_RULE: return (sim_pin){SIM_NET_MEMORY, end->pin};
     case BENCH_END_LOW: return (sim_pin){SIM_NET_TIED, SIM_LOW};

@@ -43,6 +43,7 @@ static void follow(sim_board *b, sim_device *d)
 {
     size_t index = (size_t)(d - b->devices);
     if (d->kind->interrupt != NULL) sim_board_note(b, index);
+    if (b->wired && d->kind->frequency != NULL) sim_nets_retime(b, sim_board_now(b));
     if (b->wired && d->kind->about.pins != NULL) sim_nets_stir(b, sim_board_now(b), index);
 }
 

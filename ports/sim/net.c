@@ -41,10 +41,12 @@ bool sim_nets_join(sim_board *b, const sim_pin *pins, size_t count)
     b->wired = true;
     for (size_t i = 0; i < count; i++) {
         n->pins[n->pin_count++] = pins[i];
-        if (pins[i].device >= SIM_NET_MEMORY) continue;
+        if (pins[i].device >= SIM_NET_CLOCK) continue;
         BL_ASSERT(pins[i].device < b->device_count && pins[i].pin < BL_DEVICE_PINS);
         BL_ASSERT(b->devices[pins[i].device].nets[pins[i].pin] == 0);
-        b->devices[pins[i].device].nets[pins[i].pin] = (uint8_t)n->net_count;
+        sim_device *d = &b->devices[pins[i].device];
+        d->nets[pins[i].pin] = (uint8_t)n->net_count;
+        d->timed |= sim_clock_pin(d->kind) == pins[i].pin;
     }
     return true;
 }
@@ -52,7 +54,8 @@ bool sim_nets_join(sim_board *b, const sim_pin *pins, size_t count)
 /* What a pin does to its wire. */
 static sim_level drive_of(const sim_board *b, sim_pin p)
 {
-    if (p.device == SIM_NET_CPU || p.device == SIM_NET_MEMORY) return SIM_FLOATS;
+    if (p.device == SIM_NET_CPU || p.device == SIM_NET_MEMORY || p.device == SIM_NET_CLOCK)
+        return SIM_FLOATS;
     if (p.device == SIM_NET_TIED) return (sim_level)p.pin;
     const sim_device *d = &b->devices[p.device];
     return d->kind->drives != NULL && !d->missing ? d->kind->drives(d, p.pin) : SIM_FLOATS;
@@ -116,7 +119,7 @@ static void tell_edge(sim_board *b, uint64_t now, const sim_net *n)
             continue;
         }
         if (p.device == SIM_NET_MEMORY) sim_board_switch(b, p.pin, n->high);
-        if (p.device >= SIM_NET_MEMORY) continue;
+        if (p.device >= SIM_NET_CLOCK) continue;
         sim_device *d = &b->devices[p.device];
         if (d->kind->edge == NULL || d->missing) continue;
         d->kind->edge(d, now, p.pin, n->high);
@@ -170,8 +173,71 @@ void sim_nets_settle(sim_board *b, uint64_t now)
     settle(b, now);
 }
 
+/* ---- clocks: nobody counts their edges, only how many there are ---- */
+
+int sim_clock_pin(const sim_device_kind *kind)
+{
+    return kind->about.clocked ? bl_device_pin(&kind->about, (bl_text){"clock", 5}) : -1;
+}
+
+/* silent: only of sources that make no edges, however often they go up and down. */
+static uint32_t frequency_at(const sim_device *d, unsigned pin, bool silent)
+{
+    const sim_board *b = d->board;
+    if (b == NULL || d->nets[pin] == 0) return 0;
+    const sim_net *n = &b->nets.nets[d->nets[pin] - 1u];
+    for (unsigned i = 0; i < n->count; i++) {
+        sim_pin p = b->nets.pins[n->first + i];
+        if (p.device == SIM_NET_CLOCK) return b->clock;
+        if (p.device >= SIM_NET_CLOCK || &b->devices[p.device] == d) continue;
+        const sim_device *source = &b->devices[p.device];
+        if (source->kind->frequency == NULL || source->missing) continue;
+        if (silent && source->kind->drives != NULL) continue;
+        uint32_t hertz = source->kind->frequency(source, p.pin);
+        if (hertz != 0) return hertz;
+    }
+    return 0;
+}
+
+uint32_t sim_device_frequency(const sim_device *d, unsigned pin)
+{
+    return frequency_at(d, pin, false);
+}
+
+uint32_t sim_device_counts(const sim_device *d, unsigned pin)
+{
+    return frequency_at(d, pin, true);
+}
+
+bool sim_device_is_clock(const sim_device *d, unsigned pin)
+{
+    const sim_board *b = d->board;
+    if (b == NULL || d->nets[pin] == 0) return false;
+    const sim_net *n = &b->nets.nets[d->nets[pin] - 1u];
+    bool clock = true;
+    for (unsigned i = 0; i < n->count; i++) {
+        sim_pin p = b->nets.pins[n->first + i];
+        if (p.device >= SIM_NET_CLOCK || (&b->devices[p.device] == d && p.pin == pin)) continue;
+        clock &= sim_clock_pin(b->devices[p.device].kind) == p.pin;
+    }
+    return clock;
+}
+
+void sim_nets_retime(sim_board *b, uint64_t now)
+{
+    for (size_t i = 0; i < b->device_count; i++) {
+        sim_device *d = &b->devices[i];
+        if (!d->timed) continue;
+        uint32_t hertz = sim_device_frequency(d, (unsigned)sim_clock_pin(d->kind));
+        if (hertz == d->clock) continue;
+        d->clock = hertz;
+        if (d->kind->retime != NULL) d->kind->retime(d, now);
+    }
+}
+
 void sim_nets_begin(sim_board *b)
 {
+    sim_nets_retime(b, sim_board_now(b));
     for (size_t i = 0; i < b->nets.net_count; i++) {
         sim_net *n = &b->nets.nets[i];
         n->high = is_high(sim_net_level(b, i, NULL), true);

@@ -26,12 +26,14 @@ enum {
     SIM_NET_CPU = 0xFF,
     SIM_NET_TIED = 0xFE,
     SIM_NET_MEMORY = 0xFD,
+    SIM_NET_CLOCK = 0xFC,
     SIM_NET_RESET = 0xFF
 };
 
 /* A pin of a device by the device's index; or the CPU's (SIM_NET_CPU): pin is then the index of a
  * request of sim_cpu_kind, or SIM_NET_RESET. Or the supply (SIM_NET_TIED): pin is then SIM_HIGH or
- * SIM_LOW. Or what is switched of the memory (SIM_NET_MEMORY): sim_board_switch. */
+ * SIM_LOW. Or what is switched of the memory (SIM_NET_MEMORY): sim_board_switch. Or the CPU's clock
+ * (SIM_NET_CLOCK). */
 typedef struct sim_pin {
     uint8_t device, pin;
 } sim_pin;
@@ -67,6 +69,8 @@ void sim_nets_stir(struct sim_board *b, uint64_t now, size_t device);
 /* After a reset, or loading: the levels as they are now, which is an edge to nobody; the CPU's
  * lines that are low pull. */
 void sim_nets_begin(struct sim_board *b);
+/* Clocks that come by wires are looked at again. To be called when one may have changed. */
+void sim_nets_retime(struct sim_board *b, uint64_t now);
 /* As sim_nets_stir, for all devices. */
 void sim_nets_settle(struct sim_board *b, uint64_t now);
 /* What a net's pins do to it together, but for those of one device (NULL: none is left out). */

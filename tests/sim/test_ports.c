@@ -382,3 +382,45 @@ TEST(riot_edge)
     CHECK(!interrupts());
     CHECK_INT(get(SIM_RIOT_FLAGS), SIM_RIOT_EDGE);
 }
+
+/* A constant that is given while a channel runs counts from the end of its round on. */
+TEST(ctc_changes_its_constant_at_the_end_of_a_round)
+{
+    wired_begin();
+    chip = wired_add("z80-ctc");
+    wired_power();
+    put(0, 0x85), put(0, 10); /* timer by 16, interrupts: 160 cycles */
+    wired_pass(50 * CYCLE);
+    put(0, 0x85), put(0, 20);
+    wired_pass(100 * CYCLE);
+    CHECK(!interrupts());
+    wired_pass(20 * CYCLE);
+    CHECK(interrupts());
+    sim_board_acknowledge(&wired);
+    sim_board_returned(&wired);
+    wired_pass(300 * CYCLE); /* 320 from 160 on */
+    CHECK(!interrupts());
+    wired_pass(20 * CYCLE);
+    CHECK(interrupts());
+}
+
+/* It counts an oscillator, and makes a clock of it. */
+TEST(ctc_divides_a_clock)
+{
+    wired_begin();
+    chip = wired_add("z80-ctc");
+    unsigned osc = wired_add("oscillator"), uart = wired_add("acia-6850");
+    wired.devices[osc].clock = 500000;
+    wired_join("0.trg0 1.out");
+    wired_join("0.zc0 2.clock");
+    wired_power();
+    CHECK_INT(wired.devices[uart].clock, 0);
+    put(0, 0xC5), put(0, 25); /* counter, interrupts: 25 of 500 kHz are 50 cycles */
+    CHECK_INT(wired.devices[uart].clock, 20000);
+    wired_pass(45 * CYCLE);
+    CHECK(!interrupts());
+    wired_pass(6 * CYCLE);
+    CHECK(interrupts());
+    put(0, 0x03); /* reset */
+    CHECK_INT(wired.devices[uart].clock, 0);
+}

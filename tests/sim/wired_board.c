@@ -65,6 +65,7 @@ static uint64_t cycles(void)
 static void after(unsigned device)
 {
     sim_board_note(&wired, device);
+    sim_nets_retime(&wired, wired_now);
     if (wired.devices[device].kind->about.pins != NULL) sim_nets_stir(&wired, wired_now, device);
 }
 

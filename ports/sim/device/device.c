@@ -12,6 +12,7 @@
 #include "front/keypad.h"
 #include "front/lamp.h"
 #include "latch.h"
+#include "oscillator.h"
 #include "parallel/buffer.h"
 #include "parallel/ctc.h"
 #include "parallel/pia6821.h"
@@ -37,7 +38,7 @@ static const sim_device_kind *const kinds[] = {
     &sim_shift_out_kind,   &sim_eeprom_kind,       &sim_port8_kind,        &sim_cassette_kind,
     &sim_ata_kind,         &sim_display_16x2_kind, &sim_display_20x4_kind, &sim_cathode_digit_kind,
     &sim_anode_digit_kind, &sim_lamp_kind,         &sim_button_kind,       &sim_clean_button_kind,
-    &sim_switch_kind,      &sim_keypad_kind,       &sim_buzzer_kind,
+    &sim_switch_kind,      &sim_keypad_kind,       &sim_buzzer_kind,       &sim_oscillator_kind,
 };
 enum { KINDS = sizeof kinds / sizeof kinds[0] };
 

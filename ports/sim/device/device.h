@@ -68,6 +68,10 @@ typedef struct sim_device_kind {
     sim_level (*drives)(const sim_device *d, unsigned pin);
     /* The level at one of its pins has changed; high when nobody drives it. */
     void (*edge)(sim_device *d, uint64_t now, unsigned pin, bool high);
+    /* How often a pin that it drives goes up and down, Hz; 0: not by itself. */
+    uint32_t (*frequency)(const sim_device *d, unsigned pin);
+    /* What its clock pin gets, in d->clock, has become another. */
+    void (*retime)(sim_device *d, uint64_t now);
     const sim_device_field *fields;
 } sim_device_kind;
 
@@ -81,6 +85,7 @@ struct sim_device {
     uint32_t reach;               /* addresses at which they are seen, again and again */
     uint32_t clock;               /* Hz: its own, or the CPU's */
     bool pulls;                   /* the interrupt line, when last looked at */
+    bool timed;                   /* its clock comes by a wire to its clock pin */
     bool missing;                 /* a fault: it is not in its socket */
     uint32_t shadow;              /* a fault of the decoder: it answers here, too; 0: nowhere */
     uint8_t request;              /* which line that is: sim_cpu_kind, or SIM_NO_REQUEST */
@@ -109,6 +114,15 @@ static inline uint64_t sim_device_moment(const sim_device *d, uint64_t cycles)
 {
     return cycles / d->clock * 1000000000u + cycles % d->clock * 1000000000u / d->clock;
 }
+
+/* The pin by which a kind with a clock of its own gets it; -1: it has none that can be wired. */
+int sim_clock_pin(const sim_device_kind *kind);
+/* How often what one of its pins is wired to goes up and down by itself, Hz; 0: it does not. */
+uint32_t sim_device_frequency(const sim_device *d, unsigned pin);
+/* The same, of an oscillator or the CPU's clock alone, which make no edges. */
+uint32_t sim_device_counts(const sim_device *d, unsigned pin);
+/* Is a pin wired to clock pins, which need no edges? */
+bool sim_device_is_clock(const sim_device *d, unsigned pin);
 
 /* The board's time, for what is asked of a device without one. */
 uint64_t sim_device_now(const sim_device *d);

@@ -24,6 +24,8 @@ typedef struct channel {
     bool runs;
     bool armed;     /* a timer that waits for its trigger */
     bool due;       /* an interrupt */
+    bool changes;   /* a constant was given while it runs: it counts from the next round on */
+    uint8_t next;   /* that constant */
     uint64_t pulse; /* cycles: when its output's pulse ends; 0: it is low */
     uint64_t at;    /* cycles: when a timer began the round that it is in */
 } channel;
@@ -64,6 +66,18 @@ static bool is_timer(const channel *c)
     return (c->control & COUNTER) == 0;
 }
 
+/* How many cycles a round takes of a channel that runs by itself: a timer, or a counter that counts
+ * a clock. 0: it counts edges. */
+static uint64_t period_of(const sim_device *d, unsigned index)
+{
+    const channel *c = &ctc_seen(d)->channels[index];
+    if (is_timer(c)) return prescale(c) * rounds(c);
+    uint32_t counted = sim_device_counts(d, index);
+    if (counted == 0) return 0;
+    uint64_t period = (uint64_t)rounds(c) * d->clock / counted;
+    return period > 0 ? period : 1;
+}
+
 static void zero(channel *c, uint64_t cycle)
 {
     if ((c->control & INTERRUPTS) != 0) c->due = true;
@@ -77,9 +91,14 @@ static void update_ctc(sim_device *d, uint64_t now)
     for (unsigned i = 0; i < CHANNELS; i++) {
         channel *c = &ctc_of(d)->channels[i];
         if (cycle >= c->pulse) c->pulse = 0;
-        if (!c->runs || !is_timer(c)) continue;
-        uint64_t period = prescale(c) * rounds(c);
-        if (cycle < c->at + period) continue;
+        uint64_t period = period_of(d, i);
+        if (!c->runs || period == 0 || cycle < c->at + period) continue;
+        if (c->changes) {
+            c->at += period;
+            c->constant = c->next;
+            c->changes = false;
+            period = period_of(d, i);
+        }
         c->at += (cycle - c->at) / period * period;
         zero(c, cycle);
     }
@@ -89,23 +108,29 @@ static uint8_t read_ctc(sim_device *d, uint64_t now, unsigned reg)
 {
     update_ctc(d, now);
     const channel *c = &ctc_of(d)->channels[reg];
-    if (!c->runs || !is_timer(c)) return c->count;
-    return (uint8_t)(rounds(c) - (sim_device_cycles(d, now) - c->at) / prescale(c));
+    uint64_t period = period_of(d, reg);
+    if (!c->runs || period == 0) return c->count;
+    return (uint8_t)(rounds(c) - (sim_device_cycles(d, now) - c->at) * rounds(c) / period);
 }
 
 static void start(channel *c, uint64_t cycle)
 {
     c->runs = true;
-    c->armed = false;
+    c->armed = c->changes = false;
     c->count = c->constant;
     c->at = cycle;
 }
 
-/* A constant while it runs counts from the next round on; here from now on. */
+/* A constant while it runs counts from the next round on. */
 static void take_constant(channel *c, uint64_t cycle, uint8_t value)
 {
-    c->constant = value;
     c->wants = false;
+    if (c->runs) {
+        c->next = value;
+        c->changes = true;
+        return;
+    }
+    c->constant = value;
     if (is_timer(c) && (c->control & TRIGGERED) != 0 && !c->runs)
         c->armed = true;
     else
@@ -123,7 +148,7 @@ static void write_ctc(sim_device *d, uint64_t now, unsigned reg, uint8_t value)
     } else {
         c->control = value;
         c->wants = (value & CONSTANT) != 0;
-        if ((value & RESET) != 0) c->runs = c->armed = false;
+        if ((value & RESET) != 0) c->runs = c->armed = c->changes = false;
         if ((value & INTERRUPTS) == 0) c->due = false;
     }
 }
@@ -133,11 +158,13 @@ static uint64_t next_ctc(const sim_device *d)
     uint64_t first = UINT64_MAX;
     for (unsigned i = 0; i < CHANNELS; i++) {
         const channel *c = &ctc_seen(d)->channels[i];
-        bool wired = i < 3 && d->nets[SIM_CTC_PIN_ZC + i] != 0;
+        bool wired = i < 3 && d->nets[SIM_CTC_PIN_ZC + i] != 0 &&
+                     !sim_device_is_clock(d, SIM_CTC_PIN_ZC + i);
         if (wired && c->pulse != 0 && c->pulse < first) first = c->pulse;
-        if (!c->runs || !is_timer(c)) continue;
+        uint64_t period = period_of(d, i);
+        if (!c->runs || period == 0) continue;
         bool seen = (c->control & INTERRUPTS) != 0 || wired;
-        uint64_t end = c->at + prescale(c) * rounds(c);
+        uint64_t end = c->at + period;
         if (seen && end < first) first = end;
     }
     return first == UINT64_MAX ? first : sim_device_moment(d, first);
@@ -190,6 +217,16 @@ static sim_level drives_ctc(const sim_device *d, unsigned pin)
     return ctc_seen(d)->channels[pin - SIM_CTC_PIN_ZC].pulse != 0 ? SIM_HIGH : SIM_LOW;
 }
 
+static uint32_t frequency_ctc(const sim_device *d, unsigned pin)
+{
+    if (pin < SIM_CTC_PIN_ZC) return 0;
+    unsigned index = pin - SIM_CTC_PIN_ZC;
+    const channel *c = &ctc_seen(d)->channels[index];
+    if (!c->runs) return 0;
+    if (is_timer(c)) return (uint32_t)(d->clock / (prescale(c) * rounds(c)));
+    return sim_device_counts(d, index) / rounds(c);
+}
+
 static void edge_ctc(sim_device *d, uint64_t now, unsigned pin, bool high)
 {
     channel *c = &ctc_of(d)->channels[pin % CHANNELS];
@@ -201,6 +238,8 @@ static void edge_ctc(sim_device *d, uint64_t now, unsigned pin, bool high)
     if (!c->runs) return;
     c->count--;
     if (c->count != 0) return;
+    if (c->changes) c->constant = c->next;
+    c->changes = false;
     c->count = c->constant;
     zero(c, sim_device_cycles(d, now));
 }
@@ -211,6 +250,8 @@ static void edge_ctc(sim_device *d, uint64_t now, unsigned pin, bool high)
         {"count" #n, offsetof(ctc, channels[n].count), 1, SIM_FIELD_NUMBER},                       \
         {"wants" #n, offsetof(ctc, channels[n].wants), 1, SIM_FIELD_FLAG},                         \
         {"runs" #n, offsetof(ctc, channels[n].runs), 1, SIM_FIELD_FLAG},                           \
+        {"changes" #n, offsetof(ctc, channels[n].changes), 1, SIM_FIELD_FLAG},                     \
+        {"next" #n, offsetof(ctc, channels[n].next), 1, SIM_FIELD_NUMBER},                         \
         {"armed" #n, offsetof(ctc, channels[n].armed), 1, SIM_FIELD_FLAG},                         \
         {"due" #n, offsetof(ctc, channels[n].due), 1, SIM_FIELD_FLAG},                             \
         {"pulse" #n, offsetof(ctc, channels[n].pulse), 8, SIM_FIELD_CYCLE},                        \
@@ -245,5 +286,6 @@ const sim_device_kind sim_ctc_kind = {
     .returned = returned_ctc,
     .drives = drives_ctc,
     .edge = edge_ctc,
+    .frequency = frequency_ctc,
     .fields = fields,
 };

@@ -401,6 +401,14 @@ static uint64_t next_via(const sim_device *d)
     return first == UINT64_MAX ? first : sim_device_moment(d, first);
 }
 
+/* PB7 as the first timer's square wave. */
+static uint32_t frequency_via(const sim_device *d, unsigned pin)
+{
+    const via *v = via_seen(d);
+    if (pin != 15 || (v->auxiliary & 0xC0) != 0xC0 || !v->t1_runs) return 0;
+    return (uint32_t)(d->clock / (2 * time_of(v->t1_latch)));
+}
+
 static bool interrupt_via(const sim_device *d)
 {
     return (flags_of(via_seen(d)) & SIM_VIA_IRQ) != 0;
@@ -521,6 +529,7 @@ const sim_device_kind sim_via_kind = {
     .update = update_via,
     .interrupt = interrupt_via,
     .drives = drives_via,
+    .frequency = frequency_via,
     .edge = edge_via,
     .loaded = loaded_via,
     .fields = fields,

@@ -6,7 +6,7 @@
 #include "uart.h"
 
 enum { CTS, DCD, RTS };
-static const char *const pins[] = {"cts", "dcd", "rts", NULL};
+static const char *const pins[] = {"cts", "dcd", "rts", "clock", NULL};
 
 typedef struct acia6850 {
     uint8_t control;
@@ -43,6 +43,12 @@ static void set_format(sim_device *d)
     a->uart.parity = formats[f].parity;
     a->uart.halves = formats[f].halves;
     a->uart.rate = d->clock / divisors[a->control & 3];
+}
+
+static void retime_6850(sim_device *d, uint64_t now)
+{
+    (void)now;
+    set_format(d);
 }
 
 static void begin_6850(sim_device *d, bool power)
@@ -204,6 +210,7 @@ const sim_device_kind sim_6850_kind = {
     .interrupt = interrupt_6850,
     .drives = drives_6850,
     .edge = edge_6850,
+    .retime = retime_6850,
     .loaded = loaded_6850,
     .fields = fields,
 };

@@ -5,9 +5,9 @@
 
 #include "uart.h"
 
-enum { CTS_A, DCD_A, RTS_A, DTR_A, CTS_B, DCD_B, RTS_B, DTR_B, PINS_EACH = 4 };
+enum { CTS_A, DCD_A, RTS_A, DTR_A, CTS_B, DCD_B, RTS_B, DTR_B, CLOCK, PINS_EACH = 4 };
 static const char *const pins[] = {"cts_a", "dcd_a", "rts_a", "dtr_a", "cts_b",
-                                   "dcd_b", "rts_b", "dtr_b", NULL};
+                                   "dcd_b", "rts_b", "dtr_b", "clock", NULL};
 
 enum { ROOM = 3 };
 
@@ -46,6 +46,13 @@ static void set_format(const sim_device *d, channel *c)
                                            : SIM_PARITY_ODD;
     c->uart.halves = (c->wr[4] >> 2 & 3) < 2 ? 2 : (uint8_t)((c->wr[4] >> 2 & 3) + 1);
     c->uart.rate = (c->wr[4] & 0x0C) == 0 ? 0 : d->clock / divisors[c->wr[4] >> 6];
+}
+
+static void retime_sio(sim_device *d, uint64_t now)
+{
+    (void)now;
+    set_format(d, &sio_of(d)->channels[0]);
+    set_format(d, &sio_of(d)->channels[1]);
 }
 
 static void reset_channel(const sim_device *d, channel *c, bool alone)
@@ -339,6 +346,7 @@ static uint64_t next_sio(const sim_device *d)
 
 static sim_level drives_sio(const sim_device *d, unsigned pin)
 {
+    if (pin >= CLOCK) return SIM_FLOATS;
     const channel *c = &sio_seen(d)->channels[pin / PINS_EACH];
     if (pin % PINS_EACH == RTS_A) return (c->wr[5] & 0x02) != 0 ? SIM_LOW : SIM_HIGH;
     if (pin % PINS_EACH == DTR_A) return (c->wr[5] & 0x80) != 0 ? SIM_LOW : SIM_HIGH;
@@ -347,8 +355,9 @@ static sim_level drives_sio(const sim_device *d, unsigned pin)
 
 static void edge_sio(sim_device *d, uint64_t now, unsigned pin, bool high)
 {
-    channel *c = &sio_of(d)->channels[pin / PINS_EACH];
     (void)now, (void)high;
+    if (pin >= CLOCK) return;
+    channel *c = &sio_of(d)->channels[pin / PINS_EACH];
     if (pin % PINS_EACH <= DCD_A) external_change(d, c);
 }
 
@@ -425,6 +434,7 @@ const sim_device_kind sim_sio_kind = {
     .returned = returned_sio,
     .drives = drives_sio,
     .edge = edge_sio,
+    .retime = retime_sio,
     .loaded = loaded_sio,
     .fields = fields,
 };

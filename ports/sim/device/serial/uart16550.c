@@ -6,7 +6,8 @@
 #include "uart.h"
 
 enum { CTS, DSR, RI, DCD, RTS, DTR, OUT1, OUT2 };
-static const char *const pins[] = {"cts", "dsr", "ri", "dcd", "rts", "dtr", "out1", "out2", NULL};
+static const char *const pins[] = {"cts", "dsr",  "ri",   "dcd",   "rts",
+                                   "dtr", "out1", "out2", "clock", NULL};
 
 enum { HAS_SCRATCH = 1, HAS_FIFO = 2 }; /* by variant */
 enum { FIFO = 16, ERRORS = SIM_16550_PARITY | SIM_16550_FRAMING | SIM_16550_BREAK };
@@ -59,6 +60,12 @@ static void set_format(sim_device *d)
 }
 
 /* A reset leaves the divisor and the scratch register as they are. */
+static void retime_16550(sim_device *d, uint64_t now)
+{
+    (void)now;
+    set_format(d);
+}
+
 static void begin_16550(sim_device *d, bool power)
 {
     uart16550 *u = chip_of(d), kept = *u;
@@ -307,7 +314,7 @@ static sim_level drives_16550(const sim_device *d, unsigned pin)
 {
     static const uint8_t bits[] = {[DTR] = 1, [RTS] = 2, [OUT1] = 4, [OUT2] = 8};
     const uart16550 *u = chip_seen(d);
-    if (pin < RTS) return SIM_FLOATS;
+    if (pin < RTS || pin > OUT2) return SIM_FLOATS;
     return (u->modem & LOOP) == 0 && (u->modem & bits[pin]) != 0 ? SIM_LOW : SIM_HIGH;
 }
 
@@ -364,7 +371,7 @@ _Static_assert(sizeof(uart16550) <= SIM_DEVICE_STATE, "a device has room for it"
         .group = kind_group, .on_link = true, .variant = has, .size = sizeof(uart16550),           \
         .begin = begin_16550, .read = read_16550, .write = write_16550, .next_event = next_16550,  \
         .update = update_16550, .interrupt = interrupt_16550, .drives = drives_16550,              \
-        .edge = edge_16550, .loaded = loaded_16550, .fields = fields,                              \
+        .edge = edge_16550, .retime = retime_16550, .loaded = loaded_16550, .fields = fields,      \
     }
 
 const sim_device_kind sim_8250_kind = KIND("uart-8250", "serial interface", 0, "uart8250");

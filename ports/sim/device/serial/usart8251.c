@@ -6,7 +6,8 @@
 #include "uart.h"
 
 enum { CTS, DSR, RTS, DTR, RXRDY, TXRDY, BRKDET };
-static const char *const pins[] = {"cts", "dsr", "rts", "dtr", "rxrdy", "txrdy", "brkdet", NULL};
+static const char *const pins[] = {"cts",   "dsr",    "rts",   "dtr", "rxrdy",
+                                   "txrdy", "brkdet", "clock", NULL};
 
 /* Bits of the command. */
 enum {
@@ -53,6 +54,12 @@ static void set_format(sim_device *d)
                                              : SIM_PARITY_EVEN;
     u->uart.halves = (u->mode >> 6) < 2 ? 2 : (uint8_t)(u->mode >> 6 == 2 ? 3 : 4);
     u->uart.rate = divisor == 0 ? 0 : d->clock / divisor;
+}
+
+static void retime_8251(sim_device *d, uint64_t now)
+{
+    (void)now;
+    set_format(d);
 }
 
 static void reset_8251(usart8251 *u)
@@ -234,6 +241,7 @@ const sim_device_kind sim_8251_kind = {
     .update = update_8251,
     .interrupt = interrupt_8251,
     .drives = drives_8251,
+    .retime = retime_8251,
     .loaded = loaded_8251,
     .fields = fields,
 };
