@@ -9,7 +9,16 @@
 static bench *b;
 static simulation *s;
 
-/* Registers from $8000 on; what has none is wired to the outputs of a latch. */
+static unsigned index_of(const char *name)
+{
+    unsigned i = 0;
+    while (strcmp(simulation_hardware.device(i)->name, name) != 0)
+        i++;
+    return i;
+}
+
+/* Registers from $8000 on; what has none is wired to the outputs of a latch, clocks to a
+ * timer. */
 static void write_bench(void)
 {
     GString *text =
@@ -26,9 +35,14 @@ static void write_bench(void)
             g_string_append_printf(text, ", at: 0x%X", 0x8000 + i * 0x40);
         if (kind->clocked && kind->usual_clock == 0) g_string_append(text, ", clock: 153.6 kHz");
         g_string_append(text, ", wires: {");
-        for (unsigned pin = 0; kind->pins != NULL && kind->pins[pin] != NULL && pin < 8; pin++)
-            g_string_append_printf(text, "%s%s: outputs.q%u", pin > 0 ? ", " : "", kind->pins[pin],
-                                   pin);
+        for (unsigned pin = 0; kind->pins != NULL && kind->pins[pin] != NULL && pin < 8; pin++) {
+            bool clock = kind->clocked && strcmp(kind->pins[pin], "clock") == 0;
+            g_string_append_printf(text, "%s%s: ", pin > 0 ? ", " : "", kind->pins[pin]);
+            if (clock)
+                g_string_append_printf(text, "d%u.zc0", index_of("z80-ctc"));
+            else
+                g_string_append_printf(text, "outputs.q%u", pin);
+        }
         g_string_append(text, "}}\n");
     }
     test_write_file("bench.yaml", text->str);
