@@ -77,6 +77,7 @@ bool board_fault_dead_clock(simulation *s, const char *device)
     sim_device *d = device_named(s, device, strlen(device));
     if (d == NULL || !d->kind->about.clocked) return false;
     d->clock = 0;
+    d->timed = false; /* whatever comes by a wire */
     return true;
 }
 

@@ -74,8 +74,8 @@ TEST(a_serial_clock_from_anywhere)
 
 TEST(a_serial_clock_that_is_not_there)
 {
-    static const char *const faults[] = {"open=serial.clock", "missing=y1", "missing=ctc",
-                                         "open=ctc.trg1", "dead-clock=y1"};
+    static const char *const faults[] = {"open=serial.clock", "missing=y1",    "missing=ctc",
+                                         "open=ctc.trg1",     "dead-clock=y1", "dead-clock=serial"};
     board("4 MHz", counted, 9600);
     expect_code(0, "bootlace build -q && bootlace chip write -p sim -q");
     for (size_t i = 0; i < sizeof faults / sizeof faults[0]; i++) {
