@@ -97,6 +97,7 @@ monitor *monitor_open(const bench *b, const bl_target *target, const project_ext
     m->journal = monitor_new_journal();
     m->older = monitor_new_older();
     m->outdated = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
+    m->absent = g_hash_table_new_full(g_str_hash, g_str_equal, g_free, NULL);
     return m;
 }
 
@@ -115,6 +116,7 @@ void monitor_close(monitor *m)
     monitor_forget_older(m);
     g_array_free(m->older, TRUE);
     g_hash_table_destroy(m->outdated);
+    g_hash_table_destroy(m->absent);
     g_free(m);
 }
 
@@ -129,17 +131,21 @@ bool monitor_may_go_on(const monitor *m)
 }
 
 /* What was sent comes first, then what is built for RAM, then what is in chips; but for pieces of
- * which something older is in memory. */
+ * which something older is in memory. Of pieces for RAM those that are not in memory come last:
+ * several may have one place. */
 void monitor_gather_names(monitor *m)
 {
     size_t n = 0;
     m->names.count = m->later.count = 0;
     whereis_add(&m->names, m->sent);
-    for (size_t i = 0; m->built != NULL && i < m->built->piece_count; i++) {
-        const project_piece *piece = &m->built->pieces[i];
-        if (g_hash_table_contains(m->outdated, piece->stem)) continue;
-        whereis_add(piece->piece->for_chips ? &m->later : &m->names, piece->program);
-    }
+    for (unsigned turn = 0; turn < 2; turn++)
+        for (size_t i = 0; m->built != NULL && i < m->built->piece_count; i++) {
+            const project_piece *piece = &m->built->pieces[i];
+            bool absent = g_hash_table_contains(m->absent, piece->stem);
+            if (absent != (turn == 1)) continue;
+            if (g_hash_table_contains(m->outdated, piece->stem)) continue;
+            whereis_add(piece->piece->for_chips ? &m->later : &m->names, piece->program);
+        }
     for (size_t i = 0; i < m->names.count && n < G_N_ELEMENTS(m->programs); i++)
         m->programs[n++] = m->names.programs[i];
     for (size_t i = 0; i < m->later.count && n < G_N_ELEMENTS(m->programs); i++)
@@ -166,6 +172,7 @@ void monitor_need_build(monitor *m)
     if (project_build(m->b, PROJECT_ALL, m->extras, NULL, &m->built) != BL_OK && m->said != NULL)
         g_string_append(m->said, "the bench's sources have faults (bootlace build tells them): "
                                  "there are no names\n");
+    monitor_find_absent(m);
     monitor_gather_names(m);
 }
 

@@ -42,6 +42,31 @@ static bool put_piece_found(monitor *m, const char *name, bl_program *program)
     return true;
 }
 
+/* Is most of how an image begins in memory? Where it cannot be read, it may be. */
+static bool begins_there(monitor *m, const bl_image *image)
+{
+    uint8_t found[64];
+    if (bl_image_pieces(image) == 0) return true;
+    bl_piece p = bl_image_piece(image, 0);
+    size_t n = MIN(sizeof found, p.count), same = 0;
+    if (m->debug.target.read(m->debug.target.context, p.first, found, n) != BL_OK) return true;
+    for (size_t k = 0; k < n; k++)
+        same += found[k] == p.bytes[k];
+    return same * 2 > n;
+}
+
+/* Only where reading disturbs nobody: on the simulated board, which can tell its cycles. */
+void monitor_find_absent(monitor *m)
+{
+    g_hash_table_remove_all(m->absent);
+    if (m->debug.target.cycles == NULL || m->debug.target.read == NULL) return;
+    for (size_t i = 0; m->built != NULL && i < m->built->piece_count; i++) {
+        const project_piece *piece = &m->built->pieces[i];
+        if (!piece->piece->for_chips && !begins_there(m, bl_program_image(piece->program)))
+            g_hash_table_add(m->absent, g_strdup(piece->stem));
+    }
+}
+
 bool monitor_do_pieces(monitor *m)
 {
     if (!monitor_at_most(m, 0)) return false;

@@ -43,6 +43,7 @@ struct monitor {
     char *watched[MONITOR_WATCHED];
     monitor_watchpoint watchpoints[MONITOR_WATCHPOINTS];
     GHashTable *outdated; /* pieces of the build of now of which an older version is in memory */
+    GHashTable *absent;   /* pieces for RAM that are not in memory, as far as that was looked at */
     GArray *older;        /* names of builds that are in memory, but not those of now */
     bool enters;          /* instructions, at */
     uint32_t entering;
@@ -101,7 +102,8 @@ uint32_t monitor_put_code(monitor *m, uint32_t address);
 
 GArray *monitor_new_journal(void);
 /* monitor_identify.c: names of what was identified. */
-void monitor_gather_names(monitor *m); /* after outdated was changed */
+void monitor_gather_names(monitor *m); /* after outdated or absent was changed */
+void monitor_find_absent(monitor *m);
 GArray *monitor_new_older(void);
 void monitor_forget_older(monitor *m);
 const char *monitor_older_name(const monitor *m, uint32_t address);

@@ -165,3 +165,20 @@ TEST(memory_words_reach_all_of_it)
     CHECK_CONTAINS(ask("test 0x11000..0x113FF"), "1024 bytes of RAM keep what they should");
     tear_down();
 }
+
+/* Two programs for one place: the names are those of the one that is there. */
+TEST(names_are_of_the_program_that_is_in_memory)
+{
+    static const char *const changes[] = {"presses.asm", "deep.asm", NULL};
+    test_write_file("deep.asm", source);
+    b = example_bench_changed("skerry-24", changes);
+    s = example_board(b, &p);
+    target = sim_target(&s->sim);
+    load();
+    m = monitor_open(b, &target, NULL);
+    out = g_string_new(NULL);
+    said = g_string_new(NULL);
+    CHECK_CONTAINS(ask("code 0x10004 1"),
+                   "CALL twice"); /* squares.asm is there, too, in the build */
+    tear_down();
+}
