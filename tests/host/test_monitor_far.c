@@ -32,8 +32,7 @@ static GString *out, *said;
 
 static void set_up(void)
 {
-    static const char *const changes[] = {"presses.asm", "deep.asm",
-                                          "  - {source: squares.asm, for: ram}\n", "", NULL};
+    static const char *const changes[] = {"squares.asm", "deep.asm", NULL};
     test_write_file("deep.asm", source);
     b = example_bench_changed("skerry-24", changes);
     s = example_board(b, &p);
@@ -169,7 +168,8 @@ TEST(memory_words_reach_all_of_it)
 /* Two programs for one place: the names are those of the one that is there. */
 TEST(names_are_of_the_program_that_is_in_memory)
 {
-    static const char *const changes[] = {"presses.asm", "deep.asm", NULL};
+    static const char *const changes[] = {
+        "squares.asm, for: ram}", "squares.asm, for: ram}\n  - {source: deep.asm, for: ram}", NULL};
     test_write_file("deep.asm", source);
     b = example_bench_changed("skerry-24", changes);
     s = example_board(b, &p);
