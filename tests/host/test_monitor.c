@@ -5,7 +5,7 @@
 #include "bootlace/drive_target.h"
 #include "eyelet.h"
 #include "host_support.h"
-#include "monitor/monitor.h"
+#include "monitor_support.h"
 #include "sim/sim_target.h"
 
 static bench *b;
@@ -15,8 +15,6 @@ static bl_serial port;
 static bl_eyelet_target eyelet;
 static bl_talk_target talker;
 static bl_target target;
-static monitor *m;
-static GString *out, *said;
 
 /* through_line: whoever is in the board's ROM; otherwise the board itself. */
 static void set_up(const char *folder, bool through_line)
@@ -34,42 +32,16 @@ static void set_up(const char *folder, bool through_line)
         bl_eyelet_target_with_registers(&eyelet, b->sheet);
         target = bl_eyelet_target_functions(&eyelet);
     }
-    m = monitor_open(b, &target, NULL);
-    out = g_string_new(NULL);
-    said = g_string_new(NULL);
+    begin_asking(b, &target);
 }
 
 static void tear_down(void)
 {
-    monitor_close(m);
+    end_asking();
     simulation_close(s);
     project_close(p);
     bench_close(b);
-    g_string_free(out, TRUE);
-    g_string_free(said, TRUE);
 }
-
-/* Obeys a line; its answer. */
-static const char *ask(const char *line)
-{
-    g_string_truncate(out, 0);
-    g_string_truncate(said, 0);
-    monitor_status status = monitor_obey(m, line, out, said);
-    if (status != MONITOR_GOOD) test_fail(__FILE__, __LINE__, "%s: %s", line, said->str);
-    return out->str;
-}
-#define ask(...) TEST_VALUE(ask(__VA_ARGS__))
-
-/* A line that must fail; what is said of it. */
-static const char *refused(const char *line)
-{
-    g_string_truncate(out, 0);
-    g_string_truncate(said, 0);
-    CHECK_INT(monitor_obey(m, line, out, said), MONITOR_FAILED);
-    CHECK(said->len > 0);
-    return said->str;
-}
-#define refused(...) TEST_VALUE(refused(__VA_ARGS__))
 
 /* What all targets must do alike. */
 static void look_and_change(void)

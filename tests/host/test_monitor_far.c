@@ -4,7 +4,7 @@
 
 #include "eyelet.h"
 #include "host_support.h"
-#include "monitor/monitor.h"
+#include "monitor_support.h"
 #include "sim/sim_past.h"
 #include "sim/sim_target.h"
 
@@ -27,8 +27,6 @@ static bench *b;
 static project *p;
 static simulation *s;
 static bl_target target;
-static monitor *m;
-static GString *out, *said;
 
 static void set_up(void)
 {
@@ -37,32 +35,15 @@ static void set_up(void)
     b = example_bench_changed("skerry-24", changes);
     s = example_board(b, &p);
     target = sim_target(&s->sim);
-    m = monitor_open(b, &target, NULL);
-    out = g_string_new(NULL);
-    said = g_string_new(NULL);
+    begin_asking(b, &target);
 }
 
 static void tear_down(void)
 {
-    monitor_close(m);
+    end_asking();
     simulation_close(s);
     project_close(p);
     bench_close(b);
-    g_string_free(out, TRUE);
-    g_string_free(said, TRUE);
-}
-
-static monitor_status obey(const char *line)
-{
-    g_string_truncate(out, 0);
-    g_string_truncate(said, 0);
-    return monitor_obey(m, line, out, said);
-}
-
-static const char *ask(const char *line)
-{
-    if (obey(line) != MONITOR_GOOD) test_fail(__FILE__, __LINE__, "%s: %s", line, said->str);
-    return out->str;
 }
 
 static void load(void)
@@ -99,10 +80,9 @@ TEST(steps_calls_and_breakpoints_through_both_modes)
     set_up();
     load();
     ask("halt");
-    CHECK(obey("registers PC=deep.begin") != MONITOR_GOOD); /* in Z80 mode */
-    CHECK_CONTAINS(said->str, "does not fit");
+    CHECK_CONTAINS(refused("registers PC=deep.begin"), "does not fit"); /* in Z80 mode */
     ask("registers ADL=1 SPL=0x1F000 PC=deep.begin");
-    CHECK(obey("registers ADL=0") != MONITOR_GOOD);
+    refused("registers ADL=0");
     CHECK_CONTAINS(ask("step"), "HL 123456");
     CHECK_CONTAINS(out->str, "SP 01F000");
     CHECK_CONTAINS(ask("over"), "PC 010008");
@@ -157,9 +137,8 @@ TEST(memory_words_reach_all_of_it)
     CHECK_CONTAINS(ask("find 0x10000..0x1FFFF 1 2"), "$010100");
     CHECK_CONTAINS(ask("compare 0x10100..0x10101 0x1FFFE"), "same");
     CHECK_CONTAINS(ask("changes"), "$01FFFE");
-    CHECK(obey("put 0x20000 1") != MONITOR_GOOD); /* nothing is there */
-    CHECK(obey("see 0x1000000") != MONITOR_GOOD);
-    CHECK_CONTAINS(said->str, "beyond the machine's addresses");
+    refused("put 0x20000 1"); /* nothing is there */
+    CHECK_CONTAINS(refused("see 0x1000000"), "beyond the machine's addresses");
     ask("undo 2");
     CHECK_CONTAINS(ask("test 0x11000..0x113FF"), "1024 bytes of RAM keep what they should");
     tear_down();
@@ -175,9 +154,7 @@ TEST(names_are_of_the_program_that_is_in_memory)
     s = example_board(b, &p);
     target = sim_target(&s->sim);
     load();
-    m = monitor_open(b, &target, NULL);
-    out = g_string_new(NULL);
-    said = g_string_new(NULL);
+    begin_asking(b, &target);
     CHECK_CONTAINS(ask("code 0x10004 1"),
                    "CALL twice"); /* squares.asm is there, too, in the build */
     tear_down();
