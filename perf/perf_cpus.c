@@ -10,6 +10,16 @@
 #include "sim/device/latch.h"
 #include "wall.h"
 
+#define Z80_SOURCE                                                                                 \
+    " .org 0\n ld sp,$8000\n ld ix,$1000\n"                                                        \
+    "loop: ld c,0\n ld hl,$1000\n ld de,$2000\n ld b,64\n"                                         \
+    "copy: ld a,(hl)\n ld (de),a\n add a,c\n ld c,a\n inc hl\n inc de\n djnz copy\n"               \
+    " ld (ix+5),77\n ld e,(ix+5)\n ld b,8\n xor a\n"                                               \
+    "bit: srl c\n jr nc,skip\n add a,e\nskip: sla e\n djnz bit\n call find\n jr loop\n"            \
+    "find: push af\n and $0F\n ld hl,table\n ld b,16\n"                                            \
+    "_next: cp (hl)\n jr z,_found\n inc hl\n djnz _next\n_found: ld ($9000),a\n pop af\n ret\n"    \
+    "table: .byte 15, 14, 13, 12, 11, 10, 9, 8, 7, 6, 5, 4, 3, 2, 1, 0\n"
+
 /* The same work for each: 64 bytes are copied and summed, two bytes are multiplied by shifting and
  * adding, the sum is looked up in a table, a routine called for that pushes a register and writes
  * to a device. */
@@ -57,15 +67,8 @@ static const struct {
      "find: push psw\n ani $0F\n lxi h,table\n mvi b,16\n"
      "_next: cmp m\n jz _found\n inx h\n dcr b\n jnz _next\n_found: sta $9000\n pop psw\n ret\n"
      "table: .byte 15, 14, 13, 12, 11, 10, 9, 8, 7, 6, 5, 4, 3, 2, 1, 0\n"},
-    {"z80",
-     " .org 0\n ld sp,$8000\n ld ix,$1000\n"
-     "loop: ld c,0\n ld hl,$1000\n ld de,$2000\n ld b,64\n"
-     "copy: ld a,(hl)\n ld (de),a\n add a,c\n ld c,a\n inc hl\n inc de\n djnz copy\n"
-     " ld (ix+5),77\n ld e,(ix+5)\n ld b,8\n xor a\n"
-     "bit: srl c\n jr nc,skip\n add a,e\nskip: sla e\n djnz bit\n call find\n jr loop\n"
-     "find: push af\n and $0F\n ld hl,table\n ld b,16\n"
-     "_next: cp (hl)\n jr z,_found\n inc hl\n djnz _next\n_found: ld ($9000),a\n pop af\n ret\n"
-     "table: .byte 15, 14, 13, 12, 11, 10, 9, 8, 7, 6, 5, 4, 3, 2, 1, 0\n"},
+    {"z80", Z80_SOURCE},
+    {"ez80+z80", Z80_SOURCE},
 };
 
 static void load(sim_board *b, const char *cpu, const char *source)
@@ -109,7 +112,7 @@ int main(int argc, char **argv)
         sim_board_run(&b, 100ull * 1000000000);
         double took = seconds() - began;
         printf(
-            "%-6s 100 s at 1 MHz in %.3f s: %.0f times the original; %.1f million instructions\n",
+            "%-8s 100 s at 1 MHz in %.3f s: %.0f times the original; %.1f million instructions\n",
             cpu, took, 100 / took, (double)steps * 1000 / 1e6);
     }
     return 0;
