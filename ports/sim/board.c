@@ -39,10 +39,11 @@ bool sim_board_has_device(const sim_board *b, uint16_t address)
 }
 
 /* What may follow from an access: an interrupt, and what wires carry to others. */
-static void follow(sim_board *b, sim_device *d)
+static void follow(sim_board *b, sim_device *d, bool read)
 {
     size_t index = (size_t)(d - b->devices);
     if (d->kind->interrupt != NULL) sim_board_note(b, index);
+    if (read && d->kind->read_stirs != NULL && !d->kind->read_stirs(d)) return;
     if (b->wired && d->kind->frequency != NULL) sim_nets_retime(b, sim_board_now(b));
     if (b->wired && d->kind->about.pins != NULL) sim_nets_stir(b, sim_board_now(b), index);
 }
@@ -51,7 +52,7 @@ static uint8_t device_read(sim_board *b, sim_device *d, uint16_t address)
 {
     if (d->kind->read == NULL || d->missing) return 0xFF;
     uint8_t value = d->kind->read(d, sim_board_now(b), (unsigned)(address - d->at) % d->size);
-    follow(b, d);
+    follow(b, d, true);
     return value;
 }
 
@@ -61,7 +62,7 @@ static void device_write(sim_board *b, sim_device *d, uint16_t address, uint8_t 
     if (kind->write == NULL || d->missing) return;
     uint8_t before = kind->lamps != NULL ? kind->lamps(d) : 0;
     kind->write(d, sim_board_now(b), (unsigned)(address - d->at) % d->size, value);
-    follow(b, d);
+    follow(b, d, false);
     if (kind->lamps != NULL && kind->lamps(d) != before && b->watch.lamps != NULL)
         b->watch.lamps(b->watch.context, (unsigned)(d - b->devices), sim_board_now(b),
                        kind->lamps(d));
@@ -126,9 +127,13 @@ static void slow_write(void *context, uint16_t address, uint8_t value)
         sim_board_store(b, address, value);
 }
 
+/* The next bytes of code are mostly in the same page. */
 static uint8_t far_fetch(void *context, uint32_t address)
 {
-    return sim_board_peek_far(context, address);
+    sim_board *b = context;
+    b->bus.far_bytes = sim_board_far_page(b, address);
+    b->bus.far_page = b->bus.far_bytes != NULL ? address >> 8 : SIM_NO_PAGE;
+    return sim_board_peek_far(b, address);
 }
 
 static uint8_t far_read(void *context, uint32_t address)

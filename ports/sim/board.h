@@ -178,6 +178,8 @@ uint32_t sim_board_ram(const sim_board *b);
 /* What the CPU's write does where memory is. */
 void sim_board_store(sim_board *b, uint16_t address, uint8_t value);
 /* The bus's functions of these names. */
+/* Its page, when that is all RAM; NULL. */
+const uint8_t *sim_board_far_page(const sim_board *b, uint32_t address);
 uint8_t sim_board_peek_far(const sim_board *b, uint32_t address);
 void sim_board_store_far(sim_board *b, uint32_t address, uint8_t value);
 /* Adds a rule. False: there is no room. */

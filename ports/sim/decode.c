@@ -130,6 +130,15 @@ bool sim_board_keeps(const sim_board *b, uint32_t stored)
 
 /* ---- beyond 64 KiB: areas alone, no devices and no rules ---- */
 
+const uint8_t *sim_board_far_page(const sim_board *b, uint32_t address)
+{
+    uint32_t first = address & ~0xFFu;
+    const bl_area *area = area_at(b, first);
+    bool whole = area != NULL && area->kind == BL_AREA_RAM && first < SIM_RAM &&
+                 bl_area_holds(area, (bl_range){first, 256});
+    return whole ? b->ram + first : NULL;
+}
+
 uint8_t sim_board_peek_far(const sim_board *b, uint32_t address)
 {
     const bl_area *area = area_at(b, address);
@@ -192,6 +201,8 @@ void sim_board_map(sim_board *b)
 {
     for (unsigned page = 0; page < 256; page++)
         map_page(b, page);
+    b->bus.far_page = SIM_NO_PAGE;
+    b->bus.far_bytes = NULL;
 }
 
 /* ---- rules ---- */

@@ -424,3 +424,32 @@ TEST(ctc_divides_a_clock)
     put(0, 0x03); /* reset */
     CHECK_INT(wired.devices[uart].clock, 0);
 }
+
+/* Through the board's own bus: what reading does to pins reaches who is wired to them. */
+TEST(reading_a_port_is_told_by_its_handshake)
+{
+    wired_begin();
+    chip = wired_add("via-6522"), other = wired_add("via-6522");
+    unsigned ppi = wired_add("ppi-8255"), listener = wired_add("via-6522");
+    wired_join("0.ca2 1.ca1");
+    wired_join("2.pc5 3.ca1"); /* input buffer full of port A */
+    wired_power();
+    wired_write(other, SIM_VIA_PERIPHERAL, 0x00);    /* CA1 falls */
+    wired_write(listener, SIM_VIA_PERIPHERAL, 0x00); /* too */
+    for (unsigned turn = 0; turn < 2; turn++) {
+        put(SIM_VIA_PERIPHERAL, turn == 0 ? 0x0C : 0x0A); /* CA2 low; a pulse for each reading */
+        wired_pass(10 * CYCLE);
+        wired_write(other, SIM_VIA_FLAGS, 0x7F);
+        wired.bus.read(wired.bus.context, (uint16_t)(0x1000 + SIM_VIA_PORT_A));
+        CHECK_INT(wired_read(other, SIM_VIA_FLAGS) & SIM_VIA_CA1, turn == 0 ? 0 : SIM_VIA_CA1);
+    }
+    wired_write(ppi, SIM_PPI_CONTROL, 0xB0); /* mode 1, input */
+    sim_device *d = &wired.devices[ppi];
+    d->kind->edge(d, wired_now, SIM_PPI_PIN_PC + 4, false);
+    d->kind->edge(d, wired_now, SIM_PPI_PIN_PC + 4, true);
+    wired_pass(10 * CYCLE);
+    wired_read(ppi, SIM_PPI_PORT_C); /* the buffer is full, and the other side has seen it */
+    wired_write(listener, SIM_VIA_FLAGS, 0x7F);
+    wired.bus.read(wired.bus.context, (uint16_t)(0x1200 + SIM_PPI_PORT_A));
+    CHECK_INT(wired_read(listener, SIM_VIA_FLAGS) & SIM_VIA_CA1, SIM_VIA_CA1);
+}

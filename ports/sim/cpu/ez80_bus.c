@@ -48,6 +48,8 @@ uint8_t ez80_next_byte(ez80_run *x)
     c->left--;
     if (at < 0x10000 || b->read_far == NULL)
         byte = sim_fetch(b, (uint16_t)at);
+    else if (at >> 8 == b->far_page && b->far_bytes != NULL)
+        byte = b->far_bytes[at & 0xFF];
     else
         byte = (b->fetch_far != NULL ? b->fetch_far : b->read_far)(b->context, at);
     c->far_pc = c->adl ? (c->far_pc + 1) & 0xFFFFFF : (c->far_pc + 1) & 0xFFFF;

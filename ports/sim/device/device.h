@@ -68,6 +68,8 @@ typedef struct sim_device_kind {
     sim_level (*drives)(const sim_device *d, unsigned pin);
     /* The level at one of its pins has changed; high when nobody drives it. */
     void (*edge)(sim_device *d, uint64_t now, unsigned pin, bool high);
+    /* Can reading a register change what it does to its pins, as it is set up now? NULL: it can. */
+    bool (*read_stirs)(const sim_device *d);
     /* How often a pin that it drives goes up and down, Hz; 0: not by itself. */
     uint32_t (*frequency)(const sim_device *d, unsigned pin);
     /* What its clock pin gets, in d->clock, has become another. */

@@ -51,6 +51,12 @@ static bool is_input(const ppi *p, unsigned port)
     return (p->mode & (port == 0 ? 0x10 : 0x02)) != 0;
 }
 
+/* Without handshake reading is nothing but reading. */
+static bool read_stirs_ppi(const sim_device *d)
+{
+    return mode_of(ppi_seen(d), 0) != 0 || mode_of(ppi_seen(d), 1) != 0;
+}
+
 static void set_mode(ppi *p, uint8_t mode)
 {
     memset(p, 0, sizeof *p);
@@ -260,6 +266,7 @@ const sim_device_kind sim_ppi_kind = {
     .write = write_ppi,
     .interrupt = interrupt_ppi,
     .drives = drives_ppi,
+    .read_stirs = read_stirs_ppi,
     .edge = edge_ppi,
     .fields = fields,
 };

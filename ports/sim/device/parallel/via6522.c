@@ -401,6 +401,14 @@ static uint64_t next_via(const sim_device *d)
     return first == UINT64_MAX ? first : sim_device_moment(d, first);
 }
 
+/* Reading port A may be told at CA2; reading the shift register begins a shift. */
+static bool read_stirs_via(const sim_device *d)
+{
+    const via *v = via_seen(d);
+    unsigned mode = control2(v, A);
+    return mode == HANDSHAKE || mode == PULSE || shift_mode(v) != SHIFT_OFF;
+}
+
 /* PB7 as the first timer's square wave. */
 static uint32_t frequency_via(const sim_device *d, unsigned pin)
 {
@@ -529,6 +537,7 @@ const sim_device_kind sim_via_kind = {
     .update = update_via,
     .interrupt = interrupt_via,
     .drives = drives_via,
+    .read_stirs = read_stirs_via,
     .frequency = frequency_via,
     .edge = edge_via,
     .loaded = loaded_via,
