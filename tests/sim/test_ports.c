@@ -453,3 +453,25 @@ TEST(reading_a_port_is_told_by_its_handshake)
     wired.bus.read(wired.bus.context, (uint16_t)(0x1200 + SIM_PPI_PORT_A));
     CHECK_INT(wired_read(listener, SIM_VIA_FLAGS) & SIM_VIA_CA1, SIM_VIA_CA1);
 }
+
+/* Bits without a chip, at a pin that tells edges: the start bit does, though nobody reads. */
+TEST(a_start_bit_is_told_as_an_edge)
+{
+    static sim_wire in, out;
+    wired_begin();
+    chip = wired_add("via-6522");
+    sim_wire_begin(&in, 9600, NULL);
+    sim_wire_begin(&out, 9600, NULL);
+    sim_place place = {
+        .kind = sim_device_kind_named("serial-bits"), .wired = true, .in = &in, .out = &out};
+    CHECK(sim_board_add(&wired, &place));
+    wired_join("1.rx 0.ca1");
+    wired_power();
+    put(SIM_VIA_PERIPHERAL, 0x00); /* CA1 falls */
+    put(SIM_VIA_ENABLE, 0x82);
+    wired_pass(1000 * CYCLE);
+    CHECK(!interrupts());
+    CHECK(sim_wire_put(&in, wired_now, 'a'));
+    wired_pass(50 * CYCLE); /* half a bit */
+    CHECK(interrupts());
+}

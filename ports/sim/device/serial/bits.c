@@ -12,6 +12,7 @@ typedef struct bits {
     uint8_t count;     /* of samples taken: the start bit's, eight, the stop bit's */
     uint8_t character; /* so far */
     uint64_t began;    /* when its start bit did */
+    uint64_t seen;     /* the moment it was last brought up to */
 } bits;
 
 static bits *bits_of(sim_device *d)
@@ -69,6 +70,7 @@ static void take_samples(sim_device *d, uint64_t now)
 static void update_bits(sim_device *d, uint64_t now)
 {
     uint8_t gone;
+    bits_of(d)->seen = now;
     take_samples(d, now);
     while (d->in != NULL && sim_wire_take(d->in, now, &gone))
         continue;
@@ -126,9 +128,23 @@ static sim_level drives_bits(const sim_device *d, unsigned pin)
     return d->board == NULL || hears(d, sim_device_now(d)) ? SIM_HIGH : SIM_LOW;
 }
 
+/* When a bit that the PC sends begins, for those whose pins are wired to rx: a start bit may
+ * interrupt. UINT64_MAX: not before the character is over. */
+static uint64_t next_bit(const sim_device *d)
+{
+    if (d->in == NULL || d->in->count == 0 || d->nets[RX] == 0) return UINT64_MAX;
+    uint64_t end = d->in->at[d->in->head], length = half_bits(d->in->baud, 20);
+    for (unsigned k = 0; k <= STOP; k++) {
+        uint64_t begins = end - length + half_bits(d->in->baud, 2 * k) + 1;
+        if (begins > bits_seen(d)->seen && begins < end) return begins;
+    }
+    return UINT64_MAX;
+}
+
 static uint64_t next_bits(const sim_device *d)
 {
-    uint64_t next = d->in != NULL ? sim_wire_next(d->in) : UINT64_MAX;
+    uint64_t next = d->in != NULL ? sim_wire_next(d->in) : UINT64_MAX, bit = next_bit(d);
+    if (bit < next) next = bit;
     uint64_t sample = d->out != NULL && bits_seen(d)->samples ? sample_at(d) : UINT64_MAX;
     return sample < next ? sample : next;
 }
@@ -139,9 +155,13 @@ static bool loaded_bits(sim_device *d)
 }
 
 static const sim_device_field fields[] = {
-    SIM_FIELD(bits, high, SIM_FIELD_FLAG),    SIM_FIELD(bits, samples, SIM_FIELD_FLAG),
-    SIM_FIELD(bits, count, SIM_FIELD_NUMBER), SIM_FIELD(bits, character, SIM_FIELD_NUMBER),
-    SIM_FIELD(bits, began, SIM_FIELD_TIME),   {0},
+    SIM_FIELD(bits, high, SIM_FIELD_FLAG),
+    SIM_FIELD(bits, samples, SIM_FIELD_FLAG),
+    SIM_FIELD(bits, count, SIM_FIELD_NUMBER),
+    SIM_FIELD(bits, character, SIM_FIELD_NUMBER),
+    SIM_FIELD(bits, began, SIM_FIELD_TIME),
+    SIM_FIELD(bits, seen, SIM_FIELD_TIME),
+    {0},
 };
 
 _Static_assert(sizeof(bits) <= SIM_DEVICE_STATE, "a device has room for it");
