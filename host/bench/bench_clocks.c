@@ -86,21 +86,18 @@ static void take_wired(reader *r, yaml_node_t *node, bench_device *d, const benc
 void bench_take_clocks(reader *r)
 {
     yaml_node_t *list = yaml_key(&r->yaml, yaml_root(&r->yaml), "devices");
-    for (unsigned turn = 0; turn < 2; turn++) /* oscillators first */
-        for (size_t i = 0; i < r->b->device_count; i++) {
-            bench_device *d = &r->b->devices[i];
-            yaml_node_t *node = yaml_item(&r->yaml, list, i);
-            if (d->kind == NULL || !d->kind->clocked || is_oscillator(d) != (turn == 0)) continue;
-            int pin = bl_device_pin(d->kind, bench_text("clock"));
-            const bench_net *net = pin >= 0 ? net_of(r->b, i, pin) : NULL;
-            if (net != NULL)
-                take_wired(r, node, d, net);
-            else if (d->clock == 0)
-                d->clock = d->kind->usual_clock;
-            if (net == NULL && d->clock == 0)
-                yaml_fault(&r->yaml, node, "like clock: 1.8432 MHz: what its clock pin gets",
-                           "device '%s' needs a clock: its rate comes from it", d->name);
-            if (d->clock != 0)
-                bench_define(r, g_strdup_printf("board.%s.clock", d->name), d->clock);
-        }
+    for (size_t i = 0; i < r->b->device_count; i++) {
+        bench_device *d = &r->b->devices[i];
+        yaml_node_t *node = yaml_item(&r->yaml, list, i);
+        if (d->kind == NULL || !d->kind->clocked) continue;
+        const bench_net *net = net_of(r->b, i, bl_device_pin(d->kind, bench_text("clock")));
+        if (net != NULL)
+            take_wired(r, node, d, net);
+        else if (d->clock == 0)
+            d->clock = d->kind->usual_clock;
+        if (net == NULL && d->clock == 0)
+            yaml_fault(&r->yaml, node, "like clock: 1.8432 MHz: what its clock pin gets",
+                       "device '%s' needs a clock: its rate comes from it", d->name);
+        if (d->clock != 0) bench_define(r, g_strdup_printf("board.%s.clock", d->name), d->clock);
+    }
 }

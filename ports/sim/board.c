@@ -44,7 +44,7 @@ static void follow(sim_board *b, sim_device *d, bool read)
     size_t index = (size_t)(d - b->devices);
     if (d->kind->interrupt != NULL) sim_board_note(b, index);
     if (read && d->kind->read_stirs != NULL && !d->kind->read_stirs(d)) return;
-    if (b->wired && d->kind->frequency != NULL) sim_nets_retime(b, sim_board_now(b));
+    if (!read && b->wired && d->kind->frequency != NULL) sim_nets_retime(b, sim_board_now(b));
     if (b->wired && d->kind->about.pins != NULL) sim_nets_stir(b, sim_board_now(b), index);
 }
 
@@ -131,9 +131,11 @@ static void slow_write(void *context, uint16_t address, uint8_t value)
 static uint8_t far_fetch(void *context, uint32_t address)
 {
     sim_board *b = context;
-    b->bus.far_bytes = sim_board_far_page(b, address);
-    b->bus.far_page = b->bus.far_bytes != NULL ? address >> 8 : SIM_NO_PAGE;
-    return sim_board_peek_far(b, address);
+    const uint8_t *page = sim_board_far_page(b, address);
+    if (page == NULL) return sim_board_peek_far(b, address);
+    b->bus.far_bytes = page;
+    b->bus.far_page = address >> 8;
+    return page[address & 0xFF];
 }
 
 static uint8_t far_read(void *context, uint32_t address)

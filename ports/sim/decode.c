@@ -201,8 +201,7 @@ void sim_board_map(sim_board *b)
 {
     for (unsigned page = 0; page < 256; page++)
         map_page(b, page);
-    b->bus.far_page = SIM_NO_PAGE;
-    b->bus.far_bytes = NULL;
+    b->bus.far_page = 0;
 }
 
 /* ---- rules ---- */

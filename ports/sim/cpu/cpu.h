@@ -33,7 +33,8 @@ typedef struct sim_bus {
     uint8_t (*read_far)(void *context, uint32_t address);
     uint8_t (*fetch_far)(void *context, uint32_t address); /* code; NULL: as read_far */
     void (*write_far)(void *context, uint32_t address, uint8_t value);
-    /* The page beyond 64 KiB that was fetched from last, where it is all memory; SIM_NO_PAGE. */
+    /* The page beyond 64 KiB that was fetched from last, where it is all memory; 0: none is known.
+     */
     uint32_t far_page;
     const uint8_t *far_bytes;
     uint8_t (*in)(void *context, uint16_t port);
@@ -46,8 +47,6 @@ typedef struct sim_bus {
     const uint32_t *far_stops;       /* those beyond 64 KiB */
     size_t far_stop_count;
 } sim_bus;
-
-#define SIM_NO_PAGE UINT32_MAX
 
 /* What a device puts on the bus when its interrupt is taken. */
 SIM_INLINE uint8_t sim_acknowledge(const sim_bus *b)

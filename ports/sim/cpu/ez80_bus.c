@@ -48,17 +48,12 @@ uint8_t ez80_next_byte(ez80_run *x)
     c->left--;
     if (at < 0x10000 || b->read_far == NULL)
         byte = sim_fetch(b, (uint16_t)at);
-    else if (at >> 8 == b->far_page && b->far_bytes != NULL)
+    else if (at >> 8 == b->far_page)
         byte = b->far_bytes[at & 0xFF];
     else
         byte = (b->fetch_far != NULL ? b->fetch_far : b->read_far)(b->context, at);
     c->far_pc = c->adl ? (c->far_pc + 1) & 0xFFFFFF : (c->far_pc + 1) & 0xFFFF;
     return byte;
-}
-
-uint8_t ez80_fetch(ez80_run *x)
-{
-    return ez80_next_byte(x);
 }
 
 /* A value in the code: as wide as the suffix says. */

@@ -32,7 +32,7 @@ static void load_address(ez80_run *x, uint8_t op)
 {
     sim_ez80 *c = x->c;
     bool iy = (op & 1) != 0;
-    uint32_t v = (iy ? c->iy : c->ix) + ez80_distance(ez80_fetch(x));
+    uint32_t v = (iy ? c->iy : c->ix) + ez80_distance(ez80_next_byte(x));
     uint32_t *to[4] = {&c->bc, &c->de, &c->hl, iy ? &c->iy : &c->ix};
     *to[op >> 4] = ez80_narrow(x, v);
 }
@@ -47,13 +47,13 @@ static void first_quarter(ez80_run *x, uint8_t op)
     }
     switch (op & 7) {
     case 0: {
-        uint8_t v = ez80_in(x, ez80_fetch(x));
+        uint8_t v = ez80_in(x, ez80_next_byte(x));
         if (r != 6) ez80_set(x, r, v, true);
         set_logic(c, v, false);
         break;
     }
     case 1: {
-        uint8_t port = ez80_fetch(x);
+        uint8_t port = ez80_next_byte(x);
         ez80_out(x, port, r == 6 ? 0 : ez80_get(x, r, true));
         break;
     }
@@ -129,13 +129,13 @@ static bool single(ez80_run *x, uint8_t op)
         return true;
     case 0x67: digits(x, false); return true;
     case 0x6F: digits(x, true); return true;
-    case 0x54: c->ix = ez80_narrow(x, c->iy + ez80_distance(ez80_fetch(x))); return true;
-    case 0x55: c->iy = ez80_narrow(x, c->ix + ez80_distance(ez80_fetch(x))); return true;
-    case 0x65: ez80_push(x, c->ix + ez80_distance(ez80_fetch(x))); return true;
-    case 0x66: ez80_push(x, c->iy + ez80_distance(ez80_fetch(x))); return true;
-    case 0x64: test_bits(c, c->a & ez80_fetch(x)); return true;
+    case 0x54: c->ix = ez80_narrow(x, c->iy + ez80_distance(ez80_next_byte(x))); return true;
+    case 0x55: c->iy = ez80_narrow(x, c->ix + ez80_distance(ez80_next_byte(x))); return true;
+    case 0x65: ez80_push(x, c->ix + ez80_distance(ez80_next_byte(x))); return true;
+    case 0x66: ez80_push(x, c->iy + ez80_distance(ez80_next_byte(x))); return true;
+    case 0x64: test_bits(c, c->a & ez80_next_byte(x)); return true;
     case 0x74: {
-        uint8_t mask = ez80_fetch(x);
+        uint8_t mask = ez80_next_byte(x);
         test_bits(c, ez80_in(x, ez80_low(c->bc)) & mask);
         return true;
     }
@@ -291,7 +291,7 @@ static void blocks(ez80_run *x, uint8_t op)
 void ez80_extended(ez80_run *x)
 {
     sim_ez80 *c = x->c;
-    uint8_t op = ez80_fetch(x);
+    uint8_t op = ez80_next_byte(x);
     if (op < 0x40)
         first_quarter(x, op);
     else if (op < 0x80)

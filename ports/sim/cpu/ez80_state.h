@@ -48,7 +48,6 @@ uint8_t ez80_read(sim_ez80 *c, uint32_t address);
 void ez80_write(sim_ez80 *c, uint32_t address, uint8_t value);
 uint8_t ez80_in(ez80_run *x, uint32_t port);
 void ez80_out(ez80_run *x, uint32_t port, uint8_t v);
-uint8_t ez80_fetch(ez80_run *x);
 uint32_t ez80_immediate(ez80_run *x);
 uint32_t ez80_place(const ez80_run *x, uint32_t address);
 uint32_t ez80_narrow(const ez80_run *x, uint32_t v);
