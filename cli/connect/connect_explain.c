@@ -174,6 +174,35 @@ static void show_words(const connection *c)
     g_free(said);
 }
 
+static const char *talking_to(const connection *c, const bl_transfer *job)
+{
+    return job->result.name[0] != '\0' ? job->result.name : c->name;
+}
+
+/* Of a job that did not end: only what was proved counts as done, and what the next one can see. */
+static void tell_kept(const connection *c, const bl_transfer *job, bool programmer)
+{
+    const bl_dialogue *d = c->b->link_dialogue;
+    const bl_transfer_result *r = &job->result;
+    bool sees = programmer || connect_is_eyelet(c->b) ||
+                (d != NULL && (d->read[0] != '\0' || d->dump[0] != '\0'));
+    if (job->options.goal == BL_GOAL_READ)
+        say("  %lu of %lu bytes were fetched; no file was written", (unsigned long)r->bytes_fetched,
+            (unsigned long)job->options.range.count);
+    else if (job->options.goal == BL_GOAL_COMPARE)
+        say("  %lu of %lu bytes are the same so far; the others were not compared",
+            (unsigned long)r->bytes_sure, (unsigned long)r->bytes_total);
+    else if (!sees)
+        say("  nothing is verified; run the command again");
+    else if (r->bytes_sure == 0)
+        say("  nothing is verified; run the command again: blocks that are already correct will be "
+            "kept");
+    else
+        say("  %lu of %lu bytes are verified so far; run the command again: it keeps what is "
+            "correct",
+            (unsigned long)r->bytes_sure, (unsigned long)r->bytes_total);
+}
+
 /* Silence has many causes: what was heard on the way (tap.h) tells them apart, and only what is
  * left is guessed at. */
 static void explain_silence(connection *c, const bl_transfer *job, bool programmer)
@@ -193,10 +222,9 @@ static void explain_silence(connection *c, const bl_transfer *job, bool programm
              "before: %s",
              job->result.blocks_wrong > 0 ? "it differs" : "it is the same");
     } else {
-        fail("%s stopped answering %s, at %s\n  %zu of %zu %s were written; nothing is verified\n"
-             "  do it again: what is right already is kept",
-             c->name, stage_text(job->result.stage), where_text(c, job), job->result.blocks_written,
-             job->result.blocks, connect_unit(job));
+        fail("%s stopped answering %s, at %s", c->name, stage_text(job->result.stage),
+             where_text(c, job));
+        tell_kept(c, job, programmer);
         show_words(c);
     }
 }
@@ -236,6 +264,13 @@ static void explain_refusal(const connection *c, const bl_transfer *job)
         [BL_ANSWER_NO_SUPPLY] = "the programmer cannot make this voltage",
     };
     _Static_assert(G_N_ELEMENTS(texts) == BL_ANSWER_CODES, "one for each");
+    if (job->result.refusal == BL_ANSWER_GOOD) { /* by what gives no reason */
+        fail("%s refused what was sent %s, at %s", talking_to(c, job),
+             stage_text(job->result.stage), where_text(c, job));
+        if (job->result.line > 0) say("  record %u of those that were sent", job->result.line);
+        tell_kept(c, job, job->options.part != NULL);
+        return;
+    }
     fail("refused %s, at %s: %s", stage_text(job->result.stage), where_text(c, job),
          job->result.refusal < G_N_ELEMENTS(texts) ? texts[job->result.refusal]
                                                    : "for a reason it only gives a number for");
@@ -312,15 +347,29 @@ static void explain_status(connection *c, const bl_transfer *job, bl_status stat
              job->result.where == 0 ? " as where to start" : "");
         break;
     case BL_E_IO:
-        fail("%s failed or was unplugged %s\n  %zu of %zu %s were written; nothing is verified",
-             c->name, stage_text(job->result.stage), job->result.blocks_written, job->result.blocks,
-             connect_unit(job));
+        fail("%s failed or was unplugged %s", c->name, stage_text(job->result.stage));
+        tell_kept(c, job, programmer);
         break;
     case BL_E_BUSY:
-        fail("stopped %s, at %s\n  %zu of %zu %s were written; nothing is verified\n  do it again: "
-             "what is right already is kept",
-             stage_text(job->result.stage), where_text(c, job), job->result.blocks_written,
-             job->result.blocks, connect_unit(job));
+        fail("stopped %s, at %s", stage_text(job->result.stage), where_text(c, job));
+        tell_kept(c, job, programmer);
+        break;
+    case BL_E_CANCELLED:
+        fail("%s cancelled the transfer %s, at %s", talking_to(c, job),
+             stage_text(job->result.stage), where_text(c, job));
+        tell_kept(c, job, programmer);
+        break;
+    case BL_E_SHORT:
+        fail("%s sent %lu of the %lu bytes that were asked for; no file was written\n  ask for "
+             "fewer "
+             "bytes, or have it send more",
+             talking_to(c, job), (unsigned long)job->result.bytes_fetched,
+             (unsigned long)job->options.range.count);
+        break;
+    case BL_E_LONG:
+        fail("%s sent more than the %lu bytes that were asked for; no file was written\n  ask for "
+             "all that it sends, or have it send less",
+             talking_to(c, job), (unsigned long)job->options.range.count);
         break;
     default: fail("%s %s", bl_status_text(status), stage_text(job->result.stage)); break;
     }

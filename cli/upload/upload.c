@@ -72,7 +72,7 @@ static int send_with_book(const bench *b, payload *l, bl_transfer_options *o, co
     int code = run_job(b, l, o, c, job);
     if (code == EXIT_GOOD)
         note_sent(book, b, line, l);
-    else if (job->result.bytes_written > 0)
+    else if (job->result.touched)
         logbook_forget_sent(book, b, line); /* so that the next looks, and keeps what is right */
     g_free(known);
     bl_image_close(last);
@@ -90,6 +90,18 @@ static void tell_words(const char *said)
     g_strfreev(lines);
 }
 
+const char *proof_name(bl_proof by)
+{
+    static const char *const proofs[] = {
+        [BL_PROOF_NONE] = "nothing",       [BL_PROOF_SUMS] = "sums",
+        [BL_PROOF_DOUBLE] = "double sums", [BL_PROOF_READ] = "reading",
+        [BL_PROOF_ANSWERS] = "answers",    [BL_PROOF_ROWS] = "rows",
+        [BL_PROOF_PACKETS] = "packets",
+    };
+    _Static_assert(G_N_ELEMENTS(proofs) == BL_PROOFS, "one for each");
+    return proofs[by];
+}
+
 /* "verified" is true only with a proof; how it was proved stands beside it. */
 static void answer_upload(const connection *c, const bl_transfer *job, const payload *l,
                           const GPtrArray *explained, const char *said, bool good)
@@ -104,16 +116,9 @@ static void answer_upload(const connection *c, const bl_transfer *job, const pay
                                         job->result.difference[i].expected, "found",
                                         job->result.difference[i].found, "place", name));
     }
-    static const char *const proofs[] = {
-        [BL_PROOF_NONE] = "nothing",     [BL_PROOF_SUMS] = "sums",
-        [BL_PROOF_QUICK] = "quick sums", [BL_PROOF_READ] = "reading",
-        [BL_PROOF_ANSWERS] = "answers",  [BL_PROOF_ROWS] = "rows",
-        [BL_PROOF_PACKETS] = "packets",
-    };
-    _Static_assert(G_N_ELEMENTS(proofs) == BL_PROOFS, "one for each");
     json_t *all = json_pack(
         "{s:b,s:s,s:I,s:I,s:I,s:I,s:f,s:i,s:o}", "verified",
-        good && job->result.proved_by != BL_PROOF_NONE, "by", proofs[job->result.proved_by],
+        good && job->result.proved_by != BL_PROOF_NONE, "by", proof_name(job->result.proved_by),
         "bytes", (json_int_t)job->result.bytes_total, "written",
         (json_int_t)job->result.bytes_written, "proved", (json_int_t)job->result.bytes_proved,
         "different", (json_int_t)job->result.differences, "seconds", connect_seconds(c), "resends",
@@ -131,7 +136,7 @@ static void tell_proof(const connection *c, const bl_transfer *job)
 {
     static const char *const how[] = {
         [BL_PROOF_SUMS] = "computed the CRC-32 of all %lu bytes in memory, and each block is right",
-        [BL_PROOF_QUICK] = "computed CRC-16 sums over all %lu bytes in memory, and each is right",
+        [BL_PROOF_DOUBLE] = "computed double sums over all %lu bytes in memory, and each is right",
         [BL_PROOF_READ] = "gave all %lu bytes back, and each is right",
         [BL_PROOF_ANSWERS] = "answered each of the %lu bytes with the right 8-bit sum of memory",
         [BL_PROOF_ROWS] =
@@ -144,6 +149,10 @@ static void tell_proof(const connection *c, const bl_transfer *job)
     } else {
         printf("%s %s ", cli_verified(), job->result.name);
         printf(how[job->result.proved_by], (unsigned long)job->result.bytes_proved);
+        if (job->result.bytes_twice > 0)
+            printf(
+                "; so is the CRC-32 of the %lu around what was written, after trouble on the line",
+                (unsigned long)job->result.bytes_twice);
     }
     printf(" (%.2f s", connect_seconds(c));
     if (resends > 0) printf(", %u sent again", resends);
@@ -242,11 +251,11 @@ static GPtrArray *explain_difference(connection *c, const payload *l, bool resum
 static void tell_same(const connection *c, const bl_transfer *job, const payload *l)
 {
     bl_proof by = job->result.proved_by;
-    bool summed = by == BL_PROOF_SUMS || by == BL_PROOF_QUICK;
+    bool summed = by == BL_PROOF_SUMS || by == BL_PROOF_DOUBLE;
     printf("%s: same: %s %s all %lu bytes%s (%.2f s)\n", l->name, job->result.name,
-           by == BL_PROOF_SUMS    ? "computed the CRC-32 of"
-           : by == BL_PROOF_QUICK ? "computed CRC-16 sums over"
-                                  : "gave back",
+           by == BL_PROOF_SUMS     ? "computed the CRC-32 of"
+           : by == BL_PROOF_DOUBLE ? "computed double sums over"
+                                   : "gave back",
            (unsigned long)job->result.bytes_proved, summed ? " in memory" : "", connect_seconds(c));
     unsigned long own = l->program != NULL ? (unsigned long)bl_program_reserved(l->program) : 0;
     if (own > 0)

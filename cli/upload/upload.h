@@ -24,6 +24,9 @@ int transfer_look(const bench *b, const payload *l, transfer_wish *w);
 /* Sends or compares, and tells how it went. Returns an exit code. */
 int transfer_payload(connection *c, payload *l, const transfer_wish *w);
 
+/* As JSON has it: "sums", "reading". */
+const char *proof_name(bl_proof by);
+
 /* Fetches a range into a file. Returns an exit code, after telling. */
 int transfer_fetch(connection *c, bl_range range, const char *path, bl_filetype type);
 /* Understands a range of the bench's machine; in the console digits alone are in its radix. Returns

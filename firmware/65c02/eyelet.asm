@@ -27,7 +27,6 @@ autostart = area.eyelet.first - 2
 pointer:  .reserve 2
 count:    .reserve 2
 blocks:   .reserve 1
-width:    .reserve 1            ; bytes of a sum
 length:   .reserve 1            ; payload bytes of the answer
 fcs:      .reserve 2
 crc:      .reserve 4
@@ -161,10 +160,7 @@ _rom:   jsr start_rom
 ; ---- frames ----
 
 frame:  ldx #0
-        stz escaped
-        lda #$FF
-        sta fcs
-        sta fcs + 1
+        jsr fresh
 _next:  lda #IDLE
         jsr wait
         bcs monitor_here        ; it broke off
@@ -329,10 +325,9 @@ _wrong: sta payload + 5         ; found
         .include "<65c02/sums>"
 
 run:    jsr address
-        bcs _done
+        bcs out
         jsr farewell
         jmp launch
-_done:  rts
 
         .include "<65c02/registers>"
 
@@ -373,9 +368,7 @@ _over:  rts
         .include "<65c02/pour>"
 
 ; Sends the frame in buffer.
-send:   lda #$FF
-        sta fcs
-        sta fcs + 1
+send:   jsr fresh
         lda #FLAG
         jsr put
         lda size
@@ -442,6 +435,13 @@ begin:  serial_begin
         sta irq_hook
         lda #>no_interrupt
         sta irq_hook + 1
+        rts
+
+; What each frame, and each pour, begins with. Uses A, and on a 6502 Y.
+fresh:  stz escaped
+        lda #$FF
+        sta fcs
+        sta fcs + 1
         rts
 
 ; Adds A to fcs. Uses Y.

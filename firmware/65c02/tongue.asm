@@ -10,7 +10,7 @@
 value = eyelet.count            ; what is borrowed of Eyelet's page zero between frames
 first = eyelet.crc
 last  = eyelet.crc + 2
-at    = eyelet.width            ; where in the line
+at    = eyelet.escaped          ; where in the line
 shown = eyelet.scratch          ; a number that is printed
 digit = eyelet.blocks
 line  = eyelet.buffer

@@ -31,7 +31,6 @@ to:       .reserve 2
 low_at:   .reserve 2            ; where the tables are looked into
 high_at:  .reserve 2
 blocks:   .reserve 1            ; still to sum
-width:    .reserve 1            ; bytes of a sum
 count:    .reserve 1
 length:   .reserve 1            ; payload bytes of the answer
 escaped:  .reserve 1

@@ -1,12 +1,7 @@
 ; Eyelet's checksums for the 6800; part of eyelet.asm.
 
-; CRC-32 of each of a row of blocks, or with quick FCS-16.
-quick:  ldaa #2
-        bra sums_of
-sums:   ldaa #4
-sums_of:
-        staa width
-        jsr address
+; The sums of each of a row of blocks: CRC-32, or for quick the double sum of docs/link.md.
+sums:   jsr address
         bcs _done
         ldaa payload + 5
         staa blocks
@@ -23,16 +18,18 @@ sums_of:
         stx into
 _block: ldx span
         stx left
-        ldaa width
-        cmpa #2
+        ldx #$FFFF
+        stx crc
+        stx crc + 2
+        ldaa kind
+        bita #SUMS
         bne _long
-        bsr fast
-        ldx #crc + 2
+        bsr double
         bra _sum
-_long:  bsr sum
-        ldx #crc + 4
-_sum:   stx from
-        ldab width
+_long:  jsr sum
+_sum:   ldx #crc + 4
+        stx from
+        ldab #4
 _store: ldx from                ; turned over, the lowest first
         dex
         ldaa 0,x
@@ -45,7 +42,7 @@ _store: ldx from                ; turned over, the lowest first
         decb
         bne _store
         ldaa length
-        adda width
+        adda #4
         staa length
         dec blocks
         bne _block
@@ -53,33 +50,51 @@ _store: ldx from                ; turned over, the lowest first
 _done:  rts
 _range: jmp range
 
-; crc: FCS-16 over left bytes from place on, which then is behind them.
-fast:   ldaa #$FF               ; low, in A
-        staa crc                ; high
-_byte:  ldx place               ; 4
-        eora 0,x                ; 5
+; crc: the sum of sums of left bytes from place on, which then is at their end, and their sum. The carry of each goes
+; into the other, so nothing between may touch it.
+double: lsr left
+        ror left + 1            ; words
+        bcc _whole
+        ldx left                ; the first byte is the high one of a word
+        inx
+        stx left
+_whole: ldaa left + 1
+        beq _pages
+        inc left
+_pages: ldx place
+        ldaa #$FF
+        tab
+        bcc _word
+        dex
+        clc
+        bra _high
+_word:  adcb 0,x                ; 5
+_high:  adca 1,x                ; 5
+        bcc _sums               ; 4
+        addb #ROUND
+        bcc _sums
+        inca
+        clc
+_sums:
+        stab crc + 3            ; 4
+        staa crc + 2            ; 4
+        adcb crc + 1            ; 3
+        stab crc + 1            ; 4
+        adca crc                ; 3
+        staa crc                ; 4
+        ldaa crc + 2            ; 3
+        ldab crc + 3            ; 3
         inx                     ; 4
-        stx place               ; 5
-        staa low_at + 1         ; 4
-        staa high_at + 1        ; 4
-        ldx low_at              ; 4
-        ldaa 0,x                ; 5
-        eora crc                ; 3
-        ldx high_at             ; 4
-        ldab 0,x                ; 5
-        stab crc                ; 4
-        ldx left                ; 4
-        dex                     ; 4
-        stx left                ; 5
-        bne _byte               ; 4
-        staa crc + 1
+        inx                     ; 4
+        dec left + 1            ; 6
+        bne _word               ; 4
+        dec left
+        bne _word
+        stx place
         rts
 
 ; crc: the checksum of left bytes from place on, which then is behind them.
-sum:    ldx #$FFFF
-        stx crc
-        stx crc + 2
-_byte:  ldx place
+sum:    ldx place
         ldaa 0,x
         inx
         stx place
@@ -90,7 +105,7 @@ _byte:  ldx place
         ldx left
         dex
         stx left
-        bne _byte
+        bne sum
         rts
 
 ; crc = crc >> 4 ^ the table's entry for the four bits that fall out

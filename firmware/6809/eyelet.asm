@@ -28,7 +28,6 @@ place:    .reserve 2            ; of the next byte to sum, or to write
 span:     .reserve 2            ; bytes in a block
 into:     .reserve 2            ; where the next sum goes
 blocks:   .reserve 1            ; still to sum
-width:    .reserve 1            ; bytes of a sum
 count:    .reserve 1
 length:   .reserve 1            ; payload bytes of the answer
 escaped:  .reserve 1

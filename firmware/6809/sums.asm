@@ -1,14 +1,7 @@
 ; Eyelet's checksums for the 6809; part of eyelet.asm.
 
-; CRC-32 of each of a row of blocks, or with quick FCS-16.
-        .if POURS
-quick:  lda #2
-        bra sums_of
-        .end
-sums:   lda #4
-sums_of:
-        sta width
-        lbsr address
+; The sums of each of a row of blocks: CRC-32, or for quick the double sum of docs/link.md.
+sums:   lbsr address
         bcs _done
         stx place
         lda payload + 5
@@ -22,19 +15,18 @@ sums_of:
         lbeq range
         ldx #payload + 1
         stx into
-_block: ldy #crc + 2
-        lda width
+_block:
         .if POURS
-        cmpa #2
+        lda kind
+        bita #SUMS
         bne _long
-        bsr fast_sum
-        ldy #crc + 2
+        bsr double
         bra _sum
         .end
 _long:  lbsr sum
-        ldy #crc + 4
-_sum:   ldx into
-        ldb width
+_sum:   ldy #crc + 4
+        ldx into
+        ldb #4
 _store: lda ,-y                 ; turned over, the lowest first
         coma
         sta ,x+
@@ -42,7 +34,7 @@ _store: lda ,-y                 ; turned over, the lowest first
         bne _store
         stx into
         lda length
-        adda width
+        adda #4
         sta length
         dec blocks
         bne _block
@@ -50,39 +42,58 @@ _store: lda ,-y                 ; turned over, the lowest first
 _done:  rts
 
         .if POURS
-; crc: FCS-16 over span bytes from place on, which then is behind them. Its two bytes change places at each byte.
-fast_sum:
-        ldd span
-        andb #15
-        stb count
-        ldd span
-        andb #$F0
-        addd place
-        std scratch             ; where the sixteens end
-        ldd #$FFFF              ; high in A, low in B
-        ldx place
-        ldy #fcs_low + 128
-        ldu #fcs_high + 128
-        bra _there
-_more:  .repeat 8
-        eorb ,x+                ; 6
-        eora b,y                ; 5
-        ldb b,u                 ; 5
-        eora ,x+                ; 6
-        eorb a,y                ; 5
-        lda a,u                 ; 5
+; A word's sum, which is in D and C, goes into the sum of sums, whose carry is left for the next word's sum.
+        .macro sum_up
+        bcc _sums               ; 3
+        addb #ROUND
+        bcc _sums
+        inca
+        andcc #$FE              ; no carry
+_sums:
+        std crc + 2             ; 5
+        adcb crc + 1            ; 4
+        adca crc                ; 4
+        std crc                 ; 5
+        ldd crc + 2             ; 5
         .end
-_there:
-        cmpx scratch            ; 6
-        bne _more              ; 3
-_rest:  dec count
-        bmi _over
-        eorb ,x+
-        eora b,y
-        ldb b,u
-        exg a,b
-        bra _rest
-_over:  std crc
+
+; crc: the sum of sums of span bytes from place on, which then is at their end, and their sum. Nothing between two words
+; may touch the carry.
+double: ldx place
+        ldd span
+        lsra
+        rorb
+        stb count
+        lsra
+        rorb
+        tfr d,y                 ; pairs of words
+        leay 1,y
+        ldb count
+        andb #1
+        incb
+        stb count               ; words before them
+        ldd #$FFFF
+        std crc
+        ldb span + 1
+        lsrb
+        ldb #$FF
+        bcc _ones
+        adda ,x+                ; the first byte is the high one of a word
+        sum_up
+        bra _ones
+_one:   adcb ,x+
+        adca ,x+
+        sum_up
+_ones:  dec count
+        bne _one
+        bra _pairs
+_pair:  .repeat 2
+        adcb ,x+                ; 6
+        adca ,x+                ; 6
+        sum_up
+        .end
+_pairs: leay -1,y               ; 5
+        bne _pair               ; 3
         stx place
         rts
         .end

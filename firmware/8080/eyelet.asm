@@ -28,7 +28,6 @@ span:     .reserve 2            ; bytes in a block
 left:     .reserve 2            ; of them
 into:     .reserve 2            ; where the next sum goes
 blocks:   .reserve 1            ; still to sum
-width:    .reserve 1            ; bytes of a sum
 length:   .reserve 1            ; payload bytes of the answer
 escaped:  .reserve 1
 irq_hook: .reserve 2            ; where interrupts go; a program may change it

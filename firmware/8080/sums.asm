@@ -1,14 +1,7 @@
 ; Eyelet's checksums for the 8080 and the 8085; part of eyelet.asm.
 
-; CRC-32 of each of a row of blocks, or with quick FCS-16.
-        .if POURS
-quick:  mvi a,2
-        jmp sums_of
-        .end
-sums:   mvi a,4
-sums_of:
-        sta width
-        call address
+; The sums of each of a row of blocks: CRC-32, or for quick the double sum of docs/link.md.
+sums:   call address
         rc
         shld place
         lda payload + 5
@@ -26,10 +19,10 @@ sums_of:
 _block: lhld span
         shld left
         .if POURS
-        lda width
-        ani 2
-        cnz fast
-        cz sum
+        lda kind
+        ani SUMS
+        cz double               ; leaves Z set
+        cnz sum
         .else
         call sum
         .end
@@ -42,9 +35,6 @@ _block: lhld span
         cma
         mov m,a
         inx h
-        lda width
-        ani 2
-        jnz _short
         mov a,e
         cma
         mov m,a
@@ -53,10 +43,9 @@ _block: lhld span
         cma
         mov m,a
         inx h
-_short: shld into
-        lxi h,width
+        shld into
         lda length
-        add m
+        adi 4
         sta length
         lxi h,blocks
         dcr m
@@ -65,55 +54,62 @@ _short: shld into
         ret
 
         .if POURS
-; BC: FCS-16 over left bytes from place on, which then is behind them. Whole pages go faster. Leaves Z clear.
-fast:   lhld place
+; BC: the sum of left bytes from place on, which then is at their end; DE: the sum of sums. The carry of each goes into
+; the other, so nothing between may touch it. Leaves Z set.
+double: lhld place
         xchg
-        lxi b,$FFFF             ; low in C, high in B
-_more:  lda left + 1
-        ora a
-        jz _single              ; less than a page is left
-        mov a,e
-        ora a
-        jnz _single
-        mvi h,hi(fcs_low)
-_page:  .repeat 2
-        ldax d                  ; 7
-        xra c                   ; 4
-        mov l,a                 ; 5, on the 8085 4
-        mov a,m                 ; 7
-        xra b                   ; 4
-        mov c,a                 ; 5
-        inr h                   ; 5
-        mov b,m                 ; 7
-        dcr h                   ; 5
-        inr e                   ; 5, and 10 for two of them
-        .end
-        jnz _page
-        inr d
-        lxi h,left + 1
-        dcr m
         lhld left
-        jmp _whole
-_single:
-        mvi h,hi(fcs_low)
-        ldax d
-        xra c
-        mov l,a
-        mov a,m
-        xra b
-        mov c,a
+        mov a,h
+        ora a
+        rar
+        mov h,a
+        mov a,l
+        rar
+        mov l,a                 ; words
+        jnc _whole
+        inx h                   ; the first byte is the high one of a word
+_whole: inr l
+        dcr l
+        jz _pages
         inr h
-        mov b,m
-        inx d
-        lhld left
-        dcx h
-        shld left
-_whole: mov a,h
-        ora l
-        jnz _more
+_pages: shld left
+        lxi h,$FFFF
+        mov b,h
+        mov c,h
+        jnc _word
+        ora a
+        jmp _high
+_word:  ldax d                  ; 7
+        adc c                   ; 4
+        mov c,a                 ; 5, on the 8085 4
+        inx d                   ; 5, on the 8085 6
+_high:  ldax d                  ; 7
+        adc b                   ; 4
+        mov b,a                 ; 5
+        inx d                   ; 5
+        mov a,c                 ; 5
+        jnc _sums               ; 10
+        adi ROUND
+        mov c,a
+        jnc _sums
+        inr b
+        ora a
+_sums:  mov a,l                 ; 5
+        adc c                   ; 4
+        mov l,a                 ; 5
+        mov a,h                 ; 5
+        adc b                   ; 4
+        mov h,a                 ; 5
+        lda left                ; 13
+        dcr a                   ; 5
+        sta left                ; 13
+        jnz _word               ; 10
+        lda left + 1
+        dcr a
+        sta left + 1
+        jnz _word
         xchg
         shld place
-        inr a
         ret
         .end
 

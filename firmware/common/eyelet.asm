@@ -8,6 +8,8 @@ ESCAPE   = $7D
 FLIP     = $20
 GOOD_FCS = $F0B8
 
+SUMS     = $04                  ; of the kinds that ask for sums, only that for CRC-32 has this bit
+ROUND    = 15                   ; what a carry of the double sum's sum adds to it
 HEARD    = $06                  ; the PC has the answer to run or resume
 POURED   = $09                  ; kind of the second answer to pour, before $80 is added
 

@@ -1,4 +1,4 @@
-; The requests of docs/link.md by their kind, from 1 on. POURS: this Eyelet also takes pours and makes quick sums.
+; The requests of docs/link.md by their kind, from 1 on. POURS: this Eyelet also takes pours and makes double sums.
 ; TELLS: it tells so many bytes of registers; 0: it does not.
 
 least:  .byte 0, 4, 4, 6, 3, 0  ; payload bytes that each kind must have
@@ -14,7 +14,7 @@ KINDS = here - least
 requests:
         .word hello, read, write, sums, run, resume
         .if POURS
-        .word pour, quick
+        .word pour, sums
         .elseif TELLS
         .word no_request, no_request
         .end

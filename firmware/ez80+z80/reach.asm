@@ -65,13 +65,6 @@ PLACE = 3                       ; bytes of a place
 _far:
         .end
 
-; E is 0: from the end of the page on by one, over the ends of 64 KiB too.
-        .macro next_page
-        dec e
-        wide
-        inc de
-        .end
-
 ; In IX: what takes the bytes in changes HL.
         .macro pour_from FROM
         ld.lil ix,(FROM)

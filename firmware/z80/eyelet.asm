@@ -27,8 +27,7 @@ autostart = area.eyelet.last + 1
         .place eyelet_vars
 fcs:      .reserve 2
 place:    .reserve PLACE        ; address in a request
-span:     .reserve 2            ; bytes to sum
-width:    .reserve 1            ; bytes of a sum
+span:     .reserve 2            ; words that are still to sum
 length:   .reserve 1            ; payload bytes of the answer
 escaped:  .reserve 1
 irq_hook: .reserve 2            ; where interrupts go; a program may change it

@@ -64,11 +64,6 @@ PLACE = 2                       ; bytes of a place
         cp hi(buffer) + 1
         .end
 
-; DE, the first address of a page, goes on to the next page.
-        .macro next_page
-        inc d
-        .end
-
 ; A pour: where the next byte goes. pour_d stores D there, and what is there then goes to A; pour_tell is given A as 0.
         .macro pour_from FROM
         ld hl,(FROM)

@@ -7,15 +7,8 @@ near_range:
 near_range = range
         .end
 
-; CRC-32 of each of a row of blocks, or with quick FCS-16.
-        .if POURS
-quick:  ld a,2
-        jr sums_of
-        .end
-sums:   ld a,4
-sums_of:
-        ld (width),a
-        call address
+; The sums of each of a row of blocks: CRC-32, or for quick the double sum of docs/link.md.
+sums:   call address
         ret c
         keep_hl place
         ld a,(payload + 5)
@@ -31,15 +24,14 @@ sums_of:
 _block: push af
         push bc
         .if POURS
-        ld (span),bc
-        ld a,(width)
-        rra
-        rra
-        call c,fast
-        call nc,sum
-        .else
-        call sum
+        ld a,(kind)
+        and SUMS
+        jr nz,_long
+        call double
+        jr _sum
         .end
+_long:  call sum
+_sum:
         ld a,l                  ; turned over, the lowest first
         cpl
         ld (iy+0),a
@@ -51,9 +43,8 @@ _block: push af
         ld (iy+2),a
         ld a,d
         cpl
-        ld (iy+3),a             ; of a short one, two that the next is put over
-        ld bc,(width)
-        ld b,0
+        ld (iy+3),a
+        ld bc,4
         add iy,bc
         ld hl,length
         ld a,(hl)
@@ -66,58 +57,58 @@ _block: push af
         ret                     ; A is GOOD
 
         .if POURS
-; HL: FCS-16 over span bytes from place on, which then is behind them. Whole pages go faster. Leaves C set.
-fast:   take_de place
-        ld bc,$FFFF             ; low in C, high in B
-_more:  ld a,(span + 1)
-        or e
-        jr z,_single            ; less than a page is left
-        ld a,e
-        or a
-        jr nz,_single
-        ld h,hi(fcs_low)
-_page:  .repeat 2
-        wide
-        ld a,(de)               ; 7
-        xor c                   ; 4
-        ld l,a                  ; 4
-        ld a,(hl)               ; 7
-        xor b                   ; 4
-        ld c,a                  ; 4
-        inc h                   ; 4
-        ld b,(hl)               ; 7
-        dec h                   ; 4
-        inc e                   ; 4, and 10 for two of them
-        .end
-        jp nz,_page
-        next_page
-        ld hl,span + 1
-        dec (hl)
-        ld hl,(span)
-        jr _whole
-_single:
-        ld h,hi(fcs_low)
-        wide
-        ld a,(de)
-        xor c
-        ld l,a
-        ld a,(hl)
-        xor b
-        ld c,a
+; HL: the sum of BC bytes from place on, which then is at their end; DE: the sum of sums. The carry of each goes into the
+; other, so nothing between may touch it.
+double: take_de place
+        srl b
+        rr c
+        ld h,b
+        ld l,c                  ; words
+        jr nc,_whole
+        inc hl                  ; the first byte is the high one of a word
+_whole: inc l
+        dec l
+        jr z,_pages
         inc h
-        ld b,(hl)
+_pages: ld (span),hl
+        ld hl,$FFFF
+        ld b,h
+        ld c,h
+        jr nc,_word
+        or a
+        jr _high
+_word:  wide
+        ld a,(de)               ; 7
+        adc a,c                 ; 4
+        ld c,a                  ; 4
         wide
-        inc de
-        ld hl,(span)
-        dec hl
-        ld (span),hl
-_whole: ld a,h
-        or l
-        jr nz,_more
+        inc de                  ; 6
+_high:  wide
+        ld a,(de)               ; 7
+        adc a,b                 ; 4
+        ld b,a                  ; 4
+        wide
+        inc de                  ; 6
+        ld a,c                  ; 4
+        jr nc,_sums             ; 12
+        add a,ROUND
+        ld c,a
+        jr nc,_sums
+        inc b
+        or a
+_sums:  adc hl,bc               ; 15
+        ld a,(span)             ; 13
+        dec a                   ; 4
+        ld (span),a             ; 13
+        jr nz,_word             ; 12
+        ld a,(span + 1)
+        dec a
+        ld (span + 1),a
+        jr nz,_word
         keep_de place
+        ex de,hl
         ld h,b
         ld l,c
-        scf
         ret
         .end
 

@@ -44,6 +44,9 @@ typedef enum bl_status {
     BL_E_NOT_READY = -18,   /* there is no medium in a drive, or it does not turn yet */
     BL_E_DAMAGED = -19,     /* what is stored contradicts itself */
     BL_E_EXISTS = -20,      /* there is something of this name */
+    BL_E_SHORT = -21,       /* the remote sent less than was asked for, and said that it was all */
+    BL_E_LONG = -22,        /* the remote sent more than was asked for */
+    BL_E_CANCELLED = -23,   /* the remote cancelled the transfer */
 } bl_status;
 
 /* A short English phrase for a status, for example "nothing answered in time". Never NULL. */

@@ -2,10 +2,11 @@
  * them.
  *
  * The remote is Eyelet or the programmer: both know the same memory messages (docs/link.md). The
- * job asks for CRC-32 sums of blocks, writes only the blocks that differ, asks for the sums again,
- * and when one is wrong reads the block to name the bytes. It does no I/O: the driver
- * (drive_frames.h) calls next, does the exchange, and hands the answer in. A job is used by one
- * thread at a time, and not from an interrupt.
+ * job asks for sums of blocks, writes only the blocks that differ, asks for the sums again, and
+ * when one is wrong reads the block to name the bytes. Sums are CRC-32; of Eyelet double sums
+ * (crc.h), and after any trouble on the line both. It does no I/O: the driver (drive_frames.h)
+ * calls next, does the exchange, and hands the answer in. A job is used by one thread at a time,
+ * and not from an interrupt.
  */
 #ifndef BOOTLACE_TRANSFER_H
 #define BOOTLACE_TRANSFER_H
@@ -80,7 +81,7 @@ enum { BL_STAGES = BL_STAGE_DONE + 1 };
 typedef enum bl_proof {
     BL_PROOF_NONE,    /* nothing does */
     BL_PROOF_SUMS,    /* CRC-32 that the remote computed over its memory */
-    BL_PROOF_QUICK,   /* CRC-16 of each region, the same */
+    BL_PROOF_DOUBLE,  /* double sums of each region, the same */
     BL_PROOF_READ,    /* all of it was read back, and compared here */
     BL_PROOF_ANSWERS, /* a sum over each byte as memory kept it, docs/aglet.md */
     BL_PROOF_ROWS,    /* a sum over each row as memory kept it, docs/parallel.md */
@@ -95,12 +96,16 @@ typedef struct bl_transfer_result {
     uint32_t where;         /* address last worked on */
     size_t blocks;          /* of all pieces */
     size_t blocks_written, sectors_erased;
-    uint64_t bytes_total;                     /* of all pieces */
-    uint64_t bytes_written;                   /* more than bytes_total when some were sent again */
-    uint64_t bytes_proved;                    /* by each of the proofs */
-    bl_proof proved_by;                       /* BL_PROOF_NONE: by nothing */
-    size_t blocks_wrong;                      /* after the proof */
-    uint64_t differences;                     /* bytes, in the blocks that were inspected */
+    uint64_t bytes_total;   /* of all pieces */
+    uint64_t bytes_written; /* more than bytes_total when some were sent again */
+    uint64_t bytes_proved;  /* by each of the proofs */
+    uint64_t bytes_sure;    /* found right so far, and not written since; after a failure, too */
+    uint64_t bytes_fetched;
+    bool touched;         /* something was asked that changes memory */
+    uint64_t bytes_twice; /* of those, by CRC-32 besides double sums: after trouble on the line */
+    bl_proof proved_by;   /* BL_PROOF_NONE: by nothing */
+    size_t blocks_wrong;  /* after the proof */
+    uint64_t differences; /* bytes, in the blocks that were inspected */
     bl_difference difference[BL_DIFFERENCES]; /* the first of them */
     uint8_t refusal;                          /* bl_answer_code when status is BL_E_REFUSED */
     uint8_t supply;                           /* of the last proof, in tenths of a volt */
@@ -137,7 +142,10 @@ typedef struct bl_transfer_state {
     bool corners;       /* they were asked for, and the programmer has not said that it cannot */
     bool by_region;     /* LOOK, PROVE: this pass asks for sums of regions */
     bool touched;       /* something of the block had to be written */
-    bool swift;         /* Eyelet takes pours and makes quick sums */
+    bool swift;         /* Eyelet takes pours and knows quick */
+    bool doubles;       /* it answers quick with double sums */
+    bool trouble;       /* the line, or what was believed, has failed since the job began */
+    bool again;         /* PROVE: by CRC-32 this time */
     bool sampling;      /* LOOK: a few blocks stand for all */
     bool believed;      /* what was written was chosen by what is said to be there */
     unsigned proofs;    /* that are complete */
@@ -178,6 +186,13 @@ bl_status bl_transfer_poured(bl_transfer *t, bl_status status, const bl_frame *a
 
 /* Notes a byte that is wrong among the results; for whoever does a transfer in a way of its own. */
 void bl_transfer_note(bl_transfer *t, uint32_t address, uint8_t expected, uint8_t found);
+
+/* A frame was damaged or sent again since the last answer: what was written is then proved by
+ * CRC-32, too. Of pours and proofs the job knows by itself. */
+void bl_transfer_trouble(bl_transfer *t);
+
+/* Sets result.bytes_sure; while the job has its marks, before bl_transfer_end. */
+void bl_transfer_count_sure(bl_transfer *t);
 
 /* The line damaged every attempt: makes frames shorter, so that some get through; ask next again.
  * False: they are as short as they get, or that would not help. */

@@ -51,8 +51,8 @@ uint64_t bl_transport_deadline(const bl_transport *transport);
 void bl_transport_tick(bl_transport *transport, uint64_t now);
 
 /* BL_E_BUSY; BL_OK; BL_E_TIMEOUT: not a byte came; BL_E_LINE: bytes came, but too many were
- * damaged; BL_E_REFUSED: the remote ended it; BL_E_RANGE: more came than there is room for. Each
- * way says what else there may be. */
+ * damaged; BL_E_REFUSED: the remote would not take it; BL_E_CANCELLED: it ended it; BL_E_SHORT,
+ * BL_E_LONG: less or more came than was asked for. Each way says what else there may be. */
 static inline bl_status bl_transport_status(const bl_transport *transport)
 {
     return transport->status;

@@ -26,6 +26,9 @@ const char *bl_status_text(bl_status status)
     case BL_E_NOT_READY: return "the drive is not ready";
     case BL_E_DAMAGED: return "what is stored contradicts itself";
     case BL_E_EXISTS: return "there is something of this name";
+    case BL_E_SHORT: return "less came than was asked for";
+    case BL_E_LONG: return "more came than was asked for";
+    case BL_E_CANCELLED: return "cancelled by the remote";
     }
     return "unknown status";
 }

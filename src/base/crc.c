@@ -1,4 +1,4 @@
-/* crc.c - CRC-32 a nibble at a time, CRC-16 and FCS-16 without a table. Small enough for a
+/* crc.c - CRC-32 a nibble at a time, CRC-16 and FCS-16 without a table, sums. Small enough for a
  * microcontroller. */
 #include "bootlace/crc.h"
 
@@ -54,4 +54,22 @@ uint16_t bl_fcs16_row(uint16_t fcs, const uint8_t *bytes, size_t count)
     for (size_t i = 0; i < count; i++)
         fcs = bl_fcs16(fcs, bytes[i]);
     return fcs;
+}
+
+/* A carry of the sum comes back as 15, so that it is a sum modulo 65521: modulo 65536 two flips of
+ * a highest bit at an even distance would not be seen, and modulo 65535 no word that was $0000 and
+ * is $FFFF. The carry of the sum of sums goes into the sum, and is not lost. */
+uint32_t bl_double_sum(const uint8_t *bytes, size_t count)
+{
+    enum { ROUND = 15 };
+    uint32_t sum = 0xFFFF, sums = 0xFFFF;
+    size_t odd = count % 2;
+    for (size_t at = 0; at < count; at += at == 0 && odd != 0 ? 1 : 2) {
+        bool alone = at == 0 && odd != 0; /* as the high byte of a word */
+        uint32_t low = alone ? 0 : bytes[at], high = alone ? bytes[at] : bytes[at + 1];
+        sum += (high << 8 | low) + (sums >> 16);
+        if (sum > 0xFFFF) sum = (sum + ROUND) & 0xFFFF;
+        sums = (sums & 0xFFFF) + sum;
+    }
+    return ~(sums << 16 | sum);
 }

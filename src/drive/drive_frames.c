@@ -150,9 +150,10 @@ static bool is_noisy(const bl_exchange *x, bl_status status)
 
 /* Next request, exchange, answer; on a line that damages everything the job makes its frames
  * shorter first. */
-bl_status bl_drive_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
-                            const bl_drive_watch *watch)
+static bl_status run_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
+                              const bl_drive_watch *watch)
 {
+    uint32_t trouble = x->damaged + x->resends;
     for (;;) {
         bl_frame request;
         uint32_t timeout, max;
@@ -165,9 +166,19 @@ bl_status bl_drive_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *
         if (status != BL_OK || done) return status;
         if (!show_transfer(x, job, watch, 0)) return BL_E_BUSY;
         status = ask_watched(port, x, &request, timeout, max, watch);
+        if (x->damaged + x->resends != trouble) bl_transfer_trouble(job);
+        trouble = x->damaged + x->resends;
         if (is_noisy(x, status) && bl_transfer_ease(job)) continue;
         if (status == BL_OK) status = bl_transfer_answer(job, &x->answer);
         if (status == BL_OK) status = follow_answer(port, x, job, request.kind, watch);
         if (status != BL_OK) return status;
     }
+}
+
+bl_status bl_drive_transfer(const bl_serial *port, bl_exchange *x, bl_transfer *job,
+                            const bl_drive_watch *watch)
+{
+    bl_status status = run_transfer(port, x, job, watch);
+    bl_transfer_count_sure(job);
+    return status;
 }

@@ -77,6 +77,7 @@ static void compare_remote_block(bl_remote_work *w, size_t index, const uint8_t 
     bl_piece b = bl_transfer_block(job, index);
     bool same = memcmp(found, b.bytes, b.count) == 0;
     w->wrong[index] = !same;
+    if (same) job->result.bytes_sure += b.count;
     if (!proof) return;
     if (same) {
         job->result.bytes_proved += b.count;
@@ -93,6 +94,7 @@ static bl_status compare_remote(bl_remote_work *w, bool proof)
 {
     bl_transfer *job = w->job;
     uint8_t found[1024];
+    job->result.bytes_sure = 0;
     if (proof) job->result.bytes_proved = job->result.differences = job->result.blocks_wrong = 0;
     for (size_t i = 0; i < job->result.blocks;) {
         size_t n = row_at(w, i), count = 0;
@@ -121,7 +123,9 @@ static bl_status read_range(bl_remote_work *w)
         bl_status status = w->d == NULL
                                ? bl_remote_dump(w, o->range.first, o->buffer, n)
                                : read_remote(w, o->range.first + (uint32_t)at, o->buffer + at, n);
+        w->job->result.bytes_fetched = at + (status == BL_OK ? n : w->dumped);
         if (status != BL_OK) return status;
+        w->dumped = 0;
     }
     return BL_OK;
 }
@@ -131,6 +135,7 @@ static bl_status read_range(bl_remote_work *w)
 static bl_status write_block(bl_remote_work *w, size_t index)
 {
     bl_piece b = bl_transfer_block(w->job, index);
+    w->job->result.touched = true;
     bl_status status = w->target.write(w->target.context, b.first, b.bytes, b.count);
     w->job->result.where = w->talker.where;
     if (status == BL_OK) w->job->result.bytes_written += b.count;

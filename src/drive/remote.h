@@ -14,6 +14,7 @@ typedef struct bl_remote_work {
     bl_target target;            /* what the talker can do */
     bl_transfer *job;
     uint8_t *wrong; /* of each block: must it be written? */
+    size_t dumped;  /* bytes that the last dump brought */
     const bl_drive_watch *watch;
 } bl_remote_work;
 

@@ -165,6 +165,7 @@ bl_status bl_remote_load(bl_remote_work *w, const bl_piece *pieces, size_t count
                       .entry = w->job->options.entry};
     w->job->result.stage = BL_STAGE_WRITE;
     w->job->result.where = pieces->first;
+    w->job->result.touched = true;
     if (w->method->records != BL_FILE_UNKNOWN) return leave_loader(w, carry_records(w, &cargo));
     if (pad > 0) return leave_loader(w, carry_filled(w, &cargo, pad));
     return leave_loader(w, carry_cargo(w, &cargo));
@@ -178,7 +179,9 @@ static bl_status receive_dump(bl_remote_work *w, uint8_t *bytes, size_t count)
     bl_cargo cargo = {.baud = w->remote->baud, .buffer = bytes, .count = count};
     bl_carrier c;
     dumper->receive(&c, &cargo, w->port->now(w->port->context));
-    return drive_cargo(w, &c.transport);
+    bl_status status = drive_cargo(w, &c.transport);
+    w->dumped = c.transport.done;
+    return status;
 }
 
 bl_status bl_remote_dump(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count)

@@ -36,8 +36,16 @@ static uint32_t blank_sum(size_t count)
 /* The sum of one unit, a block or a region. */
 static uint32_t sum_of(const bl_transfer *t, const uint8_t *bytes, size_t count)
 {
-    if (!t->state.swift) return bl_crc32(0, bytes, count);
-    return ~(uint32_t)bl_fcs16_row(BL_FCS16_START, bytes, count) & 0xFFFF;
+    return bl_job_doubles(t) ? bl_double_sum(bytes, count) : bl_crc32(0, bytes, count);
+}
+
+/* The second proof of a block takes back what the first one said, or adds to it. */
+static void count_proof(bl_transfer *t, bool right, size_t count)
+{
+    if (!right && !t->state.by_region) t->result.blocks_wrong++;
+    if (!t->state.again && right) t->result.bytes_proved += count;
+    if (t->state.again && right) t->result.bytes_twice += count;
+    if (t->state.again && !right && !t->state.by_region) t->result.bytes_proved -= count;
 }
 
 /* A sum over a region marks all of its blocks at once; blank memory is known by its own sum and
@@ -49,25 +57,20 @@ static void take_sum(bl_transfer *t, uint32_t found)
     bl_piece b = bl_transfer_block(t, t->state.block);
     size_t count = t->state.by_region ? (size_t)t->options.region : b.count;
     bool right = found == sum_of(t, b.bytes, count);
-    bool blank =
-        !right && t->result.stage == BL_STAGE_LOOK && !t->state.swift && found == blank_sum(count);
+    bool blank = !right && t->result.stage == BL_STAGE_LOOK &&
+                 t->options.who == BL_WHO_PROGRAMMER && found == blank_sum(count);
     for (size_t i = 0; i < unit; i++, t->state.block++) {
-        uint8_t *mark = &t->state.marks[t->state.block];
+        uint8_t mark = t->state.by_region ? MARK_UNKNOWN : MARK_WRONG;
         if (right)
-            *mark = 0;
+            mark = 0;
         else if (blank) /* what should be blank there is */
-            *mark = bl_job_blank(b.bytes + i * t->options.block,
-                                 unit > 1 ? (size_t)t->options.block : count)
-                        ? 0
-                        : MARK_WRONG | MARK_BLANK;
-        else if (!t->state.by_region)
-            *mark = MARK_WRONG;
+            mark = bl_job_blank(b.bytes + i * t->options.block,
+                                unit > 1 ? (size_t)t->options.block : count)
+                       ? 0
+                       : MARK_WRONG | MARK_BLANK;
+        bl_job_mark(t, t->state.block, 1, mark);
     }
-    if (t->result.stage != BL_STAGE_PROVE) return;
-    if (right)
-        t->result.bytes_proved += count;
-    else if (!t->state.by_region)
-        t->result.blocks_wrong++;
+    if (t->result.stage == BL_STAGE_PROVE) count_proof(t, right, count);
 }
 
 /* When nothing of the sample is as it should be, nothing else will be: it is not looked at. */
@@ -75,25 +78,29 @@ static void end_sample(bl_transfer *t, size_t count)
 {
     size_t wrong = 0;
     for (size_t i = 0; i < count; i++)
-        wrong += t->state.marks[i] == MARK_WRONG;
+        wrong += (t->state.marks[i] & MARK_WRONG) != 0;
     t->state.sampling = false;
     t->state.block = 0;
     t->state.by_region = wrong < count && t->options.region > 0;
-    memset(t->state.marks, wrong < count ? MARK_UNKNOWN : MARK_WRONG, t->result.blocks);
+    bl_job_mark(t, 0, t->result.blocks, wrong < count ? MARK_UNKNOWN : MARK_WRONG);
 }
 
 static bl_status take_sums(bl_transfer *t, const bl_frame *f)
 {
-    unsigned width = bl_job_sum(t);
-    if (f->length != t->state.asked_sums * width + 1) return BL_E_SYNTAX;
+    if (bl_job_doubles(t) && f->length == t->state.asked_sums * SHORT_SUM + 1) {
+        t->state.doubles = false; /* FCS-16 is what guards the line: no proof */
+        t->result.proved_by = BL_PROOF_SUMS;
+        return BL_OK;
+    }
+    if (f->length != t->state.asked_sums * SUM + 1) return BL_E_SYNTAX;
     size_t first = t->state.block, n = bl_job_region(t), wrong = 0;
     bool sample = bl_job_sample(t, first);
     for (size_t i = 0; i < t->state.asked_sums; i++)
-        take_sum(t, bl_frame_number(f->payload + 1 + i * width, width));
+        take_sum(t, bl_frame_number(f->payload + 1 + i * SUM, SUM));
     if (t->state.sampling) end_sample(t, t->state.asked_sums);
     for (size_t i = 0; sample && i < t->state.asked_sums; i++)
-        wrong += t->state.marks[first + i] == MARK_WRONG;
-    if (sample && wrong == SAMPLE) memset(t->state.marks + first + SAMPLE, MARK_WRONG, n - SAMPLE);
+        wrong += (t->state.marks[first + i] & ~MARK_WRITTEN) == MARK_WRONG;
+    if (sample && wrong == SAMPLE) bl_job_mark(t, first + SAMPLE, n - SAMPLE, MARK_WRONG);
     return BL_OK;
 }
 
@@ -128,7 +135,7 @@ static void mark_sector(bl_transfer *t, size_t block)
     for (size_t i = block; i < t->result.blocks; i++) {
         bl_piece b = bl_transfer_block(t, i);
         if (b.first / size != sector) break;
-        t->state.marks[i] = bl_job_blank(b.bytes, b.count) ? MARK_BLANK : MARK_WRONG | MARK_BLANK;
+        bl_job_mark(t, i, 1, bl_job_blank(b.bytes, b.count) ? MARK_BLANK : MARK_WRONG | MARK_BLANK);
     }
     t->state.marks[block] |= MARK_ERASE;
 }
@@ -160,6 +167,7 @@ static bl_status take_read(bl_transfer *t, const bl_frame *f)
     if (t->result.stage == BL_STAGE_READ) {
         memcpy(t->options.buffer + t->state.position, f->payload + 1, t->state.asked_bytes);
         t->state.position += t->state.asked_bytes;
+        t->result.bytes_fetched = t->state.position;
         return BL_OK;
     }
     bl_piece b = bl_transfer_block(t, t->state.block);
@@ -179,6 +187,7 @@ static bl_status take_written(bl_transfer *t, const bl_frame *f)
     if (t->state.offset == 0) t->state.touched = false;
     t->state.touched |= written;
     if (written) t->result.bytes_written += t->state.asked_bytes;
+    t->state.marks[t->state.block] |= MARK_WRITTEN;
     if (finish_part(t, b.count)) t->result.blocks_written += t->state.touched;
     return BL_OK;
 }
@@ -193,9 +202,14 @@ bl_status bl_transfer_poured(bl_transfer *t, bl_status status, const bl_frame *f
     bool good = status == BL_OK && f->payload[0] == BL_ANSWER_GOOD;
     if (status != BL_OK && status != BL_E_LINE) return status;
     /* What a damaged pour has left is found by the proof. */
-    if (!good) t->state.pour_max = t->state.pour_max / 4;
-    for (t->result.bytes_written += count; count > 0; t->state.block++, t->result.blocks_written++)
+    if (!good) {
+        t->state.pour_max = t->state.pour_max / 4;
+        t->state.trouble = true;
+    }
+    for (t->result.bytes_written += count; count > 0; t->result.blocks_written++) {
         count -= bl_transfer_block(t, t->state.block).count;
+        t->state.marks[t->state.block++] |= MARK_WRITTEN;
+    }
     return BL_OK;
 }
 
@@ -204,11 +218,11 @@ bl_status bl_transfer_poured(bl_transfer *t, bl_status status, const bl_frame *f
 /* An Eyelet that does not know quick sums and pours: as before, then. */
 static bl_status do_without(bl_transfer *t)
 {
-    t->state.swift = t->state.sampling = false;
+    t->state.swift = t->state.doubles = t->state.sampling = false;
     t->state.pour_max = t->state.pouring = 0;
     t->result.proved_by = BL_PROOF_SUMS;
     t->state.by_region = t->options.region > 0;
-    if (t->result.stage == BL_STAGE_LOOK) memset(t->state.marks, MARK_UNKNOWN, t->result.blocks);
+    if (t->result.stage == BL_STAGE_LOOK) bl_job_mark(t, 0, t->result.blocks, MARK_UNKNOWN);
     return BL_OK;
 }
 

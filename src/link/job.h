@@ -5,9 +5,9 @@
 #include "bootlace/transfer.h"
 
 enum {
-    SUM = 4,
-    QUICK_SUM = 2,
-    FEW = 4, /* blocks that stand for all, when Eyelet is first looked at */
+    SUM = 4,       /* bytes of a sum, whichever it is */
+    SHORT_SUM = 2, /* of an Eyelet that answers quick with FCS-16 */
+    FEW = 4,       /* blocks that stand for all, when Eyelet is first looked at */
     ADDRESS = 3,
     EASIEST = 16, /* data bytes in a frame on the worst of lines */
     SAMPLE = 8,   /* blocks that stand for their region */
@@ -15,10 +15,11 @@ enum {
 
 /* What is known of a block. */
 enum {
-    MARK_WRONG = 1,   /* is not what it should be */
-    MARK_UNKNOWN = 2, /* its own sum has not been asked for yet */
-    MARK_BLANK = 4,   /* all FF, so anything can be written there */
-    MARK_ERASE = 8,   /* first block of a sector that must be erased */
+    MARK_WRONG = 1,    /* is not what it should be */
+    MARK_UNKNOWN = 2,  /* its own sum has not been asked for yet */
+    MARK_BLANK = 4,    /* all FF, so anything can be written there */
+    MARK_ERASE = 8,    /* first block of a sector that must be erased */
+    MARK_WRITTEN = 16, /* was written by this job; stays when the rest changes */
 };
 
 /* Blocks of a region; 0 when only blocks are summed. */
@@ -27,8 +28,10 @@ size_t bl_job_region(const bl_transfer *t);
 size_t bl_job_unit(const bl_transfer *t, size_t index);
 /* Is the row of blocks at index asked for as a sample of its region? */
 bool bl_job_sample(const bl_transfer *t, size_t index);
-/* Bytes of one sum. */
-unsigned bl_job_sum(const bl_transfer *t);
+/* Does this pass ask for double sums? Otherwise for CRC-32. */
+bool bl_job_doubles(const bl_transfer *t);
+/* What is known of count blocks from index on; that they were written stays. */
+void bl_job_mark(bl_transfer *t, size_t index, size_t count, uint8_t mark);
 bool bl_job_blank(const uint8_t *bytes, size_t count);
 
 #endif

@@ -22,7 +22,8 @@
  *
  * A stage that needs nothing of any block is passed over (settle_stage); (SUPPLY) and (RESTORE) are
  * there when the proof is made at two voltages. LOOK and PROVE go over regions first, then over the
- * blocks of those that differ.
+ * blocks of those that differ. After any trouble on the line PROVE is done again by another sum,
+ * over what was written.
  */
 #include "bootlace/transfer.h"
 
@@ -108,14 +109,21 @@ static size_t row_of(const bl_transfer *t, size_t index)
     if (bl_job_sample(t, index) && max > SAMPLE) max = SAMPLE;
     if (t->state.sampling) max = FEW;
     while (n < max && is_row(t, index, (n + 1) * unit) &&
-           (t->state.by_region || t->state.marks[index + n] & MARK_UNKNOWN))
+           t->state.marks[index + n * unit] & MARK_UNKNOWN)
         n++;
     return n;
 }
 
-unsigned bl_job_sum(const bl_transfer *t)
+bool bl_job_doubles(const bl_transfer *t)
 {
-    return t->state.swift ? QUICK_SUM : SUM;
+    return t->state.doubles && !t->state.again;
+}
+
+void bl_job_mark(bl_transfer *t, size_t index, size_t count, uint8_t mark)
+{
+    BL_ASSERT(index <= t->result.blocks && count <= t->result.blocks - index);
+    for (uint8_t *m = t->state.marks + index; count > 0; m++, count--)
+        *m = (uint8_t)(mark | (*m & MARK_WRITTEN));
 }
 
 /* Blocks are counted once; their marks are all that is allocated. */
@@ -129,7 +137,8 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
     t->state.max_data = EASIEST;
     t->state.swift = options->who == BL_WHO_EYELET && options->goal != BL_GOAL_READ;
     t->state.pour_max = t->state.swift ? POUR_MAX : 0;
-    t->result.proved_by = t->state.swift ? BL_PROOF_QUICK : BL_PROOF_SUMS;
+    t->state.doubles = t->state.swift;
+    t->result.proved_by = t->state.swift ? BL_PROOF_DOUBLE : BL_PROOF_SUMS;
     if (options->block == 0 || options->block > BL_FRAME_PAYLOAD - ADDRESS ||
         options->region % options->block != 0 || options->region > 0xFFFF)
         return BL_E_ARGUMENT;
@@ -160,9 +169,10 @@ static void enter_stage(bl_transfer *t, bl_stage stage)
     if (stage != BL_STAGE_LOOK && stage != BL_STAGE_PROVE) return;
     t->state.sampling = stage == BL_STAGE_LOOK && t->state.swift && t->result.blocks > 2 * FEW;
     t->state.by_region = t->options.region > 0 && !t->state.sampling;
-    t->result.bytes_proved = 0;
+    t->state.again = false;
+    t->result.bytes_proved = t->result.bytes_twice = 0;
     t->result.blocks_wrong = 0;
-    memset(t->state.marks, MARK_UNKNOWN, t->result.blocks);
+    bl_job_mark(t, 0, t->result.blocks, MARK_UNKNOWN);
 }
 
 static bool only_falls(const bl_transfer *t)
@@ -202,7 +212,7 @@ static void believe(bl_transfer *t)
     t->state.believed = true;
     for (size_t i = 0; i < t->result.blocks; i++) {
         bl_piece b = bl_transfer_block(t, i);
-        t->state.marks[i] = is_known(t, &b) ? 0 : MARK_WRONG;
+        bl_job_mark(t, i, 1, is_known(t, &b) ? 0 : MARK_WRONG);
     }
 }
 
@@ -219,7 +229,7 @@ static void begin_work(bl_transfer *t)
         enter_stage(t, BL_STAGE_LOOK);
     else {
         enter_stage(t, BL_STAGE_FIT);
-        memset(t->state.marks, MARK_WRONG, t->result.blocks);
+        bl_job_mark(t, 0, t->result.blocks, MARK_WRONG);
     }
 }
 
@@ -233,15 +243,41 @@ static bool mends(bl_transfer *t)
     return t->state.swift ? ++t->state.rounds < ROUNDS : believed;
 }
 
+/* After trouble on the line what was written is proved by CRC-32, too: the regions that hold any of
+ * it, and single blocks. False: there is nothing to prove again. */
+static bool prove_again(bl_transfer *t)
+{
+    if (!t->state.doubles || !t->state.trouble || t->state.again) return false;
+    uint64_t proved = t->result.bytes_proved;
+    bool any = false;
+    enter_stage(t, BL_STAGE_PROVE);
+    t->state.again = true;
+    t->result.bytes_proved = proved;
+    for (size_t i = 0, unit; i < t->result.blocks; i += unit) {
+        unit = t->state.by_region ? bl_job_unit(t, i) : 1;
+        if (unit == 0) unit = 1;
+        bool written = false;
+        for (size_t k = 0; k < unit; k++)
+            written |= (t->state.marks[i + k] & MARK_WRITTEN) != 0;
+        bl_job_mark(t, i, unit, written ? MARK_UNKNOWN : 0);
+        any |= written;
+    }
+    return any;
+}
+
 static void after_proof(bl_transfer *t)
 {
     unsigned proofs = (t->state.corners ? 2u : 1u) * (t->options.twice ? 2u : 1u);
+    bool wrong = t->result.blocks_wrong > 0;
+    if (!wrong && prove_again(t)) return;
+    t->state.again = false;
     t->state.proofs++;
-    if (t->result.blocks_wrong > 0 && mends(t)) { /* the marks are right now */
+    if (wrong && mends(t)) { /* the marks are right now */
+        t->state.trouble = true;
         enter_stage(t, BL_STAGE_WRITE);
         t->state.proofs = 0;
         if (t->state.rounds > 1) t->state.pour_max = 0;
-    } else if (t->result.blocks_wrong > 0)
+    } else if (wrong)
         enter_stage(t, BL_STAGE_INSPECT);
     else if (t->state.proofs < proofs)
         enter_proof(t);
@@ -301,7 +337,8 @@ static bool needs(const bl_transfer *t, size_t block)
     case BL_STAGE_ERASE: return (mark & MARK_ERASE) != 0;
     case BL_STAGE_WRITE:
     case BL_STAGE_INSPECT: return (mark & MARK_WRONG) != 0;
-    default: return t->state.by_region ? bl_job_unit(t, block) > 0 : (mark & MARK_UNKNOWN) != 0;
+    default:
+        return (mark & MARK_UNKNOWN) != 0 && (!t->state.by_region || bl_job_unit(t, block) > 0);
     }
 }
 
@@ -379,7 +416,7 @@ static uint32_t hold_us(const bl_part *p)
     }
 }
 
-/* Sums with tables are made several times as fast. */
+/* Double sums are made several times as fast as CRC-32. */
 enum { QUICKER = 4 };
 _Static_assert(QUICKER > 1, "quick sums are quicker");
 
@@ -393,9 +430,9 @@ static void ask_sums(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_t *m
     bl_frame_put(f, size, 2);
     bl_frame_put(f, (uint32_t)t->state.asked_sums, 1);
     *timeout += (uint32_t)((uint64_t)size * t->state.asked_sums * t->options.sum_ns /
-                           (t->state.swift ? 1000u * QUICKER : 1000u));
-    *max = (uint32_t)(t->state.asked_sums * bl_job_sum(t)) + 1;
-    if (t->state.swift) f->kind = BL_ASK_QUICK;
+                           (bl_job_doubles(t) ? 1000u * QUICKER : 1000u));
+    *max = (uint32_t)(t->state.asked_sums * SUM) + 1;
+    if (bl_job_doubles(t)) f->kind = BL_ASK_QUICK;
 }
 
 /* How many bytes from here on are all to be written, and lie in a row. */
@@ -482,10 +519,12 @@ static void fill_request(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint32_
     case BL_STAGE_LOOK:
     case BL_STAGE_PROVE: ask_sums(t, f, timeout, max); break;
     case BL_STAGE_ERASE:
+        t->result.touched = true;
         t->result.where = b.first;
         bl_frame_put(f, b.first, ADDRESS);
         break;
     case BL_STAGE_WRITE:
+        t->result.touched = true;
         t->state.pouring = pour_size(t);
         if (t->state.pouring < POUR_MIN) t->state.pouring = 0;
         if (t->state.pouring > 0)
@@ -544,6 +583,28 @@ bl_status bl_transfer_next(bl_transfer *t, bl_frame *f, uint32_t *timeout, uint3
     f->length = 0;
     fill_request(t, f, timeout, max);
     return BL_OK;
+}
+
+/* What was believed has not been asked for; what is being written is not known yet. */
+void bl_transfer_count_sure(bl_transfer *t)
+{
+    bl_stage stage = t->result.stage;
+    if (stage >= BL_STAGE_PROVE) {
+        t->result.bytes_sure = t->result.bytes_proved;
+        return;
+    }
+    t->result.bytes_sure = 0;
+    if (stage < BL_STAGE_LOOK || t->state.believed || t->options.goal == BL_GOAL_READ) return;
+    for (size_t i = 0; i < t->result.blocks; i++)
+        if ((t->state.marks[i] & ~MARK_WRITTEN) == 0)
+            t->result.bytes_sure += bl_transfer_block(t, i).count;
+}
+
+/* A greeting that must be repeated wakes a program that polls now and then: nothing of memory has
+ * passed the line yet. */
+void bl_transfer_trouble(bl_transfer *t)
+{
+    if (t->result.stage != BL_STAGE_HELLO) t->state.trouble = true;
 }
 
 uint32_t bl_transfer_silence(const bl_transfer *t)

@@ -58,7 +58,7 @@ static bool keep_block(bl_xmodem *x, size_t data, uint64_t now)
     /* Padding fills the last block, and no more than that. */
     if (n < data && (x->size == 0 || n == 0)) {
         bl_xmodem_cancel(x, now);
-        x->transport.status = BL_E_RANGE;
+        x->transport.status = BL_E_LONG;
         return false;
     }
     memcpy(x->buffer + x->transport.done, x->block + HEAD, n);
@@ -106,7 +106,7 @@ static void take_end(bl_xmodem *x, uint64_t now)
     }
     x->transport.total = x->transport.done;
     say_byte(x, ACK, 0, now);
-    x->transport.status = x->transport.done < x->size ? BL_E_DIFFERS : BL_OK;
+    x->transport.status = x->transport.done < x->size ? BL_E_SHORT : BL_OK;
 }
 
 /* While the line is to fall silent every byte puts the retry off; between blocks only beginnings,

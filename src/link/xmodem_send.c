@@ -12,7 +12,7 @@ bool bl_xmodem_cancelled(bl_xmodem *x, uint8_t byte)
 {
     x->cancels = byte == CAN ? x->cancels + 1 : 0;
     if (x->cancels < 2) return false;
-    x->transport.status = BL_E_REFUSED;
+    x->transport.status = BL_E_CANCELLED;
     return true;
 }
 
@@ -33,7 +33,7 @@ void bl_xmodem_cancel(bl_xmodem *x, uint64_t now)
 {
     static const uint8_t stop[] = {CAN, CAN, CAN};
     bl_transport_say(&x->transport, stop, sizeof stop, 0, now);
-    x->transport.status = BL_E_REFUSED;
+    x->transport.status = BL_E_CANCELLED;
 }
 
 void bl_xmodem_stop(bl_transport *transport, uint64_t now)

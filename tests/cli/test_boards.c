@@ -220,7 +220,7 @@ TEST(what_is_right_already_is_kept)
     expect_code(0, "bootlace send block.asm -p sim");
     expect_code(0, "sed -i 's/17/18/' block.asm");
     test_run r = expect_code(1, "bootlace send block.asm -p sim --fault vanish=1700");
-    CHECK_CONTAINS(r.err, "do it again: what is right already is kept");
+    CHECK_CONTAINS(r.err, "nothing is verified; run the command again");
     r = expect_code(0, "bootlace send block.asm -p sim");
     unsigned long written = strtoul(r.out + strlen("block.asm: "), NULL, 10);
     if (written == 0 || written >= 2000) test_fail(__FILE__, __LINE__, "%s", r.out);

@@ -24,7 +24,7 @@ TEST(from_source_to_proven_memory)
 
     edit("light.asm", "ON  = %11111111", "ON  = %10101010");
     r = expect_code(0, "bootlace send lamp.asm -p sim --run");
-    CHECK_CONTAINS(r.out, "verified: Eyelet 65C02 computed CRC-16 sums over all 51 bytes");
+    CHECK_CONTAINS(r.out, "verified: Eyelet 65C02 computed double sums over all 51 bytes");
     CHECK_CONTAINS(r.out, "running from $0300");
     CHECK_CONTAINS(expect_code(0, "bootlace board run --for 7s").out, "*.*.*.*.  $AA");
     r = expect_code(0, "bootlace check lamp.asm -p sim");
@@ -127,7 +127,7 @@ TEST(a_source_of_the_bench_file_may_have_a_whole_path)
     expect_code(0, "sed -i \"s,source: lamp.asm,source: $PWD/lamp.asm,\" bench.yaml");
     expect_code(0, "mkdir elsewhere; cd elsewhere; bootlace chip write -q -b ../bench.yaml -p sim");
     CHECK_CONTAINS(expect_code(0, "cd elsewhere; bootlace send -b ../bench.yaml -p sim").out,
-                   "computed CRC-16 sums over all 51 bytes");
+                   "computed double sums over all 51 bytes");
 }
 
 /* ---- over pseudo-terminals ---- */

@@ -122,7 +122,7 @@ TEST(a_bare_machine_from_switches_to_a_running_program)
     r = expect_code(0, "bootlace send out/eyelet.hex --method acked -p sim --run");
     CHECK_CONTAINS(r.out, "verified: Aglet answered each of the 2012 bytes");
     r = expect_code(0, "bootlace send lamp.asm -p sim --run && bootlace board run --for 2s");
-    CHECK_CONTAINS(r.out, "computed CRC-16 sums over all 51 bytes");
+    CHECK_CONTAINS(r.out, "computed double sums over all 51 bytes");
     CHECK_CONTAINS(r.out, "lamps    ********  $FF");
 }
 
@@ -186,7 +186,7 @@ TEST(stay_and_watch)
     copy_example();
     expect_code(0, "bootlace chip write -q -p sim");
     test_run r = expect_code(0, "printf '?\\n' | bootlace send -p sim --stay");
-    CHECK_CONTAINS(r.out, "CRC-16 sums over all 51 bytes");
+    CHECK_CONTAINS(r.out, "double sums over all 51 bytes");
     CHECK_CONTAINS(r.out, "R runs the ROM");
     /* The second turn finds one byte changed, the third an error, the fourth goes on. */
     r = test_command("said() { await \"[ \\$(cat watch.out watch.err | grep -c $1) -ge $2 ]\"; }; "
@@ -261,6 +261,29 @@ static void both_ways(const char *kind, const char *method, unsigned size)
         kind, size, method);
     CHECK_CONTAINS(r.err, "not verified: they came once");
     expect_code(0, "cmp back.bin data.bin");
+}
+
+/* Each thing that can go wrong with a fetch has a sentence of its own. */
+TEST(xmodem_that_brings_another_length)
+{
+    static const struct {
+        unsigned asked;
+        const char *said;
+    } all[] = {{2000, "sent 1024 of the 2000 bytes that were asked for; no file was written"},
+               {300, "sent more than the 300 bytes that were asked for; no file was written"}};
+    static uint8_t bytes[1000];
+    copy_example();
+    test_write_bytes("data.bin", bytes, sizeof bytes);
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        test_run r = expect_code(
+            1,
+            "rm -f peer.out; peer-xmodem send data.bin >peer.out 2>&1 & pid=$!; await '[ -s "
+            "peer.out ]'; bootlace fetch '$0400+%u' -o back.bin --method xmodem -p \"$(cat "
+            "peer.out)\"; code=$?; kill $pid; exit $code",
+            all[i].asked);
+        CHECK_CONTAINS(r.err, all[i].said);
+        CHECK(!test_file_exists("back.bin"));
+    }
 }
 
 TEST(xmodem_with_somebody_elses_xmodem)

@@ -80,7 +80,7 @@ TEST(eyelet_keeps_the_line_full)
     if (share(took) < 0.95) test_fail(__FILE__, __LINE__, "%.4f of the line", share(took));
     CHECK_BYTES(sim.board.ram + FIRST, COUNT, wanted, COUNT);
     CHECK_INT(job.result.bytes_proved, COUNT);
-    CHECK_INT(job.result.proved_by, BL_PROOF_QUICK);
+    CHECK_INT(job.result.proved_by, BL_PROOF_DOUBLE);
     tear_down();
 }
 
@@ -146,7 +146,7 @@ static void check_belief(const char *board)
 TEST(a_belief_is_proved)
 {
     check_belief("skerry-65");
-    check_belief("skerry-68"); /* its Eyelet makes no quick sums */
+    check_belief("skerry-68"); /* its Eyelet makes no double sums */
 }
 
 /* Pours are cut short, bytes are lost in them, flags appear: what passes as proved is right. */
