@@ -106,11 +106,9 @@ static void serve_loop(simulation *s, board_events *e, posix_pty *serial, posix_
     bool off = false;
     front_script script;
     front_script_begin(&script, s->sim.now);
-    for (unsigned turn = 0; !stop; turn++) {
-        if (turn % 256 == 0) {
-            posix_pty_free(serial);
-            posix_pty_free(programmer);
-        }
+    while (!stop) {
+        posix_pty_free(serial);
+        posix_pty_free(programmer);
         posix_pty_wait(serial, programmer, 2);
         carry_serial(serial, &s->sim.board_line);
         carry_serial(programmer, &s->sim.socket_line);

@@ -186,6 +186,7 @@ static void tell_kept(const connection *c, const bl_transfer *job, bool programm
     const bl_transfer_result *r = &job->result;
     bool sees = programmer || connect_is_eyelet(c->b) ||
                 (d != NULL && (d->read[0] != '\0' || d->dump[0] != '\0'));
+    if (r->stage == BL_STAGE_HELLO) return; /* nothing was done */
     if (job->options.goal == BL_GOAL_READ)
         say("  %lu of %lu bytes were fetched; no file was written", (unsigned long)r->bytes_fetched,
             (unsigned long)job->options.range.count);

@@ -57,7 +57,7 @@ bool console_listen(console *k, uint32_t microseconds)
         if (status == BL_OK) status = port->receive(port->context, bytes, sizeof bytes, &got);
         if (status != BL_OK) {
             fail("%s failed or was unplugged", k->c->name);
-            k->over = k->failed = true;
+            k->over = k->failed = k->lost = true;
             return false;
         }
         console_show(k, bytes, got);
@@ -70,7 +70,7 @@ bool console_type(console *k, uint8_t byte)
     if (k->echo) console_show(k, &byte, 1);
     if (bl_drive_send(&k->c->port, &byte, 1) != BL_OK) {
         fail("%s failed or was unplugged", k->c->name);
-        k->over = k->failed = true;
+        k->over = k->failed = k->lost = true;
         return false;
     }
     uint32_t pause = k->pace_us + (byte == '\r' ? k->rest_us : 0);
@@ -261,6 +261,10 @@ int console_run(connection *c, const console_wish *wish)
         talk_by_lines(&k);
     console_end_monitor(&k);
     console_keep(&k, NULL);
+    if (!k.lost && bl_drive_drain(&c->port) != BL_OK) {
+        fail("%s: not all that was typed has left", c->name);
+        k.lost = true;
+    }
     /* A person has seen what failed; a script has only the exit status. */
     return k.lost || (k.failed && (script || !isatty(STDIN_FILENO))) ? EXIT_FAILED : EXIT_GOOD;
 }

@@ -131,6 +131,14 @@ static void answer_upload(const connection *c, const bl_transfer *job, const pay
     answer(all);
 }
 
+/* The line is named, where it and not memory was at fault. */
+static void tell_misread(const connection *c, const bl_transfer *job)
+{
+    if (job->result.misread > 0)
+        say("  the line on %s is bad: %u reading%s damaged, and repeated", c->name,
+            job->result.misread, job->result.misread == 1 ? " was" : "s were");
+}
+
 /* What makes sure of it, or that nothing does. */
 static void tell_proof(const connection *c, const bl_transfer *job)
 {
@@ -157,6 +165,7 @@ static void tell_proof(const connection *c, const bl_transfer *job)
     printf(" (%.2f s", connect_seconds(c));
     if (resends > 0) printf(", %u sent again", resends);
     printf(")\n");
+    tell_misread(c, job);
 }
 
 /* What travelled and what did not, and what makes sure of all of it. */
@@ -257,6 +266,7 @@ static void tell_same(const connection *c, const bl_transfer *job, const payload
            : by == BL_PROOF_DOUBLE ? "computed double sums over"
                                    : "gave back",
            (unsigned long)job->result.bytes_proved, summed ? " in memory" : "", connect_seconds(c));
+    tell_misread(c, job);
     unsigned long own = l->program != NULL ? (unsigned long)bl_program_reserved(l->program) : 0;
     if (own > 0)
         printf("  not compared: %lu byte%s that the program keeps for itself\n", own,

@@ -124,7 +124,7 @@ static void *resize(void *context, void *block, size_t size)
 int main(void)
 {
     static const bl_memory memory = {NULL, resize};
-    static const bl_serial line = {NULL, send, receive, wait, now};
+    static const bl_serial line = {NULL, send, receive, wait, now, NULL};
     static uint8_t wanted[sizeof cells];
     static bl_exchange exchange;
     bl_transfer job;

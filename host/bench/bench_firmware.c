@@ -85,6 +85,44 @@ static char *clock_of_serial(const bench *b, const bench_device *d)
                            t.device->name, t.device->name, t.output[2], t.counted);
 }
 
+/* The least cycles between two bytes of a pour that Eyelet takes without losing one, measured
+ * (tests/host/test_drivers.c); of an acia-6551, whose driver waits for its transmitter, more. */
+static uint32_t cycles_of_byte(const bench *b, const bench_device *d)
+{
+    static const struct {
+        const char *cpu;
+        uint16_t usual, acia;
+    } table[] = {{"65c02", 150, 205}, {"6502", 150, 205}, {"6800", 180, 220}, {"6809", 160, 160},
+                 {"8080", 395, 470},  {"8085", 395, 445}, {"z80", 385, 430}};
+    bl_text cpu = bl_sheet_name(b->sheet);
+    bool acia = strcmp(d->kind->name, "acia-6551") == 0;
+    for (size_t i = 0; i < G_N_ELEMENTS(table); i++)
+        if (strlen(table[i].cpu) == cpu.length && strncmp(table[i].cpu, cpu.at, cpu.length) == 0)
+            return acia ? table[i].acia : table[i].usual;
+    return 0;
+}
+
+/* A rate that Eyelet cannot keep up with is an error where Eyelet is built, not a riddle at the
+ * line. Free with g_free. */
+static char *refuse_fast_line(const bench *b, const bench_device *d)
+{
+    static const uint32_t rates[] = {230400, 115200, 76800, 57600, 38400, 19200, 9600,
+                                     4800,   2400,   1200,  600,   300,   110,   50};
+    uint64_t cycles = cycles_of_byte(b, d);
+    if (!b->has_link || cycles == 0 || (uint64_t)b->clock * 10 >= cycles * b->link_baud)
+        return g_strdup("");
+    size_t i = 0;
+    while (i + 1 < G_N_ELEMENTS(rates) &&
+           (rates[i] >= b->link_baud || (uint64_t)b->clock * 10 < cycles * rates[i]))
+        i++;
+    bl_text cpu = bl_sheet_name(b->sheet);
+    return g_strdup_printf(
+        "        .if defined(EYELET)\n"
+        "        .fail \"link: %u baud is too fast for Eyelet on a %.*s at %g MHz; "
+        "the fastest usual rate that works is %u baud\"\n        .end\n",
+        b->link_baud, (int)cpu.length, cpu.at, b->clock / 1e6, rates[i]);
+}
+
 /* The timing of bits uses what its chip says; how a CPU reaches a chip is what that uses. */
 char *bench_serial(const bench *b)
 {
@@ -97,10 +135,11 @@ char *bench_serial(const bench *b)
         return g_strdup("        .fail \"no firmware for this CPU reaches a serial interface\"\n");
     if (find_driver(b, d, &chip, &cpu)) {
         bool timed = strcmp(d->kind->name, "serial-bits") == 0;
-        char *clock = clock_of_serial(b, d);
-        char *text = g_strdup_printf("        .include \"<%s>\"\n%s        .include \"<%s>\"\n",
-                                     timed ? chip : cpu, clock, timed ? cpu : chip);
+        char *clock = clock_of_serial(b, d), *fast = timed ? g_strdup("") : refuse_fast_line(b, d);
+        char *text = g_strdup_printf("%s        .include \"<%s>\"\n%s        .include \"<%s>\"\n",
+                                     fast, timed ? chip : cpu, clock, timed ? cpu : chip);
         g_free(clock);
+        g_free(fast);
         return text;
     }
     char *known = drivers(),

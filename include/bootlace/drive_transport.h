@@ -23,6 +23,10 @@ typedef struct bl_transport_watch {
 /* Sends all of it, however slowly the port takes it. BL_E_IO, or whatever else the port says. */
 bl_status bl_drive_send(const bl_serial *port, const uint8_t *bytes, size_t count);
 
+/* Waits until all that was sent has left the port: ten seconds at most, then BL_E_TIMEOUT: a
+ * handshake line holds it. BL_E_IO: the device is gone. */
+bl_status bl_drive_drain(const bl_serial *port);
+
 /* Runs a transport that its own _send or _receive has begun. Returns its status; BL_E_IO: the
  * device is gone. watch may be NULL. */
 bl_status bl_drive_transport(const bl_serial *port, bl_transport *t,

@@ -25,6 +25,10 @@ typedef struct bl_serial {
     bl_status (*wait)(void *context, uint32_t microseconds);
     /* Microseconds since some fixed moment; never goes back. */
     uint64_t (*now)(void *context);
+    /* Returns when all that was sent has left the device, or microseconds have passed: BL_OK, or
+     * BL_E_BUSY when some of it has not. BL_E_IO: the device is gone. NULL: what is taken has left.
+     */
+    bl_status (*drain)(void *context, uint32_t microseconds);
 } bl_serial;
 
 /* Eight data lines towards a machine, a strobe, and its answer: ready is up while it can take a

@@ -101,6 +101,7 @@ typedef struct bl_transfer_result {
     uint64_t bytes_proved;  /* by each of the proofs */
     uint64_t bytes_sure;    /* found right so far, and not written since; after a failure, too */
     uint64_t bytes_fetched;
+    uint32_t misread;     /* readings that were different when they were repeated */
     bool touched;         /* something was asked that changes memory */
     uint64_t bytes_twice; /* of those, by CRC-32 besides double sums: after trouble on the line */
     bl_proof proved_by;   /* BL_PROOF_NONE: by nothing */

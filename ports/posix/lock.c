@@ -92,7 +92,7 @@ static bool take_flock(int file)
     return false;
 }
 
-static bool is_exclusive(int file)
+bool posix_lock_exclusive(int file)
 {
 #ifdef TIOCGEXCL
     int exclusive = 0;
@@ -106,7 +106,7 @@ static bool is_exclusive(int file)
 bl_status posix_lock_take(posix_lock *lock, int file, const char *device)
 {
     lock->path[0] = '\0';
-    if (is_exclusive(file) || !take_flock(file)) return BL_E_BUSY;
+    if (posix_lock_exclusive(file) || !take_flock(file)) return BL_E_BUSY;
     if (name_lock(lock, device)) {
         bl_status status = take_file(lock);
         if (status != BL_OK) return status;

@@ -14,6 +14,8 @@ typedef struct posix_lock {
  * a lock file LCK..NAME in /run/lock with the process's number, where that folder may be written.
  * BL_E_BUSY: another program has one of them. A lock file of a process that is gone is removed. */
 bl_status posix_lock_take(posix_lock *lock, int file, const char *device);
+/* Has a program the terminal's exclusive mode? */
+bool posix_lock_exclusive(int file);
 /* Before file is closed. */
 void posix_lock_release(posix_lock *lock, int file);
 

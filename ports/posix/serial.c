@@ -5,6 +5,7 @@
 #include <fcntl.h>
 #include <poll.h>
 #include <string.h>
+#include <sys/ioctl.h>
 #include <termios.h>
 #include <time.h>
 #include <unistd.h>
@@ -39,7 +40,7 @@ static bl_status configure(int file, uint32_t baud)
     cfmakeraw(&t);
     t.c_cflag |= CLOCAL | CREAD;
     t.c_cflag &= (tcflag_t) ~(CSTOPB | PARENB | CRTSCTS);
-    t.c_cc[VMIN] = 0;
+    t.c_cc[VMIN] = 1; /* so that "nothing yet" (EAGAIN) and "hung up" (0 bytes) differ */
     t.c_cc[VTIME] = 0;
     if (cfsetispeed(&t, speed) != 0 || cfsetospeed(&t, speed) != 0) return BL_E_UNSUPPORTED;
     if (tcsetattr(file, TCSANOW, &t) != 0) return BL_E_IO;
@@ -47,9 +48,25 @@ static bl_status configure(int file, uint32_t baud)
     return BL_OK;
 }
 
+/* What a killed program has left exclusive is free again within milliseconds where somebody holds
+ * the other end, so a second look is worth it. */
+static int open_free(const char *path)
+{
+    struct timespec pause = {0, 20 * 1000 * 1000};
+    int file = -1;
+    for (unsigned i = 0; i < 10; i++) {
+        file = open(path, O_RDWR | O_NOCTTY | O_NONBLOCK | O_CLOEXEC);
+        if (file >= 0 ? !posix_lock_exclusive(file) : errno != EBUSY) break;
+        if (i == 9) break;
+        if (file >= 0) close(file);
+        nanosleep(&pause, NULL);
+    }
+    return file;
+}
+
 bl_status posix_serial_open(posix_serial *s, const char *path, uint32_t baud)
 {
-    s->file = open(path, O_RDWR | O_NOCTTY | O_NONBLOCK | O_CLOEXEC);
+    s->file = open_free(path);
     if (s->file < 0) return errno == ENOENT ? BL_E_NOT_FOUND : errno == EBUSY ? BL_E_BUSY : BL_E_IO;
     bl_status status = isatty(s->file) ? BL_OK : BL_E_UNSUPPORTED;
     /* One program owns the port; a second one would steal bytes, or change the rate. */
@@ -99,9 +116,9 @@ static bl_status send_bytes(void *context, const uint8_t *bytes, size_t count, s
 static bl_status receive_bytes(void *context, uint8_t *bytes, size_t capacity, size_t *got)
 {
     posix_serial *s = context;
-    ssize_t n = read(s->file, bytes, capacity);
-    *got = n > 0 ? (size_t)n : 0;
-    return n >= 0 || errno == EAGAIN || errno == EINTR ? BL_OK : BL_E_IO;
+    ssize_t n = capacity > 0 ? read(s->file, bytes, capacity) : 1;
+    *got = n > 0 && capacity > 0 ? (size_t)n : 0;
+    return n > 0 || (n < 0 && (errno == EAGAIN || errno == EINTR)) ? BL_OK : BL_E_IO;
 }
 
 static bl_status wait_bytes(void *context, uint32_t microseconds)
@@ -113,6 +130,21 @@ static bl_status wait_bytes(void *context, uint32_t microseconds)
     if (n > 0 && (p.revents & POLLIN) == 0 && (p.revents & (POLLHUP | POLLERR | POLLNVAL)) != 0)
         return BL_E_IO;
     return BL_OK;
+}
+
+/* Looks every few milliseconds: tcdrain would wait for ever where a handshake holds the bytes. */
+static bl_status drain_bytes(void *context, uint32_t microseconds)
+{
+    posix_serial *s = context;
+    for (uint32_t waited = 0;; waited += 2000) {
+        int held = 0;
+        struct pollfd p = {.fd = s->file};
+        if (ioctl(s->file, TIOCOUTQ, &held) != 0) return BL_E_IO;
+        int n = poll(&p, 1, held > 0 && waited < microseconds ? 2 : 0);
+        if (n > 0 && (p.revents & (POLLHUP | POLLERR | POLLNVAL)) != 0) return BL_E_IO;
+        if (held == 0) return BL_OK;
+        if (waited >= microseconds) return BL_E_BUSY;
+    }
 }
 
 static uint64_t now_us(void *context)
@@ -129,5 +161,6 @@ bl_serial posix_serial_port(posix_serial *s)
                        .send = send_bytes,
                        .receive = receive_bytes,
                        .wait = wait_bytes,
-                       .now = now_us};
+                       .now = now_us,
+                       .drain = drain_bytes};
 }

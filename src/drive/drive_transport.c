@@ -25,6 +25,16 @@ bl_status bl_drive_send(const bl_serial *port, const uint8_t *bytes, size_t coun
     return BL_OK;
 }
 
+bl_status bl_drive_drain(const bl_serial *port)
+{
+    const uint32_t slice_us = 50000, longest_us = 10000000;
+    bl_status status = BL_E_BUSY;
+    if (port->drain == NULL) return BL_OK;
+    for (uint32_t waited = 0; status == BL_E_BUSY && waited < longest_us; waited += slice_us)
+        status = port->drain(port->context, slice_us);
+    return status == BL_E_BUSY ? BL_E_TIMEOUT : status;
+}
+
 /* The last bytes leave also when the transport is over: they tell the remote. */
 bl_status bl_drive_transport(const bl_serial *port, bl_transport *transport,
                              const bl_transport_watch *watch)
@@ -36,8 +46,10 @@ bl_status bl_drive_transport(const bl_serial *port, bl_transport *transport,
         bl_status status = send_all(port, transport);
         if (status != BL_OK) return status;
         bool over = bl_transport_status(transport) != BL_E_BUSY;
-        if (over && transport->out_sent == transport->out_count)
-            return bl_transport_status(transport);
+        if (over && transport->out_sent == transport->out_count) {
+            status = bl_drive_drain(port);
+            return status != BL_OK ? status : bl_transport_status(transport);
+        }
         if (!over && watch != NULL && !watch->progress(watch->context, transport)) return BL_E_BUSY;
         uint64_t now = port->now(port->context), deadline = bl_transport_deadline(transport);
         uint64_t left = deadline > now ? deadline - now : 0;

@@ -5,6 +5,8 @@
 #include "drive_watch.h"
 #include "silence.h"
 
+enum { ROW_LIMIT = 1024 }; /* bytes that are read in a row */
+
 bool bl_remote_tell_retries(bl_remote_work *w, size_t done, uint32_t retries)
 {
     bl_progress p = bl_transfer_progress(w->job, w->talker.retries + retries);
@@ -52,10 +54,9 @@ bl_status bl_remote_read(bl_remote_work *w, uint32_t first, uint8_t *bytes, size
 /* A block, or with a dumper as many in a row as are worth a command. *bytes is where they are. */
 static size_t row_at(const bl_remote_work *w, size_t index)
 {
-    enum { LIMIT = 1024 };
     const bl_transfer *job = w->job;
     bl_piece first = bl_transfer_block(job, index);
-    size_t n = 1, count = first.count, max = can_dump(w) ? (size_t)LIMIT : w->d->read_block;
+    size_t n = 1, count = first.count, max = can_dump(w) ? (size_t)ROW_LIMIT : w->d->read_block;
     for (; index + n < job->result.blocks; n++) {
         bl_piece next = bl_transfer_block(job, index + n);
         if (next.first != first.first + count || count + next.count > max) break;
@@ -89,11 +90,35 @@ static void compare_remote_block(bl_remote_work *w, size_t index, const uint8_t 
             bl_transfer_note(job, b.first + (uint32_t)k, b.bytes[k], found[k]);
 }
 
+/* Text has no check: what differs is read again, until two readings in a row agree. */
+static bl_status read_agreeing(bl_remote_work *w, uint32_t first, uint8_t *bytes, size_t count)
+{
+    enum { READINGS = 8 };
+    uint8_t again[ROW_LIMIT];
+    for (unsigned i = 0; i < READINGS; i++) {
+        bl_status status = read_remote(w, first, again, count);
+        if (status != BL_OK || memcmp(again, bytes, count) == 0) return status;
+        w->misread++;
+        memcpy(bytes, again, count);
+    }
+    return BL_E_LINE;
+}
+
+static bool row_differs(const bl_transfer *job, size_t index, size_t blocks, const uint8_t *found)
+{
+    for (size_t i = 0; i < blocks; i++) {
+        bl_piece b = bl_transfer_block(job, index + i);
+        if (memcmp(found, b.bytes, b.count) != 0) return true;
+        found += b.count;
+    }
+    return false;
+}
+
 /* As many blocks as one command can give are asked for at once; each is compared by itself. */
 static bl_status compare_remote(bl_remote_work *w, bool proof)
 {
     bl_transfer *job = w->job;
-    uint8_t found[1024];
+    uint8_t found[ROW_LIMIT];
     job->result.bytes_sure = 0;
     if (proof) job->result.bytes_proved = job->result.differences = job->result.blocks_wrong = 0;
     for (size_t i = 0; i < job->result.blocks;) {
@@ -101,7 +126,10 @@ static bl_status compare_remote(bl_remote_work *w, bool proof)
         for (size_t k = 0; k < n; k++)
             count += bl_transfer_block(job, i + k).count;
         if (!bl_remote_tell(w, proof ? BL_STAGE_PROVE : BL_STAGE_LOOK, i)) return BL_E_BUSY;
-        bl_status status = read_remote(w, bl_transfer_block(job, i).first, found, count);
+        uint32_t first = bl_transfer_block(job, i).first;
+        bl_status status = read_remote(w, first, found, count);
+        if (status == BL_OK && proof && row_differs(job, i, n, found))
+            status = read_agreeing(w, first, found, count);
         if (status != BL_OK) return status;
         const uint8_t *at = found;
         for (size_t k = 0; k < n; k++, i++) {
@@ -115,7 +143,9 @@ static bl_status compare_remote(bl_remote_work *w, bool proof)
 static bl_status read_range(bl_remote_work *w)
 {
     const bl_transfer_options *o = &w->job->options;
-    size_t step = can_dump(w) ? 1024 : w->d != NULL ? w->d->read_block : (size_t)o->range.count;
+    size_t step = can_dump(w)    ? (size_t)ROW_LIMIT
+                  : w->d != NULL ? w->d->read_block
+                                 : (size_t)o->range.count;
     for (uint64_t at = 0; at < o->range.count; at += step) {
         uint64_t left = o->range.count - at;
         size_t n = left < step ? (size_t)left : step;
@@ -248,12 +278,17 @@ static bl_status write_marked(bl_remote_work *w)
 
 /* ---- the whole ---- */
 
+/* Where the line has shown errors a bit may have been flipped on the way there and back again on
+ * the way here: then what is right is read twice. */
 static bl_status prove(bl_remote_work *w)
 {
     bl_transfer *job = w->job;
     if (can_read(w)) {
         job->result.proved_by = BL_PROOF_READ;
-        return compare_remote(w, true);
+        bl_status status = compare_remote(w, true);
+        if (status == BL_OK && (w->misread > 0 || w->talker.retries > 0))
+            status = compare_remote(w, true);
+        return status;
     }
     job->result.proved_by = w->method->proof;
     job->result.bytes_proved = job->result.proved_by == BL_PROOF_NONE ? 0 : job->result.bytes_total;
@@ -387,6 +422,7 @@ bl_status bl_drive_remote(const bl_serial *port, const bl_remote *remote, bl_tra
         job->result.no_corners = job->options.corners;
         status = work(&w);
         job->result.resends += w.talker.retries;
+        job->result.misread = w.misread;
     }
     keep_last_words(&w, words);
     bl_release(&job->state.memory, w.wrong);

@@ -13,8 +13,9 @@ typedef struct bl_remote_work {
     bl_talk_target talker;       /* when there is one */
     bl_target target;            /* what the talker can do */
     bl_transfer *job;
-    uint8_t *wrong; /* of each block: must it be written? */
-    size_t dumped;  /* bytes that the last dump brought */
+    uint8_t *wrong;   /* of each block: must it be written? */
+    uint32_t misread; /* readings that the line has damaged: read again, they were different */
+    size_t dumped;    /* bytes that the last dump brought */
     const bl_drive_watch *watch;
 } bl_remote_work;
 

@@ -50,11 +50,18 @@ static uint64_t tap_now(void *context)
     return t->inner.now(t->inner.context);
 }
 
+static bl_status tap_drain(void *context, uint32_t microseconds)
+{
+    bl_tap *t = context;
+    return t->inner.drain(t->inner.context, microseconds);
+}
+
 bl_serial bl_tap_begin(bl_tap *t, const bl_serial *inner)
 {
     memset(t, 0, sizeof *t);
     t->inner = *inner;
-    return (bl_serial){t, tap_send, tap_receive, tap_wait, tap_now};
+    return (bl_serial){t,        tap_send, tap_receive,
+                       tap_wait, tap_now,  inner->drain != NULL ? tap_drain : NULL};
 }
 
 static bool is_plain_byte(uint8_t byte)

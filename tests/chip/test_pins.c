@@ -47,7 +47,7 @@ static uint64_t now(void *context)
 
 static bl_status burn(const bl_part *p, bool corners)
 {
-    static const bl_serial line = {NULL, send, receive, wait, now};
+    static const bl_serial line = {NULL, send, receive, wait, now, NULL};
     bl_piece pieces[24];
     size_t count = 0;
     /* The pages that each address line leads to, and the last. */

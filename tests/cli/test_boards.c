@@ -208,6 +208,21 @@ TEST(a_board_that_was_switched_on_hears_at_once)
     CHECK_NOT_CONTAINS(expect_code(0, "bootlace send lamp.asm -p sim").out, "sent again");
 }
 
+/* A client that is killed leaves nothing behind: the next one has the port at once. */
+TEST(the_port_of_a_killed_client_is_free_at_once)
+{
+    copy_example();
+    expect_code(0, "bootlace chip write -p sim -q");
+    expect_code(0, "mkfifo keys; exec 9<>keys; "
+                   "bootlace board serve >serve.log 2>&1 & server=$!; "
+                   "await '[ -e state/serial ]'; code=0; "
+                   "for i in 1 2 3 4 5 6; do "
+                   "bootlace console -p state/serial <&9 >said.txt 2>&1 & client=$!; "
+                   "sleep 0.3; kill -KILL $client; "
+                   "bootlace send lamp.asm -p state/serial -q || code=7; done; "
+                   "kill $server; wait $server; exit $code");
+}
+
 /* After a send that broke off, what is right already is kept: also when another one had gone well
  * before. */
 TEST(what_is_right_already_is_kept)

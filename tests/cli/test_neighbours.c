@@ -120,7 +120,7 @@ TEST(a_bare_machine_from_switches_to_a_running_program)
     r = expect_code(1, "bootlace send lamp.asm -p sim");
     CHECK_CONTAINS(r.err, "that is how Aglet does it");
     r = expect_code(0, "bootlace send out/eyelet.hex --method acked -p sim --run");
-    CHECK_CONTAINS(r.out, "verified: Aglet answered each of the 2012 bytes");
+    CHECK_CONTAINS(r.out, "verified: Aglet answered each of the 2014 bytes");
     r = expect_code(0, "bootlace send lamp.asm -p sim --run && bootlace board run --for 2s");
     CHECK_CONTAINS(r.out, "computed double sums over all 51 bytes");
     CHECK_CONTAINS(r.out, "lamps    ********  $FF");
@@ -261,6 +261,22 @@ static void both_ways(const char *kind, const char *method, unsigned size)
         kind, size, method);
     CHECK_CONTAINS(r.err, "not verified: they came once");
     expect_code(0, "cmp back.bin data.bin");
+}
+
+/* Text has no check: a reading that the line damaged is not a difference in memory. */
+TEST(a_bad_line_is_not_called_a_difference)
+{
+    copy_example_named("cleat");
+    expect_code(0, "bootlace send -p sim -q");
+    unsigned same = 0;
+    for (unsigned i = 0; i < 12; i++) {
+        test_run r = test_command("bootlace check -p sim --fault flip=1/%u", 900 + 300 * i);
+        CHECK_NOT_CONTAINS(r.err, "contents differ");
+        same += r.code == 0;
+    }
+    CHECK(same > 8);
+    expect_code(0, "bootlace send -p sim --fault flip=1/1500");
+    CHECK_CONTAINS(expect_code(0, "bootlace check -p sim").out, "same");
 }
 
 /* Each thing that can go wrong with a fetch has a sentence of its own. */

@@ -207,6 +207,38 @@ static void refused(const char *kind, const char *more, const char *message)
     CHECK_CONTAINS(test_messages(), message);
 }
 
+/* The table of docs/serial.md from the other side: what Eyelet loses bytes at is not built. */
+TEST(a_line_that_is_too_fast_for_eyelet)
+{
+    static const struct {
+        const char *cpu, *clock, *baud, *works;
+    } all[] = {{"65c02", "1 MHz", "115200", "57600"},
+               {"65c02", "1.8432 MHz", "230400", "115200"},
+               {"6809", "1 MHz", "115200", "57600"},
+               {"6800", "1 MHz", "57600", "38400"},
+               {"6502", "1 MHz", "76800", "57600"}};
+    for (size_t i = 0; i < sizeof all / sizeof all[0]; i++) {
+        char text[2500], expected[100];
+        bench *none = NULL;
+        project *nothing = NULL;
+        snprintf(text, sizeof text,
+                 "bench: Fast\ncpu: %s\nclock: %s\nareas:\n" MORE "devices:\n"
+                 "  - {name: serial, kind: uart-16550, at: $8000, clock: 14.7456 MHz}\n"
+                 "chips:\n  - {name: U1, part: 28C64, maps: [{cpu: $E000..$FFFF}]}\n"
+                 "link: {device: serial, baud: %s}\nbuild:\n  - {firmware: eyelet, for: chips}\n",
+                 all[i].cpu, all[i].clock, all[i].baud);
+        test_write_file("bench.yaml", text);
+        test_messages_clear();
+        CHECK_INT(bench_open(test_path("bench.yaml"), &simulation_hardware, &test_sink, &none),
+                  BL_OK);
+        CHECK(project_build(none, PROJECT_CHIPS, NULL, &test_sink, &nothing) != BL_OK);
+        bench_close(none);
+        snprintf(expected, sizeof expected, "the fastest usual rate that works is %s baud",
+                 all[i].works);
+        CHECK_CONTAINS(test_messages(), expected);
+    }
+}
+
 TEST(a_clock_that_gives_no_such_rate)
 {
     refused("acia-6850", "", "device 'serial' needs a clock: its rate comes from it");

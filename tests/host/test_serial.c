@@ -85,6 +85,40 @@ TEST(devices_that_cannot_be_used)
     posix_serial_close(&second);
 }
 
+/* Unplugged while nobody sends: what had come is still read, then it is an error at once, in wait
+ * or in receive, also after bytes have been left unread. */
+TEST(a_port_that_is_unplugged_is_noticed_by_listening)
+{
+    for (unsigned unread = 0; unread < 3; unread++) {
+        posix_pty pty;
+        posix_serial serial;
+        uint8_t bytes[8];
+        size_t got = 0, n;
+        CHECK_INT(posix_pty_open(&pty), BL_OK);
+        CHECK_INT(posix_serial_open(&serial, pty.name, 9600), BL_OK);
+        bl_serial port = posix_serial_port(&serial);
+        CHECK_INT(port.receive(port.context, bytes, sizeof bytes, &n), BL_OK); /* nothing yet */
+        CHECK_INT(n, 0);
+        CHECK_INT(port.drain(port.context, 100000), BL_OK);
+        CHECK_INT(posix_pty_write(&pty, (const uint8_t *)"ab", unread), unread);
+        if (unread > 0) CHECK_INT(port.wait(port.context, 2000000), BL_OK);
+        posix_pty_close(&pty);
+        bl_status status = BL_OK;
+        unsigned turns = 0;
+        for (; turns < 10 && status == BL_OK; turns++) {
+            n = 0;
+            status = port.wait(port.context, 50000);
+            if (status == BL_OK) status = port.receive(port.context, bytes, sizeof bytes, &n);
+            got += n;
+        }
+        CHECK_INT(status, BL_E_IO);
+        CHECK(turns <= 3 && got <= unread);
+        CHECK_INT(port.receive(port.context, bytes, sizeof bytes, &n), BL_E_IO);
+        CHECK_INT(port.drain(port.context, 100000), BL_E_IO);
+        posix_serial_close(&serial);
+    }
+}
+
 /* A lock file is believed when its process is there and belongs to whoever made it: in a folder
  * that anybody may write to, anybody could name a process that never ends. */
 TEST(lock_files_of_others)

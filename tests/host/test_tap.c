@@ -48,7 +48,7 @@ static uint64_t act_now(void *context)
 /* Asks for Eyelet, and returns what kind of remote that was. */
 static bl_heard ask(actor *a, char *text, size_t capacity)
 {
-    bl_serial inner = {a, act_send, act_receive, act_wait, act_now};
+    bl_serial inner = {a, act_send, act_receive, act_wait, act_now, NULL};
     bl_tap tap;
     bl_exchange x;
     bl_frame hello = {.kind = BL_ASK_HELLO};

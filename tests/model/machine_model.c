@@ -325,5 +325,5 @@ static uint64_t port_now(void *context)
 
 bl_serial model_port(machine_model *m)
 {
-    return (bl_serial){m, port_send, port_receive, port_wait, port_now};
+    return (bl_serial){m, port_send, port_receive, port_wait, port_now, NULL};
 }
