@@ -60,7 +60,7 @@ static int boot_bare(disk_job *j, const char *file, const payload *load)
 
 static int run_boot(int argc, char **argv)
 {
-    disk_job j = {.b = NULL};
+    disk_job j = {.changes = true};
     payload load;
     uint32_t sectors = 0;
     if (argc != 3) return cli_usage("a disk, and a program: bootlace disk boot DISK IMAGE");

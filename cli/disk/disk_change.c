@@ -35,7 +35,7 @@ static bl_status give_other_name(bl_disk *d, char **paths)
 static int change_disk(const char *disk, char **paths, int count,
                        bl_status (*change)(bl_disk *d, char **paths), int at_once, const char *done)
 {
-    disk_job j = {.b = NULL};
+    disk_job j = {.changes = true};
     GPtrArray *all = g_ptr_array_new_with_free_func(g_free);
     int code = disk_job_begin(disk, &j);
     /* What is broken may be deleted: that is how some of it is mended. */

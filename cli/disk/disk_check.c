@@ -6,11 +6,13 @@
 
 static struct {
     char *against;
-    gboolean repair;
+    gboolean repair, drop;
 } options;
 
 static const GOptionEntry entries[] = {
     {"repair", 0, 0, G_OPTION_ARG_NONE, &options.repair, "repair what is safe", NULL},
+    {"drop", 0, 0, G_OPTION_ARG_NONE, &options.drop,
+     "with --repair: also what throws bytes away, each said as a loss", NULL},
     {"against", 0, 0, G_OPTION_ARG_FILENAME, &options.against,
      "do its files equal what this bench file builds?", "BENCH"},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
@@ -26,11 +28,16 @@ typedef struct checking {
 static void show_finding(void *context, const bl_disk_finding *f)
 {
     checking *c = context;
-    json_array_append_new(c->findings,
-                          json_pack("{ss sb sb sb ss*}", "what", f->what, "broken", f->broken,
-                                    "safe", f->safe, "mended", f->mended, "hint", f->hint));
+    json_array_append_new(c->findings, json_pack("{ss sb sb sb sb ss*}", "what", f->what, "broken",
+                                                 f->broken, "safe", f->safe, "mended", f->mended,
+                                                 "loss", f->loss, "hint", f->hint));
     if (given.json) return;
-    cli_print("%s: %s", f->mended ? "mended" : f->broken ? "broken" : "remark", f->what);
+    cli_print("%s: %s",
+              f->loss && f->mended ? "loss"
+              : f->mended          ? "mended"
+              : f->broken          ? "broken"
+                                   : "remark",
+              f->what);
     if (f->mended || !f->broken) return;
     if (f->safe)
         cli_print("  -> --repair mends it");
@@ -100,8 +107,9 @@ static void tell_result(const checking *c, const char *disk, bl_status status)
     const bl_disk_report *r = &c->report;
     const char *files = disk_count(r->files, "file", "files");
     if (status == BL_OK && r->mended > 0)
-        disk_result("%s %s: %s, %s mended; it is whole now", cli_verified(), disk, files,
-                    disk_count(r->mended, "fault", "faults"));
+        disk_result("%s %s: %s, %s mended%s%s; the file system is whole now", cli_verified(), disk,
+                    files, disk_count(r->mended, "fault", "faults"), r->losses > 0 ? ", with " : "",
+                    r->losses > 0 ? disk_count(r->losses, "loss", "losses") : "");
     else if (status == BL_OK)
         disk_result("%s %s is whole: %s%s%s", cli_verified(), disk, files,
                     r->folders > 0 ? ", " : "",
@@ -121,7 +129,11 @@ static int run_check(int argc, char **argv)
 {
     checking c = {.findings = json_array(), .files = json_array()};
     if (argc != 2) return cli_usage("one disk: bootlace disk check DISK");
+    if (options.drop && !options.repair)
+        return cli_usage("--drop says what --repair may do; give both");
     c.report.context = &c, c.report.find = show_finding;
+    c.report.drop = options.drop;
+    c.j.changes = options.repair;
     int code = disk_job_begin(argv[1], &c.j);
     bl_status status = BL_E_IO;
     if (code == EXIT_GOOD) status = bl_disk_check(&c.j.v.disk, options.repair, &c.report);
@@ -135,8 +147,9 @@ static int run_check(int argc, char **argv)
         if (code == EXIT_GOOD) code = compared;
     }
     if (c.j.open && given.json)
-        answer(json_pack("{ss sb sb si si si si sO sO}", "disk", argv[1], "whole", status == BL_OK,
-                         "repaired", c.report.mended > 0, "files", (int)c.report.files, "folders",
+        answer(json_pack("{ss sb sb si si si si si sO sO}", "disk", argv[1], "whole",
+                         status == BL_OK, "repaired", c.report.mended > 0, "losses",
+                         (int)c.report.losses, "files", (int)c.report.files, "folders",
                          (int)c.report.folders, "broken", (int)c.report.broken, "left",
                          (int)c.report.left, "findings", c.findings, "built", c.files));
     if (c.j.open) tell_result(&c, argv[1], status);
@@ -152,6 +165,7 @@ const subcommand disk_check = {
               "Looks whether the file system is whole, and repairs what is safe if asked to. With "
               "--against it proves that the files are those which a bench file builds.",
               "  bootlace disk check skerry.img\n  bootlace disk check skerry.img --repair\n"
+              "  bootlace disk check skerry.img --repair --drop\n"
               "  bootlace disk check skerry.img --against bench.yaml"},
     .tables =
         (const GOptionEntry *const[]){entries, disk_options, bench_options, json_options, NULL},

@@ -21,6 +21,7 @@ typedef struct disk_job {
     bench *b; /* or NULL */
     disk_volume v;
     bool open;
+    bool changes;    /* set before disk_job_begin: nobody else changes the disk meanwhile */
     sim_drive drive; /* between, when faults were asked for */
     bl_sectors port;
 } disk_job;

@@ -1,4 +1,5 @@
 /* disk_create.c - bootlace disk create: an empty disk, or a copy of a template. */
+#include <stdio.h>
 #include <string.h>
 #include <sys/stat.h>
 
@@ -26,10 +27,31 @@ static const GOptionEntry entries[] = {
      "NAME"},
     {"in-place", 0, 0, G_OPTION_ARG_NONE, &options.in_place,
      "on an image that is there, of its size, sector by sector, as on a device", NULL},
-    {"force", 0, 0, G_OPTION_ARG_NONE, &options.force, "on a device: all that is on it is lost",
-     NULL},
+    {"force", 0, 0, G_OPTION_ARG_NONE, &options.force,
+     "replace what is there: all that is on it is lost", NULL},
     {NULL, 0, 0, G_OPTION_ARG_NONE, NULL, NULL, NULL},
 };
+
+/* Is there anything at this name that a new disk would destroy? An image of one byte alone, as it
+ * is made to create a disk on it in place, is nothing. */
+static bool holds_something(const char *path)
+{
+    enum { PIECE = 65536 };
+    struct stat s;
+    if (lstat(path, &s) != 0) return false;
+    bool image = options.in_place && stat(path, &s) == 0 && S_ISREG(s.st_mode);
+    FILE *f = image ? fopen(path, "rb") : NULL;
+    if (f == NULL) return true;
+    uint8_t *bytes = g_malloc(PIECE);
+    int first = fgetc(f);
+    bool same = true;
+    for (size_t n; same && (n = fread(bytes, 1, PIECE, f)) > 0;)
+        for (size_t i = 0; i < n && same; i++)
+            same = bytes[i] == first;
+    fclose(f);
+    g_free(bytes);
+    return !same;
+}
 
 static int check_create(int argc, char **argv)
 {
@@ -43,6 +65,11 @@ static int check_create(int argc, char **argv)
                          "--partition are for empty disks");
     if (options.from != NULL && replace_same(options.from, argv[1]))
         return cli_usage("%s is the template itself", argv[1]);
+    if (!options.force && holds_something(argv[1]))
+        return fail(
+            "%s is there already; nothing was changed\n  --force replaces it: all that is on "
+            "it is lost",
+            argv[1]);
     return EXIT_GOOD;
 }
 
@@ -124,12 +151,11 @@ static int make_image(disk_job *j, const char *path, const disk_wish *w)
 static int make_in_place(disk_job *j, const char *path, const disk_wish *w)
 {
     disk_image target;
-    if (disk_image_open(path, 0, true, &cli_sink, &target) != BL_OK) return EXIT_FAILED;
+    if (disk_image_open(path, 0, true, DISK_CHANGES, &cli_sink, &target) != BL_OK)
+        return EXIT_FAILED;
     bl_status status = BL_OK;
     int code = EXIT_GOOD;
-    if (target.device && !options.force)
-        code = cli_usage("%s is a device: --force, and all that is on it is lost", path);
-    else if (w->bytes != 0 && w->bytes != target.bytes)
+    if (w->bytes != 0 && w->bytes != target.bytes)
         code = cli_usage("%s has %llu bytes: leave --size out", path,
                          (unsigned long long)target.bytes);
     else if (options.from != NULL)

@@ -48,7 +48,8 @@ static const bl_sectors *through_drive(void *context, const bl_sectors *sectors)
 
 static int open_disk(const char *path, disk_job *j)
 {
-    disk_opening how = {.b = j->b, .layout = options.layout, .in_place = options.in_place};
+    disk_opening how = {
+        .b = j->b, .layout = options.layout, .in_place = options.in_place, .changes = j->changes};
     if (given.faults != NULL) {
         if (simulation_disk_faults(given.faults, &j->drive.faults, &cli_sink) != BL_OK)
             return EXIT_USAGE;
@@ -200,6 +201,7 @@ const char *disk_notes(const bench *b, const bl_disk_entry *e)
     if (e->starts) g_string_append(s, ", starts at power-up");
     for (size_t i = 0; i < G_N_ELEMENTS(words); i++)
         if ((e->attributes & words[i].bit) != 0) g_string_append_printf(s, ", %s", words[i].word);
+    if (e->damaged) g_string_append(s, ", damaged: disk check says more");
     if (e->pieces > 1) g_string_append_printf(s, ", in %u pieces", e->pieces);
     if (e->rounded && e->size > 0) g_string_append(s, ", whole records");
     g_strlcpy(text, s->len > 2 ? s->str + 2 : "", sizeof text);
@@ -212,6 +214,7 @@ json_t *disk_entry_json(const bl_disk_entry *e)
     json_t *j = json_pack("{ss ss sb sI sb si si}", "name", e->name, "short_name", e->short_name,
                           "folder", e->folder, "size", (json_int_t)e->size, "exact", !e->rounded,
                           "attributes", e->attributes, "pieces", (int)e->pieces);
+    json_object_set_new(j, "damaged", json_boolean(e->damaged));
     if (e->changed.year != 0)
         json_object_set_new(j, "changed", json_string(disk_time_text(e->changed)));
     json_object_set_new(j, "read_only", json_boolean((e->attributes & BL_DISK_READ_ONLY) != 0));

@@ -36,7 +36,10 @@ static int list_folder(listing *l, const char *path, const char *prefix, unsigne
         else
             g_snprintf(row->name, sizeof row->name, "%s%s", whole, e->folder ? "/" : "");
         g_ptr_array_add(l->rows, row);
-        l->files += e->folder ? 0 : 1, l->folders += e->folder ? 1 : 0, l->bytes += e->size;
+        l->files += e->folder ? 0 : 1, l->folders += e->folder ? 1 : 0;
+        if (!e->damaged) l->bytes += e->size;
+        if (e->damaged)
+            code = fail("%s: its entries cannot be right: bootlace disk check says more", whole);
         bool again =
             e->folder && options.all && !g_hash_table_add(l->seen, GUINT_TO_POINTER(e->first));
         if (again) code = fail("%s was listed already: the disk is damaged", whole);

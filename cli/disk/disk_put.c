@@ -166,7 +166,7 @@ static int check_twice(disk_job *j, char **files, int count)
 
 static int run_put(int argc, char **argv)
 {
-    disk_job j = {.b = NULL};
+    disk_job j = {.changes = true};
     json_t *list = json_array();
     uint8_t attributes;
     int count = argc - 2;

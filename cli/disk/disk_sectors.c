@@ -153,7 +153,9 @@ static int run_sectors(int argc, char **argv)
         return cli_usage("--size %d: 128, 256, 512, 1024, 2048 or 4096", options.size);
     int code = take_geometry(&g);
     if (code != EXIT_GOOD) return code;
-    if (disk_image_open(argv[1], (uint16_t)options.size, false, &cli_sink, &image) != BL_OK)
+    if (disk_image_open(argv[1], (uint16_t)options.size, false,
+                        options.write != NULL ? DISK_CHANGES : DISK_READS, &cli_sink,
+                        &image) != BL_OK)
         return EXIT_FAILED;
     GArray *all = g_array_new(FALSE, FALSE, sizeof(uint32_t));
     code = take_sectors(&g, argv[2], image.sectors.count, all);

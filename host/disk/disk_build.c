@@ -68,7 +68,7 @@ static bl_status begin_built_image(const bench *b, const disk_contents *c, const
     const bench_disk *d = &b->disk;
     if (d->from != NULL) {
         char *path = host_path_in(b->folder, d->from);
-        bl_status status = disk_image_open(path, 0, false, sink, image);
+        bl_status status = disk_image_open(path, 0, false, DISK_READS, sink, image);
         if (status == BL_OK && image->device) {
             bl_report(sink, BL_ERROR, path, 0, NULL, "a template is a file");
             disk_image_close(image);

@@ -5,7 +5,9 @@
 #include <errno.h>
 #include <fcntl.h>
 #include <linux/fs.h>
+#include <stdio.h>
 #include <string.h>
+#include <sys/file.h>
 #include <sys/ioctl.h>
 #include <sys/stat.h>
 #include <unistd.h>
@@ -141,8 +143,55 @@ static bl_status check_image(disk_image *i, uint16_t *sector, const bl_sink *sin
     return BL_E_SYNTAX;
 }
 
-bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, const bl_sink *sink,
-                          disk_image *i)
+/* Who holds the lock, from the kernel's list; 0: not known. */
+static long holder_of(const struct stat *s)
+{
+    char line[200];
+    long holder = 0;
+    FILE *list = fopen("/proc/locks", "re");
+    while (list != NULL && holder == 0 && fgets(line, sizeof line, list) != NULL) {
+        long process;
+        unsigned major, minor;
+        unsigned long long inode;
+        if (sscanf(line, "%*d: FLOCK %*s WRITE %ld %x:%x:%llu", &process, &major, &minor, &inode) ==
+                4 &&
+            inode == (unsigned long long)s->st_ino)
+            holder = process;
+    }
+    if (list != NULL) fclose(list);
+    return holder;
+}
+
+static bool try_lock(int fd, disk_access access, unsigned milliseconds)
+{
+    enum { PAUSE = 10 };
+    for (unsigned waited = 0;; waited += PAUSE) {
+        if (flock(fd, (access == DISK_CHANGES ? LOCK_EX : LOCK_SH) | LOCK_NB) == 0) return true;
+        if (errno != EWOULDBLOCK && errno != EINTR) return true; /* this file system has no locks */
+        if (waited >= milliseconds) return false;
+        g_usleep(PAUSE * 1000);
+    }
+}
+
+/* Two that change an image at once would each put back what the other has changed. */
+static bl_status lock_image(const disk_image *i, const struct stat *s, disk_access access,
+                            const bl_sink *sink)
+{
+    if (try_lock(i->fd, access, access == DISK_CHANGES ? 3000 : 1000)) return BL_OK;
+    long holder = holder_of(s);
+    char who[40] = "another process";
+    if (holder > 0) g_snprintf(who, sizeof who, "process %ld", holder);
+    if (access == DISK_CHANGES)
+        bl_report(sink, BL_ERROR, i->path, 0, "wait for it, or end it; nothing was changed",
+                  "%s is changing this image", who);
+    else
+        bl_report(sink, BL_WARNING, i->path, 0, "read it again when that is over",
+                  "%s is changing this image: what is read may be half of a change", who);
+    return access == DISK_CHANGES ? BL_E_BUSY : BL_OK;
+}
+
+static bl_status open_once(const char *path, uint16_t sector, bool in_place, disk_access access,
+                           const bl_sink *sink, disk_image *i)
 {
     struct stat s;
     *i = (disk_image){.fd = -1};
@@ -160,9 +209,12 @@ bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, cons
     if (i->fd < 0 && i->in_place) i->fd = open(path, O_RDONLY | flags);
     if (i->fd < 0) return tell_image(sink, BL_E_IO, path, errno);
     i->path = g_strdup(path);
+    bl_status status = lock_image(i, &s, access, sink);
+    if (status == BL_OK && fstat(i->fd, &s) != 0) status = tell_image(sink, BL_E_IO, path, errno);
     stamp_of(&s, i->stamp);
-    bl_status status =
-        measure_image(i, &s) ? check_image(i, &sector, sink) : tell_image(sink, BL_E_IO, path, EIO);
+    if (status == BL_OK)
+        status = measure_image(i, &s) ? check_image(i, &sector, sink)
+                                      : tell_image(sink, BL_E_IO, path, EIO);
     if (status == BL_OK) {
         begin_sectors(i, sector);
         host_note_read(path);
@@ -170,6 +222,19 @@ bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, cons
     }
     disk_image_close(i);
     return status;
+}
+
+/* While the lock was waited for another file may have taken the place of this one. */
+bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, disk_access access,
+                          const bl_sink *sink, disk_image *i)
+{
+    for (;;) {
+        struct stat s;
+        bl_status status = open_once(path, sector, in_place, access, sink, i);
+        if (status != BL_OK || stat(path, &s) != 0 || (uint64_t)s.st_ino == i->stamp[0])
+            return status;
+        disk_image_close(i);
+    }
 }
 
 void disk_image_close(disk_image *i)

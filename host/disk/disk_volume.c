@@ -136,7 +136,8 @@ bl_status disk_volume_open(const char *path, const disk_opening *how, const bl_s
                            disk_volume *v)
 {
     *v = (disk_volume){.image = {.fd = -1}};
-    bl_status status = disk_image_open(path, 0, how->in_place, sink, &v->image);
+    bl_status status = disk_image_open(path, 0, how->in_place,
+                                       how->changes ? DISK_CHANGES : DISK_READS, sink, &v->image);
     return status == BL_OK ? disk_volume_of(v, v->image.path, how, sink) : status;
 }
 

@@ -22,7 +22,7 @@ bl_status simulation_load_disk(simulation *s, const bl_sink *sink)
     if (sim_board_device(&s->sim.board, &sim_ata_kind) == NULL) return BL_OK;
     char *path = simulation_path(s, "disk", ".img");
     if (g_file_test(path, G_FILE_TEST_EXISTS))
-        status = disk_image_open(path, DRIVE_SECTOR, true, sink, &s->medium);
+        status = disk_image_open(path, DRIVE_SECTOR, true, DISK_CHANGES, sink, &s->medium);
     if (status == BL_OK) attach_drive(s);
     g_free(path);
     return status;
@@ -44,7 +44,7 @@ bl_status simulation_insert_image(simulation *s, disk_image *image, const bl_sin
     status = disk_image_commit(image, own, sink);
     if (status == BL_OK) {
         if (s->medium.changed != NULL) disk_image_close(&s->medium);
-        status = disk_image_open(own, DRIVE_SECTOR, true, sink, &s->medium);
+        status = disk_image_open(own, DRIVE_SECTOR, true, DISK_CHANGES, sink, &s->medium);
     }
     if (status == BL_OK) attach_drive(s), simulation_power_off(s);
     g_free(own);
@@ -55,7 +55,7 @@ bl_status simulation_insert_disk(simulation *s, const char *path, const bl_sink 
 {
     disk_image image;
     bl_status status = must_have_drive(s, sink);
-    if (status == BL_OK) status = disk_image_open(path, DRIVE_SECTOR, false, sink, &image);
+    if (status == BL_OK) status = disk_image_open(path, DRIVE_SECTOR, false, DISK_READS, sink, &image);
     if (status != BL_OK) return status;
     status = simulation_insert_image(s, &image, sink);
     disk_image_close(&image);

@@ -65,6 +65,7 @@ typedef struct bl_disk_entry {
     char name[BL_DISK_NAME]; /* UTF-8: the long name if there is one */
     char short_name[16];     /* as a small machine sees it; bytes beyond ASCII are '?' */
     bool folder;
+    bool damaged;       /* its entries cannot be right: bl_disk_get fails, bl_disk_check says why */
     uint32_t size;      /* bytes */
     bool rounded;       /* only the count of records is known: size is a multiple of 128 */
     uint8_t attributes; /* BL_DISK_READ_ONLY ... */
@@ -111,11 +112,14 @@ typedef struct bl_disk_finding {
     bool broken;      /* else it is a remark: nothing is wrong with any file */
     bool safe;        /* it can be repaired without touching a file that is whole */
     bool mended;      /* and was */
+    bool loss;        /* its repair throws bytes away: only done with report.drop */
     const char *what; /* one sentence */
     const char *hint; /* what to do with what cannot be repaired; NULL: repair does it */
 } bl_disk_finding;
 
 typedef struct bl_disk_report {
+    bool drop;       /* set by the caller: a repair may throw bytes away */
+    uint32_t losses; /* repairs that did */
     uint32_t files, folders;
     uint32_t broken, remarks; /* findings */
     uint32_t mended;          /* of both */

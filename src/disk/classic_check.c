@@ -129,6 +129,30 @@ static bl_status check_leftover(bl_disk *d, const uint8_t *e, bool repair, bl_di
 
 /* ---- all of it ---- */
 
+/* After what was cut off has been put together again. */
+static void check_parts(const classic *c, uint32_t index, bl_disk_report *r)
+{
+    const uint8_t *e = classic_entry(c, index);
+    char path[24];
+    classic_file f;
+    for (uint32_t i = 0; i < index; i++)
+        if (classic_is_file(classic_entry(c, i)) && bl_classic_same(classic_entry(c, i), e)) return;
+    path_text(e, path);
+    bl_classic_gather(c, e, &f);
+    bool control = false;
+    for (size_t i = 1; i <= CLASSIC_NAMES; i++)
+        control |= (e[i] & 0x7F) < ' ' || (e[i] & 0x7F) == 0x7F;
+    if (control)
+        bl_disk_find_broken(r, false, false, "disk rename takes it away",
+                            "%s: its name has a control character", path);
+    /* What is left of a put is told by itself. */
+    if (memcmp(e + 9, "$$$", 3) != 0 && bl_classic_lies(c, &f))
+        bl_disk_find_broken(r, false, false, "copy what you can off it, and delete it",
+                            "%s: its entries give it %lu bytes, and %lu of its %lu parts", path,
+                            (unsigned long)f.size, (unsigned long)f.count,
+                            (unsigned long)f.last + 1);
+}
+
 static bl_status check_classic_file(bl_disk *d, uint32_t index, bool repair, bl_disk_report *r)
 {
     const classic *c = classic_of(d);
@@ -164,6 +188,8 @@ bl_status bl_classic_check(bl_disk *d, bool repair, bl_disk_report *r)
             bl_disk_find_remark(r, false, "entry %lu of the directory is of no user area",
                                 (unsigned long)i);
     }
+    for (uint32_t i = 0; i < c->layout.entries && status == BL_OK; i++)
+        if (classic_is_file(classic_entry(c, i))) check_parts(c, i, r);
     bl_classic_count(c);
     return status;
 }

@@ -81,7 +81,8 @@ static void fill_classic_entry(const classic *c, const classic_file *f, bl_disk_
     bl_classic_name_text(f->key, e->name);
     bl_classic_name_text(f->key, e->short_name);
     e->attributes = f->attributes;
-    for (uint32_t n = 0; n <= f->last; n++) {
+    e->damaged = bl_classic_lies(c, f);
+    for (uint32_t n = 0; n <= f->last && !e->damaged; n++) {
         uint32_t at = bl_classic_entry_of(c, f->key, n);
         for (uint32_t k = 0; at < c->layout.entries && k < c->per_entry; k++) {
             uint32_t block = bl_classic_block(c, classic_entry(c, at), k);
@@ -148,6 +149,11 @@ bl_status bl_classic_find(bl_disk *d, const char *path, bl_disk_entry *entry)
     return status;
 }
 
+bool bl_classic_lies(const classic *c, const classic_file *f)
+{
+    return f->count < f->last + 1 || f->records / (c->layout.block / BL_DISK_RECORD) > c->blocks;
+}
+
 /* ---- reading ---- */
 
 /* Where a record is: a sector of the layout, and bytes in it. False: in a hole. */
@@ -167,6 +173,11 @@ static bool record_place(const classic *c, const uint8_t *e, uint32_t record, ui
 static bl_status check_blocks(bl_disk *d, const char *path, const classic_file *f)
 {
     const classic *c = classic_of(d);
+    if (bl_classic_lies(c, f))
+        return bl_disk_fail(d, BL_E_DAMAGED, "disk check says more",
+                            "%s: its entries give it %lu bytes, and %lu of its %lu parts", path,
+                            (unsigned long)f->size, (unsigned long)f->count,
+                            (unsigned long)f->last + 1);
     for (uint32_t i = 0; i < c->layout.entries; i++) {
         const uint8_t *e = classic_entry(c, i);
         if (!classic_is_file(e) || !bl_classic_same(e, f->key)) continue;

@@ -25,4 +25,7 @@ bl_status bl_classic_erase(bl_disk *d, const uint8_t *key);
 /* Gives a file's entries another name, the first of them first, each in one write. */
 bl_status bl_classic_rekey(bl_disk *d, const uint8_t *old_key, const uint8_t *new_key);
 
+/* Do its entries say what cannot be: parts that are missing, more bytes than the disk has? */
+bool bl_classic_lies(const classic *c, const classic_file *f);
+
 #endif

@@ -1,5 +1,4 @@
-/* classic_volume.c - a disk of the classic layout is opened: of several layouts the first that fits
- * what its directory says. */
+/* classic_volume.c - a disk of the classic layout is opened. */
 #include "classic_volume.h"
 
 /* ---- sectors ---- */
@@ -93,22 +92,7 @@ void bl_classic_count(classic *c)
 
 /* ---- opening ---- */
 
-/* Can this be an entry of a directory with this layout? */
-static bool plausible(const classic *c, const uint8_t *e)
-{
-    if (e[0] == CLASSIC_EMPTY) return true;
-    if (e[0] >= CLASSIC_USERS) return e[0] <= 0x21; /* labels, times, passwords */
-    for (size_t i = 1; i <= CLASSIC_NAMES; i++) {
-        uint8_t ch = e[i] & 0x7F;
-        if (ch < ' ' || ch == 0x7F || (ch >= 'a' && ch <= 'z')) return false;
-    }
-    if ((e[1] & 0x7F) == ' ' || e[12] > 31 || e[15] > 128) return false;
-    for (uint32_t k = 0; k < c->per_entry; k++)
-        if (bl_classic_block(c, e, k) >= c->blocks) return false;
-    return true;
-}
-
-static void close_classic(bl_disk *d)
+void bl_classic_close(bl_disk *d)
 {
     classic *c = classic_of(d);
     bl_disk_free(d, c->entries);
@@ -164,13 +148,11 @@ bl_status bl_classic_settle(bl_disk *d, uint8_t *before, bl_status status)
     return status;
 }
 
-/* Opens it with one layout; any: whatever its directory says. */
-static bl_status try_layout(bl_disk *d, const bl_classic *l, bool any)
+bl_status bl_classic_try(bl_disk *d, const bl_classic *l, bool longer)
 {
     const char *why;
     uint64_t bytes = (uint64_t)d->sectors.count * d->sectors.size;
-    /* Of one that was asked for there may be something behind its end. */
-    bool fits = any ? bytes >= bl_classic_bytes(l) : bytes == bl_classic_bytes(l);
+    bool fits = longer ? bytes >= bl_classic_bytes(l) : bytes == bl_classic_bytes(l);
     if (bl_classic_check_layout(l, &why) != BL_OK || !fits) return BL_E_NOT_FOUND;
     classic *c = bl_disk_room(d, 1, sizeof *c);
     if (c == NULL) return BL_E_MEMORY;
@@ -182,12 +164,10 @@ static bl_status try_layout(bl_disk *d, const bl_classic *l, bool any)
     c->physical = bl_disk_room(d, d->sectors.size, 1);
     bool room = c->entries != NULL && c->used != NULL && c->buffer != NULL && c->physical != NULL;
     bl_status status = room ? read_directory(d) : BL_E_MEMORY;
-    for (uint32_t i = 0; i < l->entries && status == BL_OK && !any; i++)
-        if (!plausible(c, classic_entry(c, i))) status = BL_E_NOT_FOUND;
     if (status == BL_OK)
         bl_classic_count(c);
     else
-        close_classic(d);
+        bl_classic_close(d);
     return status;
 }
 
@@ -232,7 +212,7 @@ const bl_classic *bl_classic_of(const bl_disk *d)
 }
 
 static const bl_disk_calls classic_calls = {
-    .close = close_classic,
+    .close = bl_classic_close,
     .describe = describe_classic,
     .space = space_of_classic,
     .list = bl_classic_list,
@@ -246,21 +226,9 @@ static const bl_disk_calls classic_calls = {
     .boot_area = boot_area_of_classic,
 };
 
-/* The caller's layouts first, then those that are shipped. When the kind is asked for and none
- * looks right, the first that fits is taken: the disk may be damaged. */
 bl_status bl_classic_begin(bl_disk *d)
 {
-    bl_status status = BL_E_NOT_FOUND;
-    bool asked = d->setup.kind == BL_DISK_CLASSIC;
-    bool named = asked && d->setup.layout_count > 0; /* then no other will do */
-    for (unsigned any = 0; any < (asked ? 2u : 1u) && status == BL_E_NOT_FOUND; any++) {
-        for (size_t i = 0; i < d->setup.layout_count && status == BL_E_NOT_FOUND; i++)
-            status = try_layout(d, &d->setup.layouts[i], any != 0);
-        const bl_classic *l;
-        for (size_t i = 0;
-             status == BL_E_NOT_FOUND && !named && (l = bl_classic_shipped(i)) != NULL; i++)
-            status = try_layout(d, l, any != 0);
-    }
+    bl_status status = bl_classic_detect(d);
     if (status != BL_OK) return status;
     d->calls = &classic_calls;
     d->kind = BL_DISK_CLASSIC;

@@ -63,6 +63,13 @@ static inline uint32_t classic_needs(const classic *c, uint32_t records)
     uint32_t each = c->layout.block / BL_DISK_RECORD;
     return (records + each - 1) / each;
 }
+/* classic_detect.c: finds the layout, and opens the disk with it, as bl_classic_try does.
+ * BL_E_NOT_FOUND: none has its size; BL_E_UNSUPPORTED, told: several fit, or none. */
+bl_status bl_classic_detect(bl_disk *d);
+/* Opens it with one layout, whatever its directory says; longer: there may be something behind its
+ * end. BL_E_NOT_FOUND: the disk has another size. */
+bl_status bl_classic_try(bl_disk *d, const bl_classic *l, bool longer);
+void bl_classic_close(bl_disk *d);
 /* Same user, name and type? Attributes do not count. */
 bool bl_classic_same(const uint8_t *a, const uint8_t *b);
 void bl_classic_name_text(const uint8_t *e, char text[16]);

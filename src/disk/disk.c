@@ -116,6 +116,21 @@ void bl_disk_find_broken(bl_disk_report *r, bool mended, bool safe, const char *
     va_end(list);
 }
 
+void bl_disk_find_loss(bl_disk_report *r, bool done, const char *hint, const char *message, ...)
+{
+    bl_disk_finding f = {.broken = true,
+                         .loss = true,
+                         .mended = done,
+                         .hint = hint != NULL ? hint
+                                              : "--repair --drop does this, and throws bytes away; "
+                                                "copy what you can first"};
+    va_list list;
+    va_start(list, message);
+    if (done) r->losses++;
+    count_finding(r, &f, message, list);
+    va_end(list);
+}
+
 void bl_disk_find_remark(bl_disk_report *r, bool mended, const char *message, ...)
 {
     bl_disk_finding f = {.safe = true, .mended = mended};

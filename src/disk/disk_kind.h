@@ -48,6 +48,10 @@ bl_sink bl_disk_hush(bl_disk *d);
 /* Something that a check found. */
 void bl_disk_find_broken(bl_disk_report *r, bool mended, bool safe, const char *hint,
                          const char *message, ...) BL_PRINTF(5, 6);
+/* Of a repair that throws bytes away: done only when that is asked for. hint NULL: --drop does it.
+ */
+void bl_disk_find_loss(bl_disk_report *r, bool done, const char *hint, const char *message, ...)
+    BL_PRINTF(4, 5);
 void bl_disk_find_remark(bl_disk_report *r, bool mended, const char *message, ...) BL_PRINTF(3, 4);
 
 /* Zeroed room for so many of a size; NULL: there is none, told. */

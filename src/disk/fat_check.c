@@ -1,23 +1,5 @@
 /* fat_check.c - is a FAT volume whole? and repair of what is safe. */
-#include "fat_volume.h"
-
-#define SHARED 0x80000000u
-
-/* A check under way. Each chain has a number, from 1. */
-typedef struct fat_checking {
-    bl_disk *d;
-    bl_disk_report *r;
-    bool repair, changed; /* the table was */
-    bool crossed;         /* some cluster is of more than one file */
-    bool entangled;       /* the same, known before anything is mended: then no chain is cut, for
-                             what is behind the end of one file may be another's */
-    bool cut;             /* some folder is not whole: what was in it seems lost */
-    uint32_t *owner;      /* of each cluster: the number of the chain; SHARED if more have it */
-    uint32_t chains;
-    uint32_t above[BL_DISK_DEEPEST + 1]; /* first clusters of the folders on the way */
-    fat_path path;
-    fat_item item; /* being looked at */
-} fat_checking;
+#include "fat_checking.h"
 
 /* A chain, as it was found. */
 typedef struct fat_chain {
@@ -34,11 +16,11 @@ static fat_chain claim_chain(fat_checking *c, uint32_t first)
     uint32_t number = ++c->chains;
     for (uint32_t at = first; at != FAT_END; at = bl_fat_next(f, at)) {
         chain.why = bl_fat_chain_fault(f, at);
-        if (chain.why == NULL && (c->owner[at] & ~SHARED) == number) chain.why = bl_fat_loop;
+        if (chain.why == NULL && (c->owner[at] & ~FAT_SHARED) == number) chain.why = bl_fat_loop;
         if (chain.why != NULL) break;
         if (c->owner[at] != 0) {
-            c->owner[at] |= SHARED;
-            chain.crosses = c->crossed = true;
+            c->owner[at] |= FAT_SHARED;
+            chain.crosses = true, c->crossed++;
             break;
         }
         c->owner[at] = number;
@@ -62,16 +44,16 @@ static void end_chain(fat_checking *c, uint32_t last)
     c->changed = true;
 }
 
-/* Clusters behind the end of a file are given back; their marks here go, too. */
+/* Clusters after the end of a file become a chain of no file, which is kept as one (fat_rescue.c):
+ * it may be the size that lies. */
 static bl_status cut_chain(fat_checking *c, uint32_t first, uint32_t need)
 {
     fat *f = fat_of(c->d);
     uint32_t at = first, last = 0;
     for (uint32_t i = 0; i < need; i++)
         last = at, at = bl_fat_next(f, at);
-    for (uint32_t k = at; fat_is_cluster(f, k) && c->owner[k] == c->chains; k = bl_fat_next(f, k))
-        c->owner[k] = 0;
-    bl_fat_chain_release(f, at);
+    for (; fat_is_cluster(f, at) && c->owner[at] == c->chains; at = bl_fat_next(f, at))
+        c->owner[at] = 0;
     c->changed = true;
     if (last != 0) {
         bl_fat_set(f, last, FAT_END);
@@ -86,7 +68,7 @@ static bl_status shorten_file(fat_checking *c, const fat_chain *chain, uint32_t 
 {
     uint32_t most = chain->count * fat_of(c->d)->cluster_bytes;
     end_chain(c, chain->last);
-    if (chain->count > need) return cut_chain(c, fat_first_cluster(c->item.raw), need);
+    if (chain->count >= need) return BL_OK;
     if (chain->count == 0) bl_put_little16(c->item.raw + 26, 0);
     bl_put_little32(c->item.raw + 28, size < most ? size : most);
     return save_entry(c);
@@ -103,21 +85,33 @@ static bl_status check_file(fat_checking *c)
     bl_status status = BL_OK;
     c->r->files++;
     if (first == 0 && size == 0) return BL_OK;
+    if (c->mix != NULL && first != 0) bl_fat_mix_chain(c->d, c->mix, first, need);
     fat_chain chain = first == 0 ? (fat_chain){0} : claim_chain(c, first);
     if (chain.crosses) return BL_OK; /* told when all are known that do */
-    if (chain.count < need || chain.why != NULL) {
-        if (mends) status = shorten_file(c, &chain, need, size);
-        bl_disk_find_broken(c->r, mends, !c->entangled, settle_first,
-                            "%s has %lu bytes, and %lu cluster%s of %lu bytes: %s", c->path.text,
-                            (unsigned long)size, (unsigned long)chain.count, bl_plural(chain.count),
-                            (unsigned long)f->cluster_bytes,
-                            chain.why != NULL ? chain.why : "its chain ends too early");
+    if (chain.count < need || (chain.why != NULL && chain.count == need)) {
+        bool drops = mends && (c->r->drop || chain.count == need);
+        uint64_t there = (uint64_t)chain.count * f->cluster_bytes;
+        uint32_t gone = there < size ? (uint32_t)(size - there) : 0;
+        if (drops) status = shorten_file(c, &chain, need, size);
+        if (gone > 0)
+            bl_disk_find_loss(c->r, drops, c->entangled ? settle_first : NULL,
+                              "%s has %lu bytes, and %lu cluster%s of %lu bytes: %s; %lu of its "
+                              "bytes %s lost",
+                              c->path.text, (unsigned long)size, (unsigned long)chain.count,
+                              bl_plural(chain.count), (unsigned long)f->cluster_bytes,
+                              chain.why != NULL ? chain.why : "its chain ends too early",
+                              (unsigned long)gone, drops ? "are" : "would be");
+        else
+            bl_disk_find_broken(c->r, drops, !c->entangled, settle_first,
+                                "%s has all of its %lu bytes, and no end after them: %s",
+                                c->path.text, (unsigned long)size, chain.why);
     } else if (chain.count > need) {
         if (mends) status = cut_chain(c, first, need);
         bl_disk_find_broken(c->r, mends, !c->entangled, settle_first,
-                            "%s needs %lu cluster%s for its %lu bytes, and has %lu", c->path.text,
-                            (unsigned long)need, bl_plural(need), (unsigned long)size,
-                            (unsigned long)chain.count);
+                            "%s needs %lu cluster%s for its %lu bytes, and has %lu%s%s",
+                            c->path.text, (unsigned long)need, bl_plural(need), (unsigned long)size,
+                            (unsigned long)chain.count, chain.why != NULL ? ": " : "",
+                            chain.why != NULL ? chain.why : "");
     }
     return status;
 }
@@ -152,12 +146,14 @@ static bl_status check_dots(fat_checking *c, uint32_t cluster, uint32_t parent)
     return status;
 }
 
-/* An entry that leads to no folder is taken away: nothing is in it. */
+/* An entry that leads to no folder: what was in it is of no file now, and its name goes. */
 static bl_status drop_folder(fat_checking *c, const char *why)
 {
-    bl_status status = c->repair ? bl_fat_erase_item(c->d, &c->item) : BL_OK;
+    bool drops = c->repair && c->r->drop;
+    bl_status status = drops ? bl_fat_erase_item(c->d, &c->item) : BL_OK;
     c->cut = true;
-    bl_disk_find_broken(c->r, c->repair, true, NULL, "%s/: %s", c->path.text, why);
+    bl_disk_find_loss(c->r, drops, NULL, "%s/: %s; the folder's name %s lost", c->path.text, why,
+                      drops ? "is" : "would be");
     return status;
 }
 
@@ -176,12 +172,14 @@ static bl_status check_subfolder(fat_checking *c, unsigned depth)
         bl_disk_find_remark(c->r, c->repair, "%s/: a folder has no size", c->path.text);
         if (status != BL_OK) return status;
     }
-    bool mends = c->repair && !c->entangled;
+    bool mends = c->repair && c->r->drop && !c->entangled;
     if (chain.why != NULL && mends) end_chain(c, chain.last);
     if (chain.why != NULL || chain.crosses) c->cut = true;
     if (chain.why != NULL)
-        bl_disk_find_broken(c->r, mends, !c->entangled, settle_first,
-                            "%s/: its chain of clusters is broken: %s", c->path.text, chain.why);
+        bl_disk_find_loss(c->r, mends, c->entangled ? settle_first : NULL,
+                          "%s/: its chain of clusters is broken: %s; what was listed after that %s "
+                          "lost",
+                          c->path.text, chain.why, mends ? "is" : "may be");
     if (chain.crosses) return BL_OK; /* what is in it was looked at, or is no folder's */
     if (depth == BL_DISK_DEEPEST) {
         bl_disk_find_broken(c->r, false, false, "move what is in it to a folder further up",
@@ -299,7 +297,7 @@ static void name_crossing(fat_checking *c, uint32_t first)
     const fat *f = fat_of(c->d);
     uint32_t at = first;
     for (uint32_t i = 0; i < f->clusters && fat_is_cluster(f, at); i++, at = bl_fat_next(f, at))
-        if ((c->owner[at] & SHARED) != 0) {
+        if ((c->owner[at] & FAT_SHARED) != 0) {
             bl_disk_find_broken(c->r, false, false,
                                 "copy each of these files off, look which is whole, delete all of "
                                 "them",
@@ -326,7 +324,7 @@ static bl_status name_crossings(fat_checking *c, uint32_t cluster, unsigned dept
         name_crossing(c, first);
         /* One whose first cluster others have, too, is no folder to go into again. */
         bool inside = folder && depth < BL_DISK_DEEPEST && fat_is_cluster(fat_of(c->d), first) &&
-                      (c->owner[first] & SHARED) == 0;
+                      (c->owner[first] & FAT_SHARED) == 0;
         for (unsigned i = 0; i <= depth; i++)
             inside = inside && c->above[i] != first;
         if (inside) status = name_crossings(c, first, depth + 1);
@@ -338,54 +336,48 @@ static bl_status name_crossings(fat_checking *c, uint32_t cluster, unsigned dept
 
 /* ---- the table, and the boot sector ---- */
 
-static void check_lost(fat_checking *c)
+/* How many sectors of a copy are not what the table in memory has, which is the best of them all
+ * (fat_copies.c). UINT32_MAX: it cannot be read. */
+static bl_status compare_copy(fat_checking *c, uint32_t copy, uint32_t *differ)
 {
     fat *f = fat_of(c->d);
-    uint32_t lost = 0;
-    bool gives = c->repair && !c->cut;
-    for (uint32_t at = FAT_FIRST; fat_is_cluster(f, at); at++) {
-        uint32_t next = bl_fat_next(f, at);
-        if (c->owner[at] != 0 || next == FAT_FREE || next == FAT_BAD) continue;
-        lost++;
-        if (gives) bl_fat_set(f, at, FAT_FREE), c->changed = true;
+    bl_status status = BL_OK;
+    *differ = 0;
+    for (uint32_t i = 0; i < f->used_sectors && status == BL_OK; i++) {
+        uint32_t from = i * f->sector, left = f->table_bytes - from;
+        status = bl_fat_read(c->d, f->reserved + copy * f->table_sectors + i, f->scratch);
+        if (status == BL_E_IO) {
+            *differ = UINT32_MAX;
+            return BL_OK;
+        }
+        if (status != BL_OK) break;
+        if (memcmp(f->scratch, f->table + from, (size_t)(left < f->sector ? left : f->sector)) == 0)
+            continue;
+        ++*differ;
+        if (c->repair) f->dirty[i] = 1, c->changed = true;
     }
-    if (lost > 0)
-        bl_disk_find_broken(c->r, gives, !c->cut,
-                            c->cut ? "files of the folder that is not whole may be in them: they "
-                                     "are kept; a check once more gives them back"
-                                   : NULL,
-                            "%lu cluster%s marked as used, and of no file: what is left of a "
-                            "change that was not finished, or of a file that was deleted",
-                            (unsigned long)lost, bl_plural(lost));
+    return status;
 }
 
-/* All tables are alike; a repaired one is written to all places. */
+/* All tables are alike; the best of them is written to all places. */
 static bl_status check_copies(fat_checking *c)
 {
     fat *f = fat_of(c->d);
     bl_status status = BL_OK;
+    uint32_t differ;
     for (uint32_t copy = 0; copy < f->tables && status == BL_OK; copy++) {
-        bool differs = false;
-        for (uint32_t i = 0; i < f->used_sectors && status == BL_OK; i++) {
-            uint32_t from = i * f->sector, left = f->table_bytes - from;
-            status = bl_fat_read(c->d, f->reserved + copy * f->table_sectors + i, f->scratch);
-            if (status == BL_E_IO) { /* told; what the other has is in memory */
-                status = BL_OK;
-                bl_disk_find_broken(c->r, false, false, "copy its files to another disk",
-                                    "allocation table %lu cannot be read", (unsigned long)copy + 1);
-                break;
-            }
-            if (status != BL_OK) break;
-            if (memcmp(f->scratch, f->table + from,
-                       (size_t)(left < f->sector ? left : f->sector)) == 0)
-                continue;
-            differs = true;
-            if (c->repair) f->dirty[i] = 1, c->changed = true;
-        }
-        if (differs)
+        status = compare_copy(c, copy, &differ);
+        if (status != BL_OK || differ == 0) continue;
+        if (differ == UINT32_MAX)
+            bl_disk_find_broken(c->r, false, false, "copy its files to another disk",
+                                "allocation table %lu cannot be read", (unsigned long)copy + 1);
+        else
             bl_disk_find_broken(c->r, c->repair, true, NULL,
-                                "allocation table %lu is not like the first one",
-                                (unsigned long)copy + 1);
+                                "allocation table %lu: %lu sector%s not as %s where more files are "
+                                "whole",
+                                (unsigned long)copy + 1, (unsigned long)differ,
+                                differ == 1 ? " is" : "s are",
+                                f->mixed ? "in a mixture of all copies," : "in the other copy,");
     }
     return status;
 }
@@ -421,7 +413,10 @@ static bl_status check_boot_sector(fat_checking *c)
     bool plain = label[0] == '\0' || bl_fat_label_make(bl_text_of(label), raw);
     for (size_t i = bl_length(raw); i < 11; i++)
         raw[i] = ' ';
-    if (plain && memcmp(b + BOOT_LABEL, raw, 11) != 0) {
+    bool same = true; /* others keep a label in mixed case */
+    for (size_t i = 0; i < 11; i++)
+        same &= bl_upper((char)b[BOOT_LABEL + i]) == raw[i];
+    if (plain && !same) {
         bl_disk_find_remark(c->r, c->repair, "the label in the boot sector is not '%s'",
                             label[0] != '\0' ? label : "NO NAME");
         memcpy(b + BOOT_LABEL, raw, 11);
@@ -443,8 +438,8 @@ static bl_status check_all(fat_checking *c)
     bl_status status = check_copies(c);
     if (status == BL_OK) status = check_boot_sector(c);
     if (status == BL_OK) check_marks(c), status = check_fat_folder(c, 0, 0, 0);
-    if (status == BL_OK && c->crossed) status = name_crossings(c, 0, 0);
-    if (status == BL_OK && !c->crossed) check_lost(c);
+    if (status == BL_OK && c->crossed > 0) status = name_crossings(c, 0, 0);
+    if (status == BL_OK && c->crossed == 0) status = bl_fat_rescue(c);
     if (status == BL_OK && c->changed) status = bl_fat_table_flush(c->d);
     return status;
 }
@@ -457,25 +452,62 @@ static bl_status find_entangled(fat_checking *c, uint32_t places)
     c->r = &quiet, c->repair = false;
     bl_status status = check_fat_folder(c, 0, 0, 0);
     c->r = r, c->repair = repair;
-    c->entangled = c->crossed;
-    c->crossed = c->cut = false, c->chains = 0;
+    c->entangled = c->crossed > 0;
+    c->crossed = c->chains = 0, c->cut = false;
     memset(c->owner, 0, (size_t)places * sizeof *c->owner);
+    return status;
+}
+
+static bl_status begin_check(bl_disk *d, bl_disk_report *report, fat_checking **check)
+{
+    uint32_t places = fat_of(d)->clusters + FAT_FIRST;
+    fat_checking *c = *check = bl_disk_room(d, 1, sizeof *c);
+    if (c == NULL) return BL_E_MEMORY;
+    c->d = d, c->r = report;
+    c->owner = bl_disk_room(d, places, sizeof *c->owner);
+    return c->owner != NULL ? BL_OK : BL_E_MEMORY;
+}
+
+static void end_check(bl_disk *d, fat_checking *c)
+{
+    if (c != NULL) bl_disk_free(d, c->owner);
+    bl_disk_free(d, c);
+}
+
+/* Files and folders weigh more than the mark of the medium, and that more than lost clusters. */
+bl_status bl_fat_count_faults(bl_disk *d, fat_mix *mix, uint64_t *faults)
+{
+    const fat *f = fat_of(d);
+    bl_disk_report quiet = {.find = NULL};
+    fat_checking *c;
+    bl_sink told = bl_disk_hush(d);
+    bl_status status = begin_check(d, &quiet, &c);
+    if (status == BL_OK) {
+        c->mix = mix;
+        status = check_fat_folder(c, 0, 0, 0);
+    }
+    if (status == BL_OK) {
+        bool media = f->table[0] == f->media && f->table[1] == 0xFF && f->table[2] == 0xFF;
+        *faults = (uint64_t)(quiet.broken + c->crossed) << 32 | (media ? 0u : 0x80000000u);
+        for (uint32_t at = FAT_FIRST; fat_is_cluster(f, at); at++) {
+            uint32_t next = bl_fat_next(f, at);
+            *faults += c->owner[at] == 0 && next != FAT_FREE && next != FAT_BAD;
+        }
+    }
+    end_check(d, c);
+    d->setup.sink = told;
     return status;
 }
 
 bl_status bl_fat_check(bl_disk *d, bool repair, bl_disk_report *report)
 {
-    const fat *f = fat_of(d);
-    fat_checking *c = bl_disk_room(d, 1, sizeof *c);
-    bl_status status = c != NULL ? BL_OK : BL_E_MEMORY;
+    fat_checking *c;
+    bl_status status = begin_check(d, report, &c);
     if (status == BL_OK) {
-        c->d = d, c->r = report, c->repair = repair;
-        uint32_t places = f->clusters + FAT_FIRST;
-        c->owner = bl_disk_room(d, places, sizeof *c->owner);
-        status = c->owner != NULL ? find_entangled(c, places) : BL_E_MEMORY;
-        if (status == BL_OK) status = check_all(c);
-        bl_disk_free(d, c->owner);
+        c->repair = repair;
+        status = find_entangled(c, fat_of(d)->clusters + FAT_FIRST);
     }
-    bl_disk_free(d, c);
+    if (status == BL_OK) status = check_all(c);
+    end_check(d, c);
     return status;
 }

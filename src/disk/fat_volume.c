@@ -232,6 +232,7 @@ bl_status bl_fat_begin(bl_disk *d)
     d->state = f;
     status = make_fat_room(d, f);
     if (status == BL_OK) status = bl_fat_table_load(d);
+    if (status == BL_OK) status = bl_fat_judge_copies(d);
     if (status != BL_OK) {
         close_fat(d);
         return status;

@@ -1,6 +1,6 @@
 /* fat_volume.h - a FAT12 or FAT16 volume, between the files that serve it.
  *
- * Source: "FAT: General Overview of On-Disk Format" 1.03 and ECMA-107. The first allocation table
+ * Source: "FAT: General Overview of On-Disk Format" 1.03 and ECMA-107. The best allocation table
  * is in memory; a table that was changed goes to the disk with bl_fat_table_flush.
  */
 #ifndef BOOTLACE_SRC_FAT_VOLUME_H
@@ -37,6 +37,8 @@ typedef struct fat {
     uint8_t *table; /* the first table, as far as clusters go */
     uint32_t table_bytes;
     uint32_t used_sectors; /* of the table, that clusters are in */
+    uint32_t taken;        /* which copy it is, from 0 */
+    bool mixed;            /* of several: none of them is right */
     uint8_t *dirty;        /* for each of them */
     uint8_t *buffer;       /* one sector */
     uint32_t buffered;     /* which; UINT32_MAX: none */
@@ -101,6 +103,9 @@ static inline uint32_t fat_clusters_of(const fat *f, uint32_t size)
 
 /* ---- fat_table.c ---- */
 bl_status bl_fat_table_load(bl_disk *d);
+/* fat_copies.c: where the copies differ, takes the one by which most files are whole, or a mixture;
+ * told. */
+bl_status bl_fat_judge_copies(bl_disk *d);
 uint32_t bl_fat_next(const fat *f, uint32_t cluster); /* FAT_FREE, FAT_BAD, FAT_END, or the next */
 void bl_fat_set(fat *f, uint32_t cluster, uint32_t next);
 bl_status bl_fat_table_flush(bl_disk *d);

@@ -21,7 +21,7 @@ TEST(disk_every_kind_takes_a_file_and_gives_it_back)
     static const char *const kinds[] = {"fat12", "fat16", "classic", "bare"};
     random_bytes("lamp.bin", 5000);
     for (size_t i = 0; i < BL_COUNT(kinds); i++) {
-        test_run r = expect_code(0, "bootlace disk create d.img --kind %s", kinds[i]);
+        test_run r = expect_code(0, "bootlace disk create d.img --force --kind %s", kinds[i]);
         CHECK_CONTAINS(r.out, "verified: the new disk was checked: 0 files");
         r = expect_code(0, "bootlace disk put d.img lamp.bin");
         CHECK_CONTAINS(r.out, "verified: 1 file written to d.img and read back");
@@ -177,7 +177,7 @@ TEST(disk_check_mends_what_is_safe_and_says_what_is_not)
     expect_code(0, "cmp d.img lost.img");
     r = expect_code(0, "bootlace disk check d.img --repair");
     CHECK_CONTAINS(r.out, "mended: 1 cluster marked as used");
-    CHECK_CONTAINS(r.out, "1 fault mended; it is whole now");
+    CHECK_CONTAINS(r.out, "1 fault mended; the file system is whole now");
     expect_code(0, "bootlace disk check d.img");
     /* B begins where A does. */
     expect_code(0, "printf '\\002' | dd of=d.img bs=1 seek=$((19*512+32+26)) conv=notrunc "
@@ -306,10 +306,53 @@ TEST(disk_folders_in_themselves_end)
     r = expect_code(1, "bootlace disk check d.img");
     CHECK_CONTAINS(r.out, "A/B/: the folder contains itself");
     expect_code(1, "bootlace disk plan d.img -o d.png; bootlace disk check d.img --repair");
+    CHECK_CONTAINS(expect_code(2, "bootlace disk check d.img --drop").err, "--repair may do");
+    r = expect_code(1, "bootlace disk check d.img --repair --drop");
+    CHECK_CONTAINS(r.out, "loss: A/B/: the folder contains itself; the folder's name is lost");
     expect_code(0, "bootlace disk check d.img --repair && bootlace disk check d.img");
     r = expect_code(0, "bootlace disk list d.img --all");
     CHECK_CONTAINS(r.out, "A/X");
     CHECK_NOT_CONTAINS(r.out, "A/B");
+}
+
+/* Whatever is at the name of a new disk is somebody's: files, a text, a link. */
+TEST(disk_create_replaces_nothing_unless_forced)
+{
+    test_write_file("notes.txt", "the keeper's only copy");
+    expect_code(0, "cp notes.txt kept && ln -s notes.txt link && bootlace disk create d.img --kind "
+                   "fat12 && bootlace disk put d.img notes.txt && cp d.img before.img");
+    static const char *const all[] = {"notes.txt --kind fat12", "link --kind bare",
+                                      "d.img --kind fat12", "d.img --kind fat12 --in-place",
+                                      "notes.txt --from d.img"};
+    for (size_t i = 0; i < BL_COUNT(all); i++) {
+        test_run r = expect_code(1, "bootlace disk create %s", all[i]);
+        CHECK_CONTAINS(r.err, "--force replaces it");
+        expect_code(0, "cmp notes.txt kept && cmp d.img before.img && test -L link");
+    }
+    expect_code(0, "bootlace disk create d.img --kind fat12 --in-place --force");
+}
+
+/* Each put that is called verified is there afterwards, whole, however many there are at once. */
+TEST(disk_several_at_once_lose_nothing)
+{
+    for (unsigned turn = 0; turn < 4; turn++) {
+        const char *place = turn % 2 ? "--in-place" : "";
+        test_run r = expect_code(
+            0,
+            "rm -rf d.img done; mkdir done; bootlace disk create d.img --kind %s -q; "
+            "for i in 1 2 3 4 5 6 7 8; do head -c $((3000 + 700 * i)) /dev/urandom >f$i; "
+            "(bootlace disk put d.img f$i %s >out$i 2>err$i && touch done/f$i) & done; wait; "
+            "for f in done/*; do n=$(basename $f); bootlace disk get d.img $n -o back -q && "
+            "cmp back $n || exit 7; done; bootlace disk check d.img || exit 8; ls done | wc -l",
+            turn < 2 ? "fat12" : "bare", place);
+        CHECK(strtoul(r.out + strlen(r.out) - 2, NULL, 10) > 0);
+    }
+    /* Who has it is said. */
+    test_run r = test_command("bootlace disk create e.img --kind fat12 -q; exec 9<e.img; "
+                              "flock -x 9; echo x >x; bootlace disk put e.img x");
+    CHECK_INT(r.code, 1);
+    CHECK_CONTAINS(r.err, "is changing this image");
+    CHECK_CONTAINS(r.err, "process ");
 }
 
 TEST(disk_create_in_place_keeps_the_size)
@@ -318,7 +361,7 @@ TEST(disk_create_in_place_keeps_the_size)
     expect_code(0, "truncate -s 3M d.img && bootlace disk create d.img --kind fat16 --in-place");
     test_run r = expect_code(0, "wc -c < d.img && bootlace disk put d.img x --in-place");
     CHECK_CONTAINS(r.out, "3145728");
-    r = expect_code(2, "bootlace disk create d.img --kind fat16 --in-place --size 4M");
+    r = expect_code(2, "bootlace disk create d.img --kind fat16 --in-place --size 4M --force");
     CHECK_CONTAINS(r.err, "leave --size out");
     expect_code(0, "truncate -s 4M e.img && bootlace disk create e.img --from d.img --in-place && "
                    "bootlace disk list e.img && cmp -n 3145728 d.img e.img");
@@ -386,10 +429,11 @@ TEST(disk_damaged_images_end_in_answers_or_errors)
     random_bytes("b.bin", 3000);
     for (size_t k = 0; k < BL_COUNT(kinds); k++) {
         size_t size;
-        expect_code(0,
-                    "bootlace disk create good.img --kind %s && bootlace disk put good.img a.bin "
-                    "b.bin",
-                    kinds[k]);
+        expect_code(
+            0,
+            "bootlace disk create good.img --force --kind %s && bootlace disk put good.img a.bin "
+            "b.bin",
+            kinds[k]);
         const char *good = test_read_file("good.img", &size);
         uint8_t *bytes = malloc(size), *all = malloc(size);
         memcpy(all, good, size);

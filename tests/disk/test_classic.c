@@ -380,3 +380,104 @@ TEST(classic_checks_tell_of_damage)
     bl_disk_close(&d);
     medium_end(&m);
 }
+
+/* Two layouts of one size whose directories are in different places: with one entry spoilt, the
+ * disk is still that which has files, and not the other, whose directory would be empty. */
+static const bl_classic own_layouts[] = {
+    {"far", 512, 10, 80, 4, 2048, 128, 0, {0}, 0},
+    {"near", 512, 10, 80, 2, 2048, 128, 0, {0}, 0},
+};
+
+static bl_status open_own(medium *m, bl_disk *d, size_t count)
+{
+    bl_disk_setup setup = {.sink = test_sink, .layouts = own_layouts, .layout_count = count};
+    test_messages_clear();
+    return bl_disk_open(d, &m->sectors, &test_memory, &setup);
+}
+
+TEST(classic_one_bad_entry_is_no_other_layout)
+{
+    static uint8_t bytes[5000];
+    for (unsigned turn = 0; turn < 200; turn++) {
+        medium m;
+        bl_disk d;
+        size_t which = turn % 2;
+        const bl_classic *l = &own_layouts[which];
+        classic_begin(&m, l, 512);
+        open_as(&m, &d, l, false);
+        medium_fill(bytes, sizeof bytes, turn);
+        unsigned files = 3 + test_below(20);
+        for (unsigned i = 0; i < files; i++) {
+            char name[16];
+            bl_format(name, sizeof name, "F%u.DAT", i);
+            CHECK_INT(medium_put(&d, name, bytes, 1000 + test_below(4000)), BL_OK);
+        }
+        bl_disk_close(&d);
+        uint8_t *entry = m.bytes + (size_t)l->system * l->track * 512 + 32 * test_below(files);
+        for (unsigned i = 0; i < 6; i++)
+            entry[test_below(16)] = (uint8_t)test_random();
+        CHECK_INT(open_own(&m, &d, 2), BL_OK);
+        CHECK_TEXT(bl_classic_of(&d)->name, l->name);
+        bl_disk_close(&d);
+        CHECK_INT(open_own(&m, &d, which == 0 ? 1 : 2), BL_OK);
+        CHECK_TEXT(bl_classic_of(&d)->name, l->name);
+        bl_disk_close(&d);
+        medium_end(&m);
+    }
+}
+
+/* An empty directory proves nothing: where blocks hold something, or two layouts are possible, the
+ * layout must be said. */
+TEST(classic_an_empty_directory_is_no_proof)
+{
+    medium m;
+    bl_disk d;
+    classic_begin(&m, &own_layouts[0], 512);
+    CHECK_INT(open_own(&m, &d, 2), BL_E_UNSUPPORTED);
+    CHECK_CONTAINS(test_messages(), "more than one layout fits what is on it, 'near' too");
+    CHECK_INT(open_own(&m, &d, 1), BL_OK); /* the only one, and blank */
+    bl_disk_close(&d);
+    size_t first = (size_t)own_layouts[0].system * 10 * 512 + 2 * 2048;
+    medium_fill(m.bytes + first, 4096, 1);
+    CHECK_INT(open_own(&m, &d, 1), BL_E_UNSUPPORTED);
+    CHECK_CONTAINS(test_messages(), "its directory does not look like one");
+    CHECK_CONTAINS(test_messages(), "--layout NAME");
+    medium_end(&m);
+}
+
+TEST(classic_entries_that_lie_are_told)
+{
+    static uint8_t bytes[40000];
+    const bl_classic *l = bl_classic_shipped(0);
+    for (unsigned kind = 0; kind < 3; kind++) {
+        medium m;
+        bl_disk d;
+        bl_disk_report r = {0};
+        bl_disk_entry e;
+        classic_begin(&m, l, 128);
+        open_as(&m, &d, l, false);
+        CHECK_INT(medium_put(&d, "A.DAT", bytes, sizeof bytes), BL_OK);
+        CHECK_INT(medium_put(&d, "B.DAT", bytes, 3000), BL_OK);
+        bl_disk_close(&d);
+        uint8_t *entry = m.bytes + 2 * 26 * 128;
+        if (kind == 0) entry[0] = 0xE5;         /* the first part of A is missing */
+        if (kind == 1) entry[2 * 32 + 14] = 13; /* A has 6.8 MB */
+        if (kind == 2) entry[3 * 32 + 3] = 7;   /* a bell in B's name */
+        open_as(&m, &d, l, false);
+        CHECK_INT(medium_check(&d, false, &r), BL_E_DAMAGED);
+        if (kind < 2) {
+            CHECK_CONTAINS(test_messages(), "A.DAT: its entries give it");
+            CHECK_INT(bl_disk_find(&d, "A.DAT", &e), BL_OK);
+            CHECK(e.damaged);
+            CHECK_INT(bl_disk_get(&d, "A.DAT", &test_writer), BL_E_DAMAGED);
+            size_t count;
+            test_written(&count);
+            CHECK_INT(count, 0);
+        } else {
+            CHECK_CONTAINS(test_messages(), "its name has a control character");
+        }
+        bl_disk_close(&d);
+        medium_end(&m);
+        test_messages_clear();
+    }
+}

@@ -40,7 +40,7 @@ TEST(disk_images_change_all_at_once)
     disk_image i;
     uint8_t back[512];
     make_file("d.img", 20);
-    CHECK_INT(disk_image_open(test_path("d.img"), 0, false, &test_sink, &i), BL_OK);
+    CHECK_INT(disk_image_open(test_path("d.img"), 0, false, DISK_READS, &test_sink, &i), BL_OK);
     CHECK_INT(i.sectors.count, 20);
     put_byte(&i, 3, 0x22);
     CHECK_INT(i.sectors.read(i.sectors.context, 3, back), BL_OK);
@@ -51,7 +51,7 @@ TEST(disk_images_change_all_at_once)
     CHECK_INT(file_byte("d.img", 3 * 512), 0x22);
     CHECK_INT(file_byte("d.img", 4 * 512), 0x11);
     /* Given up: nothing has happened. */
-    CHECK_INT(disk_image_open(test_path("d.img"), 0, false, &test_sink, &i), BL_OK);
+    CHECK_INT(disk_image_open(test_path("d.img"), 0, false, DISK_READS, &test_sink, &i), BL_OK);
     put_byte(&i, 3, 0x33);
     disk_image_close(&i);
     CHECK_INT(file_byte("d.img", 3 * 512), 0x22);
@@ -61,7 +61,7 @@ TEST(disk_images_in_place_change_at_once)
 {
     disk_image i;
     make_file("d.img", 20);
-    CHECK_INT(disk_image_open(test_path("d.img"), 0, true, &test_sink, &i), BL_OK);
+    CHECK_INT(disk_image_open(test_path("d.img"), 0, true, DISK_CHANGES, &test_sink, &i), BL_OK);
     put_byte(&i, 19, 0x22);
     CHECK_INT(file_byte("d.img", 19 * 512), 0x22);
     CHECK_INT(i.sectors.write(i.sectors.context, 20, (const uint8_t *)"x"), BL_E_RANGE);
@@ -69,7 +69,7 @@ TEST(disk_images_in_place_change_at_once)
     disk_image_close(&i);
     chmod(test_path("d.img"), 0444);
     if (geteuid() == 0) return; /* who may do anything is not refused */
-    CHECK_INT(disk_image_open(test_path("d.img"), 0, true, &test_sink, &i), BL_OK);
+    CHECK_INT(disk_image_open(test_path("d.img"), 0, true, DISK_CHANGES, &test_sink, &i), BL_OK);
     CHECK_INT(i.sectors.write(i.sectors.context, 2, (const uint8_t *)"x"), BL_E_PROTECTED);
     disk_image_close(&i);
 }
@@ -78,7 +78,7 @@ TEST(disk_images_that_somebody_else_changed_are_left_alone)
 {
     disk_image i;
     make_file("d.img", 20);
-    CHECK_INT(disk_image_open(test_path("d.img"), 0, false, &test_sink, &i), BL_OK);
+    CHECK_INT(disk_image_open(test_path("d.img"), 0, false, DISK_READS, &test_sink, &i), BL_OK);
     put_byte(&i, 3, 0x22);
     make_file("d.img", 21);
     CHECK_INT(disk_image_commit(&i, test_path("d.img"), &test_sink), BL_E_BUSY);
@@ -98,7 +98,7 @@ TEST(disk_images_of_gibibytes_stay_holes)
     CHECK_INT(stat(test_path("big.img"), &s), 0);
     CHECK_INT(s.st_size, (long long)2 << 30);
     CHECK(s.st_blocks < 8000);
-    CHECK_INT(disk_image_open(test_path("big.img"), 0, false, &test_sink, &i), BL_OK);
+    CHECK_INT(disk_image_open(test_path("big.img"), 0, false, DISK_READS, &test_sink, &i), BL_OK);
     put_byte(&i, 4000000, 9);
     CHECK_INT(disk_image_commit(&i, test_path("big.img"), &test_sink), BL_OK);
     disk_image_close(&i);
@@ -110,12 +110,12 @@ TEST(disk_images_that_are_none_are_told)
 {
     disk_image i;
     test_write_file("short.img", "no sectors");
-    CHECK_INT(disk_image_open(test_path("short.img"), 0, false, &test_sink, &i), BL_E_SYNTAX);
+    CHECK_INT(disk_image_open(test_path("short.img"), 0, false, DISK_READS, &test_sink, &i), BL_E_SYNTAX);
     CHECK_CONTAINS(test_messages(), "its 10 bytes are no whole sectors of 128 bytes");
     test_write_file("empty.img", "");
-    CHECK_INT(disk_image_open(test_path("empty.img"), 0, false, &test_sink, &i), BL_E_SYNTAX);
-    CHECK_INT(disk_image_open(test_path("none.img"), 0, false, &test_sink, &i), BL_E_NOT_FOUND);
-    CHECK_INT(disk_image_open(test_folder(), 0, false, &test_sink, &i), BL_E_IO);
+    CHECK_INT(disk_image_open(test_path("empty.img"), 0, false, DISK_READS, &test_sink, &i), BL_E_SYNTAX);
+    CHECK_INT(disk_image_open(test_path("none.img"), 0, false, DISK_READS, &test_sink, &i), BL_E_NOT_FOUND);
+    CHECK_INT(disk_image_open(test_folder(), 0, false, DISK_READS, &test_sink, &i), BL_E_IO);
 }
 
 TEST(disks_of_every_wish_are_made_or_refused)
