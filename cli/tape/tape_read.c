@@ -165,17 +165,27 @@ static guint say_doubtful(const GArray *row)
     return doubtful;
 }
 
-/* A pause between bytes where some could have been lost. */
-static guint say_pauses(const GArray *row)
+/* A pause between bytes. Where the signal was gone, too, bytes were lost, or may have been: *lost
+ * counts these. */
+static guint say_pauses(const reading *r, const GArray *row, guint *lost)
 {
     guint count = 0;
+    *lost = 0;
     for (guint i = 2; i < row->len; i++) {
         const tape_sum *a = &g_array_index(row, tape_sum, i - 2);
         const tape_sum *b = &g_array_index(row, tape_sum, i - 1);
         const tape_sum *c = &g_array_index(row, tape_sum, i);
         if (a->take != b->take || b->take != c->take || c->at < b->at) continue;
         if (c->at - b->at < (b->at - a->at) * 3 / 2 || b->at <= a->at) continue;
-        if (++count <= 10 && !given.json)
+        uint64_t each = b->at - a->at, fit = (c->at - b->at + each / 2) / each - 1;
+        bool gap = !take_steady(g_ptr_array_index(r->takes, b->take), b->at + each, c->at);
+        *lost += gap;
+        if (++count > 10 || given.json) continue;
+        if (gap)
+            tape_print("    at %s: a gap of %.3f seconds before byte %u: %lu byte%s would fit",
+                       tape_time(b->at + each), (double)(c->at - b->at - each) / 1e6, i,
+                       (unsigned long)fit, fit == 1 ? "" : "s");
+        else
             tape_print("    at %s: a pause of %.3f seconds before byte %u", tape_time(b->at),
                        (double)(c->at - b->at) / 1e6, i);
     }
@@ -187,15 +197,15 @@ static int read_bare(reading *r, const GArray *row)
     uint32_t first = 0;
     if (row->len == 0) return fail("no bytes are heard");
     if (!given.json) tape_print("%u bare bytes", row->len);
-    guint doubtful = say_doubtful(row), pauses = say_pauses(row);
-    r->whole = doubtful == 0;
+    guint doubtful = say_doubtful(row), gaps, pauses = say_pauses(r, row, &gaps);
+    r->whole = doubtful == 0 && gaps == 0;
     r->bytes = g_byte_array_new();
     for (guint i = 0; i < row->len; i++) {
         uint8_t value = tape_sum_value(&g_array_index(row, tape_sum, i));
         g_byte_array_append(r->bytes, &value, 1);
     }
-    r->json = json_pack("{ss si si si}", "what", "bare", "bytes", row->len, "doubtful", doubtful,
-                        "pauses", pauses);
+    r->json = json_pack("{ss si si si si}", "what", "bare", "bytes", row->len, "doubtful", doubtful,
+                        "pauses", pauses, "gaps", gaps);
     if (options.at == NULL) return EXIT_GOOD;
     places p = {.b = r->b, .count = r->b != NULL ? PLACES_UNITS : PLACES_FILE};
     int code = where_address(&p, "--at", options.at, &first);
@@ -215,7 +225,8 @@ static int read_framed(reading *r)
     guint used;
     r->programs = tape_programs_find((take *const *)r->takes->pdata, r->takes->len);
     if (as != NULL ? strcmp(as, "blocks") == 0 : r->programs->len > 0) {
-        if (r->programs->len == 0) return fail("no blocks of ours are on it");
+        if (r->programs->len == 0)
+            return fail("no Bootlace blocks found; --baud says which rate it has");
         return read_blocks(r);
     }
     GArray *row = tape_bytes_merge((take *const *)r->takes->pdata, r->takes->len, &used);
@@ -260,6 +271,12 @@ static int save(const reading *r)
     int code = cli_check_outputs(&(cli_output){"-o", given.out}, 1, none);
     if (code != EXIT_GOOD) return code;
     if (r->bytes != NULL && (r->image == NULL || type == BL_FILE_BIN)) {
+        if (bl_filetype_is_records(type) && !r->whole)
+            return fail(
+                "%s: not written: nothing on the take says where its bytes belong, and some are "
+                "doubtful or missing\n  play it again, or save what there is with -f bin; "
+                "--baud where you know its rate",
+                given.out);
         if (bl_filetype_is_records(type))
             return cli_usage("%s: these bytes have no addresses: --at says where they begin",
                              given.out);

@@ -131,6 +131,7 @@ bl_status sound_writer_begin(sound_writer *w, sound_type type, uint32_t rate, un
 bl_status sound_writer_samples(void *context, const int32_t *samples, size_t count)
 {
     sound_writer *w = context;
+    w->frames += count;
     if (sf_write_int(w->handle, samples, (sf_count_t)count) == (sf_count_t)count) return BL_OK;
     return tell_sound(w->sink, BL_E_IO, g_get_tmp_dir(), sf_strerror(w->handle), NULL);
 }
@@ -149,13 +150,40 @@ bl_status sound_writer_review(sound_writer *w, sound_file *f)
     return open_file(again, "what was written", w->sink, f);
 }
 
+/* The file is as others find it: it has its name, and as many samples as were written. */
+static bl_status read_back(const sound_writer *w, const char *path)
+{
+    enum { PIECE = 65536 };
+    sound_file f;
+    uint64_t found = 0;
+    bl_status status = sound_open(path, w->sink, &f);
+    if (status != BL_OK) return status;
+    int16_t *piece = g_new(int16_t, PIECE * f.channels);
+    for (size_t n; (n = sound_read(&f, piece, PIECE)) > 0;)
+        found += n;
+    g_free(piece);
+    sound_close(&f);
+    if (found == w->frames) return BL_OK;
+    return tell_sound(w->sink, BL_E_DIFFERS, path, "not all of the sound can be read back", NULL);
+}
+
+/* What the encoder still holds belongs to the file; the header says how much there is only then. */
+static bool close_encoder(sound_writer *w)
+{
+    if (w->handle == NULL) return true;
+    int closed = sf_close(w->handle);
+    w->handle = NULL;
+    return closed == 0;
+}
+
 /* Copies a mapped file, so that an hour of sound is not in memory. */
 bl_status sound_writer_end(sound_writer *w, const char *path)
 {
     struct stat info;
     bl_status status = BL_E_IO;
     void *bytes = MAP_FAILED;
-    if (fstat(w->file, &info) == 0 && info.st_size > 0)
+    errno = EIO;
+    if (close_encoder(w) && fstat(w->file, &info) == 0 && info.st_size > 0)
         bytes = mmap(NULL, (size_t)info.st_size, PROT_READ, MAP_PRIVATE, w->file, 0);
     if (bytes == MAP_FAILED)
         tell_sound(w->sink, BL_E_IO, path, g_strerror(errno), NULL);
@@ -166,6 +194,7 @@ bl_status sound_writer_end(sound_writer *w, const char *path)
     else
         tell_sound(w->sink, BL_E_IO, "standard output", g_strerror(errno), NULL);
     if (bytes != MAP_FAILED) munmap(bytes, (size_t)info.st_size);
+    if (status == BL_OK && strcmp(path, "-") != 0) status = read_back(w, path);
     sound_writer_drop(w);
     return status;
 }

@@ -31,6 +31,7 @@ typedef struct sound_writer {
     void *handle;
     int file;
     const bl_sink *sink;
+    uint64_t frames; /* written so far */
 } sound_writer;
 
 /* bits: 8, 16 or 24. Reported. */

@@ -4,6 +4,7 @@
 #include <string.h>
 
 #include "files/files.h"
+#include "tape_programs.h"
 
 enum { FRAMES = 4096, CHANNELS = 8 };
 
@@ -99,6 +100,60 @@ bl_status take_hear(sound_file *f, const char *path, take_keyings keyings, take_
     return status;
 }
 
+/* How good a take is: a program that its CRC-32 proves is above anything, then blocks that are
+ * whole, then bytes that are certain. */
+typedef struct take_worth {
+    guint proven, blocks;
+    gint64 bytes;
+} take_worth;
+
+static take_worth worth_of(take *t)
+{
+    take_worth w = {.bytes = (gint64)t->bytes->len - 3 * (gint64)take_doubtful(t)};
+    GPtrArray *programs = tape_programs_find(&t, 1);
+    for (guint i = 0; i < programs->len; i++) {
+        const tape_program *p = g_ptr_array_index(programs, i);
+        w.proven += p->outcome == TAPE_PROVEN;
+        w.blocks += p->good;
+    }
+    g_ptr_array_unref(programs);
+    return w;
+}
+
+static bool is_better(const take_worth *a, const take_worth *b)
+{
+    if (a->proven != b->proven) return a->proven > b->proven;
+    return a->blocks != b->blocks ? a->blocks > b->blocks : a->bytes > b->bytes;
+}
+
+/* So good that no other keying could make it better: proven, or hardly a byte in doubt. */
+static bool is_good(const take *t, const take_worth *w)
+{
+    return w->proven > 0 || (t->bytes->len > 0 && take_doubtful(t) * 50 <= t->bytes->len);
+}
+
+/* Which keying it is was found out by what sounded first, or loudest: where nothing good came of
+ * that, each is tried alone before anything is said. */
+static bl_status hear_each(sound_file *f, take_progress progress, const bl_sink *sink, take **best)
+{
+    take_worth most = worth_of(*best);
+    take *first = *best;
+    bl_status status = BL_OK;
+    for (size_t i = 0; i < first->keying_count && !is_good(*best, &most) && status == BL_OK; i++) {
+        take *one;
+        if (!sound_seek(f, 0)) return BL_OK;
+        take_keyings alone = {&first->keyings[i], 1};
+        status = take_hear(f, first->path, alone, progress, sink, &one);
+        if (status != BL_OK) break;
+        take_worth w = worth_of(one);
+        take *worse = one;
+        if (is_better(&w, &most)) worse = *best, *best = one, most = w;
+        if (worse != first) take_close(worse);
+    }
+    if (*best != first) take_close(first);
+    return status;
+}
+
 bl_status take_read(const char *path, take_keyings keyings, take_progress progress,
                     const bl_sink *sink, take **t)
 {
@@ -107,6 +162,7 @@ bl_status take_read(const char *path, take_keyings keyings, take_progress progre
     bl_status status = sound_open(path, sink, &f);
     if (status != BL_OK) return status;
     status = take_hear(&f, path, keyings, progress, sink, t);
+    if (status == BL_OK && (*t)->keying_count > 1) status = hear_each(&f, progress, sink, t);
     sound_close(&f);
     return status;
 }
@@ -140,6 +196,21 @@ bool take_speeds(const take *t, unsigned *slow, unsigned *fast)
     }
     g_array_unref(speeds);
     return any;
+}
+
+bool take_steady(const take *t, uint64_t from, uint64_t to)
+{
+    uint32_t loudest = 0;
+    for (guint i = 0; i < t->stretches->len; i++) {
+        const bl_tape_stretch *s = &g_array_index(t->stretches, bl_tape_stretch, i);
+        if (s->purity >= TAKE_SIGNAL && s->level > loudest) loudest = s->level;
+    }
+    for (guint i = 0; i < t->stretches->len; i++) {
+        const bl_tape_stretch *s = &g_array_index(t->stretches, bl_tape_stretch, i);
+        if (s->at + s->length <= from || s->at >= to) continue;
+        if (s->purity < TAKE_SIGNAL || s->level < loudest / 4u) return false;
+    }
+    return true;
 }
 
 bool take_byte_doubtful(const bl_tape_byte *b)

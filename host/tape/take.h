@@ -44,6 +44,10 @@ void take_close(take *t);
  * there is no signal. */
 bool take_speeds(const take *t, unsigned *slow, unsigned *fast);
 
+/* Was the signal there all the time between two places (microseconds)? What is at rest then has
+ * lost nothing. */
+bool take_steady(const take *t, uint64_t from, uint64_t to);
+
 /* Is a byte doubtful, or not framed as it must be? */
 bool take_byte_doubtful(const bl_tape_byte *byte);
 /* How many of them there are. */

@@ -14,6 +14,7 @@ enum {
     NEARLY = 95,
     NEARLY_FAINT = 78,  /* percent of the best */
     PERFECT = 250,      /* of 256: no more can be asked for */
+    STEADY = 170,       /* of 256: so well is explained what has one level */
     CLEAR = 235,        /* of 256: of bytes where there seemed to be none */
     AUDIBLE = 64,       /* of 256: of a tone that goes on and on */
     FAINT = 112,        /* of 1024: less of the tones tells no speed */
@@ -37,6 +38,7 @@ struct bl_demodulator {
     uint64_t start;
     uint64_t border; /* sample of the take up to which all is told */
     uint64_t after;  /* no byte begins before this one, 1/4096 of a sample */
+    uint64_t next;   /* where the byte after that begins, which the next piece has; 0: none does */
     /* what one piece needs */
     bl_speed_bank banks[KEYINGS]; /* keyings of the same tones share the waves */
     bl_speed_track track;
@@ -118,6 +120,7 @@ bl_status bl_demodulator_open(const bl_memory *memory, const bl_demodulator_conf
                           .enough = EXPLAINED};
     memcpy(d->keyings, config->keyings, config->count * sizeof *d->keyings);
     d->track.before = BL_SPEED_ONE;
+    d->tones.follows = true;
     d->piece = (uint32_t)((uint64_t)d->rate * piece / 1000);
     d->overlap = (uint32_t)((uint64_t)d->rate * OVERLAP / 1000);
     d->room = d->piece + 2 * d->overlap;
@@ -171,6 +174,23 @@ static uint32_t loudest(const uint32_t *sums, uint32_t count, uint32_t rate)
     return (uint32_t)root;
 }
 
+/* The step at which the byte begins that the piece before has announced. 0: none. A run of one
+ * value fits more than one framing, and only what was before it tells which. */
+static uint32_t step_of_next(const bl_demodulator *d, uint32_t first)
+{
+    uint64_t start = (d->start + first) << 12;
+    if (d->next <= start) return 0;
+    uint32_t low = 0, high = d->tones.count, place = (uint32_t)(d->next - start);
+    while (high - low > 1)
+        if (d->tones.place[(low + high) / 2] <= place)
+            low = (low + high) / 2;
+        else
+            high = (low + high) / 2;
+    bool nearer =
+        high < d->tones.count && d->tones.place[high] - place < place - d->tones.place[low];
+    return high < d->tones.count ? low + nearer : 0;
+}
+
 /* Hears samples first to end - 1 of those held with one keying. */
 static void hear(bl_demodulator *d, size_t keying, uint32_t first, uint32_t end)
 {
@@ -182,6 +202,7 @@ static void hear(bl_demodulator *d, size_t keying, uint32_t first, uint32_t end)
     bl_speed_follow(&d->banks[keying], &sound, &d->track);
     bl_tones_hear(&d->tones, &sound, &d->track, d->nco);
     bl_tones_judge(&d->tones);
+    d->path.begins = keying == d->current && end == d->held ? step_of_next(d, first) : 0;
     bl_path_find(&d->path, &d->tones);
 }
 
@@ -207,13 +228,14 @@ static bool balanced(const bl_demodulator *d)
  * well as the best. Bits that are too short are four of the same where one should be, and explain
  * what is there not much worse; bits that are too long cannot. Where one tone is faint short bits
  * find it in what leaks over from the other, and explain more than the right ones. */
-static size_t probe(bl_demodulator *d, uint32_t at, uint32_t end)
+static size_t probe_as(bl_demodulator *d, uint32_t at, uint32_t end, bool follows, int32_t *most)
 {
     int32_t score[KEYINGS], best = 0;
     size_t slowest = 0, found = d->count;
     bool even = true;
     for (size_t i = 1; i < d->count; i++)
         if (bl_keying_baud(&d->keyings[i]) < bl_keying_baud(&d->keyings[slowest])) slowest = i;
+    d->tones.follows = follows;
     for (size_t i = 0; i < d->count; i++) {
         hear(d, i, at, end);
         score[i] = explained(&d->path, d->path.first, d->path.room);
@@ -226,7 +248,20 @@ static size_t probe(bl_demodulator *d, uint32_t at, uint32_t end)
             (found == d->count ||
              bl_keying_baud(&d->keyings[i]) < bl_keying_baud(&d->keyings[found])))
             found = i;
+    d->tones.follows = true;
+    *most = best;
     return best > 0 ? found : d->current;
+}
+
+/* A level that is followed makes more of what is faint, also where it is noise or another rate: so
+ * first as it is, and followed where that explains little. */
+static size_t probe(bl_demodulator *d, uint32_t at, uint32_t end)
+{
+    int32_t plain, followed;
+    size_t found = probe_as(d, at, end, false, &plain);
+    if (plain >= STEADY) return found;
+    size_t other = probe_as(d, at, end, true, &followed);
+    return followed > plain ? other : found;
 }
 
 /* A byte that is all rest but for its first bits, with nothing near behind it, where a signal
@@ -299,11 +334,18 @@ static void tell_stretches(bl_demodulator *d, uint64_t from, uint64_t to)
     }
 }
 
+/* Where a step is in the take, 1/4096 of a sample. */
+static uint64_t place_of(const bl_demodulator *d, uint32_t step)
+{
+    return (d->start << 12) + d->tones.place[step];
+}
+
 /* Tells the bytes that begin between two samples of the take. Bytes between two silences that are
  * badly explained together are noise. */
 static void tell_bytes(bl_demodulator *d, uint64_t from, uint64_t to)
 {
     const bl_path *p = &d->path;
+    d->next = 0;
     for (uint32_t i = p->first, next; i < p->room; i = next) {
         for (next = i + 1; next < p->room && p->bytes[next].joined;)
             next++;
@@ -311,8 +353,9 @@ static void tell_bytes(bl_demodulator *d, uint64_t from, uint64_t to)
         for (uint32_t j = i; j < next; j++) {
             const bl_path_byte *b = &p->bytes[j];
             if (j == i && is_click(p, j, d->keyings[d->current].idle_low)) continue;
-            uint64_t at = (d->start << 12) + d->tones.place[b->begin];
-            uint64_t stop = (d->start << 12) + d->tones.place[b->stop];
+            uint64_t at = place_of(d, b->begin), stop = place_of(d, b->stop);
+            bool follows = j > i && place_of(d, p->bytes[j - 1].begin) < to << 12;
+            if (at >= to << 12 && follows) d->next = at;
             if (at < d->after || at + (stop - at) / 2 < from << 12 || at >= to << 12) continue;
             bl_tape_byte told = {.at = (at * 15625 / d->rate) >> 6, .value = b->value};
             told.length = (uint32_t)(((stop - at) * 15625 / d->rate) >> 6);

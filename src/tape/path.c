@@ -257,10 +257,34 @@ static uint32_t trace_byte(const search *s, const bl_path *path, uint32_t t, uns
     return t;
 }
 
+/* The sound may end within a byte. Were that worth less than an end between two, a run of one value
+ * would be framed so that it ends well. Returns where that byte begins; the state there is rest. */
+static uint32_t leave_begun(const search *s, const bl_path *path, uint32_t t, unsigned state)
+{
+    for (unsigned bit = state - AFTER_BIT + 1; bit > 0; bit--) {
+        unsigned at = bit - 1;
+        uint8_t way = path->from[(size_t)t * BL_PATH_STATES + AFTER_BIT + at];
+        unsigned v =
+            s->form.first[at] == s->form.last[at] ? s->form.first[at] : (way & IS_ONE) != 0;
+        t -= (uint32_t)(s->form.steps[v] + (way & 3) - 1);
+    }
+    return t;
+}
+
+static unsigned best_state(const search *s, uint32_t t)
+{
+    const int32_t *end = s->best[t % WINDOW];
+    unsigned best = end[REST] > end[SILENT] ? REST : SILENT;
+    for (unsigned bit = 0; bit + 1 < s->form.bits; bit++)
+        if (end[AFTER_BIT + bit] > end[best]) best = AFTER_BIT + bit;
+    return best;
+}
+
 static void trace_back(const search *s, bl_path *path)
 {
     uint32_t t = s->tones->count - 1;
-    unsigned state = s->best[t % WINDOW][REST] > s->best[t % WINDOW][SILENT] ? REST : SILENT;
+    unsigned state = best_state(s, t);
+    if (state >= AFTER_BIT) t = leave_begun(s, path, t, state), state = REST;
     path->first = path->room;
     while (t > 0) {
         uint8_t way = path->from[(size_t)t * BL_PATH_STATES + state];
@@ -287,6 +311,16 @@ static void trace_back(const search *s, bl_path *path)
     if (path->first < path->room) path->bytes[path->first].joined = false;
 }
 
+/* Before the step at which a byte is known to begin: nothing else can be. */
+static void wait_for_byte(search *s, uint32_t t, uint8_t *from, bool last)
+{
+    int32_t *now = s->best[t % WINDOW];
+    for (unsigned i = 0; i < BL_PATH_STATES; i++)
+        now[i] = IMPOSSIBLE, from[i] = SILENT;
+    now[SILENT] = 0;
+    if (last) now[REST] = 0, from[REST] = t == 0 ? FROM_REST : FROM_SILENCE;
+}
+
 void bl_path_find(bl_path *path, const bl_tones *tones)
 {
     search s;
@@ -299,11 +333,14 @@ void bl_path_find(bl_path *path, const bl_tones *tones)
     for (uint32_t t = 0; t < tones->count; t++) {
         uint8_t *from = path->from + (size_t)t * BL_PATH_STATES;
         uint8_t way;
+        if (t < path->begins) { /* a byte of before, whose framing goes on */
+            wait_for_byte(&s, t, from, t + 1 == path->begins);
+            continue;
+        }
         int32_t stop = best_bits(&s, t, from, &way);
         best_between(&s, t, from, stop, way);
         if (s.best[t % WINDOW][REST] > HIGH) path->score += lower_all(&s, HIGH);
     }
-    const int32_t *end = s.best[(tones->count - 1) % WINDOW];
-    path->score += end[REST] > end[SILENT] ? end[REST] : end[SILENT];
+    path->score += s.best[(tones->count - 1) % WINDOW][best_state(&s, tones->count - 1)];
     trace_back(&s, path);
 }

@@ -23,6 +23,7 @@ typedef struct bl_path {
     uint8_t *from;        /* [step][BL_PATH_STATES] */
     bl_path_byte *bytes;  /* filled from the end */
     uint32_t room, first; /* bytes first to room - 1 are there */
+    uint32_t begins;      /* step at which a byte is known to begin, and none before; 0: none is */
     int64_t score;        /* of the whole way */
 } bl_path;
 

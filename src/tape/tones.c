@@ -151,10 +151,13 @@ void bl_tones_hear(bl_tones *tones, const bl_sound *sound, const bl_speed_track 
 /* ---- levels ---- */
 
 enum {
-    AROUND = 24,   /* levels to each side that one is chosen from: 3072 steps, 192 bits */
-    EVERY = 6,     /* levels for which one choice is good enough */
-    NEAR = 4,      /* levels to each side whose energy counts */
-    QUIETEST = 12, /* an amplitude below this is none */
+    AROUND = 24,    /* levels to each side that one is chosen from: 3072 steps, 192 bits */
+    EVERY = 6,      /* levels for which one choice is good enough */
+    NEAR = 4,       /* levels to each side whose energy counts */
+    CLOSE = 1,      /* the same where the level is followed: 24 bits in all */
+    FOLLOWED = 224, /* of 256: a tone that reaches so much of its level needs no other */
+    DROPPED = 76,   /* less is a dropout */
+    QUIETEST = 12,  /* an amplitude below this is none */
 };
 
 /* The value that three quarters of them do not reach over. */
@@ -191,15 +194,43 @@ static void choose_levels(bl_tones *tones)
     }
 }
 
+static uint32_t energy_around(const bl_tones *tones, uint32_t i, uint32_t near)
+{
+    uint32_t count = (tones->count + BL_LEVEL_STEPS - 1) / BL_LEVEL_STEPS, energy = 0;
+    uint32_t first = i < near ? 0 : i - near, last = i + near < count ? i + near : count - 1;
+    for (uint32_t j = first; j <= last; j++)
+        energy += tones->level[j].energy;
+    return energy / (last - first + 1) * 15 / 16;
+}
+
+/* Where the tape is quieter for a while, or its level wavers, and what is there is the tones and
+ * nothing else, the level is what they reach there: a dip is no silence. */
+static void follow_level(bl_tones *tones)
+{
+    uint32_t count = (tones->count + BL_LEVEL_STEPS - 1) / BL_LEVEL_STEPS;
+    for (uint32_t i = 0; i < count; i++) {
+        uint32_t first = i < CLOSE ? 0 : i - CLOSE,
+                 last = i + CLOSE < count ? i + CLOSE : count - 1;
+        bl_level *l = &tones->level[i];
+        uint32_t share = 0, most = 0, here = 0; /* of 256: what a tone reaches of its level */
+        for (unsigned tone = 0; tone < 2; tone++) {
+            uint32_t reached = upper_quarter(tones->level, first, last, tone);
+            uint32_t part = l->tone[tone] > 0 ? reached * 256 / l->tone[tone] : 256;
+            if (part > most) most = part;
+            if (reached > here) here = reached, share = part; /* the louder one counts */
+        }
+        bool tonal = here >= QUIETEST * 2 && here >= energy_around(tones, i, CLOSE);
+        if (most >= FOLLOWED || share < DROPPED || !tonal) continue;
+        for (unsigned tone = 0; tone < 2; tone++)
+            l->tone[tone] = (uint16_t)(l->tone[tone] * share / 256);
+    }
+}
+
 static void raise_over_noise(bl_tones *tones)
 {
     uint32_t count = (tones->count + BL_LEVEL_STEPS - 1) / BL_LEVEL_STEPS;
     for (uint32_t i = 0; i < count; i++) {
-        uint32_t first = i < NEAR ? 0 : i - NEAR, last = i + NEAR < count ? i + NEAR : count - 1;
-        uint32_t energy = 0;
-        for (uint32_t j = first; j <= last; j++)
-            energy += tones->level[j].energy;
-        energy = energy / (last - first + 1) * 15 / 16;
+        uint32_t energy = energy_around(tones, i, NEAR);
         for (unsigned tone = 0; tone < 2; tone++) {
             uint16_t *a = &tones->level[i].tone[tone];
             if (*a < energy) *a = (uint16_t)energy;
@@ -222,6 +253,7 @@ void bl_tones_judge(bl_tones *tones)
 {
     uint32_t louder = 1, scale[2] = {0, 0}, level[2] = {0, 0};
     choose_levels(tones);
+    if (tones->follows) follow_level(tones);
     raise_over_noise(tones);
     for (uint32_t t = 0; t < tones->count; t++) {
         if (t % BL_LEVEL_STEPS == 0) {

@@ -41,6 +41,7 @@ typedef struct bl_tones {
     uint32_t *place;   /* where a step lies: samples of the sound, 12 bits of fraction */
     int16_t *score[2]; /* count each */
     bl_level *level;   /* one for BL_LEVEL_STEPS steps */
+    bool follows;      /* where the level dips or wavers, it is followed */
     uint32_t to_level; /* thousandths of full scale that an amplitude of 1000 is */
 } bl_tones;
 

@@ -239,6 +239,11 @@ TEST(an_evening_with_the_recorder)
     expect_code(0, "%s", waiting);
     r = expect_code(0, "bootlace board run --for 7s --play start.wav --fault tape-level=20");
     CHECK_NOT_CONTAINS(r.out, "lamps    .....*..  $04");
+    /* What is recorded is whole for every reader: the header says how long it is. */
+    expect_code(0, "bootlace board run --for 2s --record r.wav -q && bootlace board run --for 2s "
+                   "--record r.flac -q && [ $(od -An -tu4 -j4 -N4 r.wav) -eq $(($(wc -c <r.wav) - "
+                   "8)) ] && [ $(od -An -tu4 -j40 -N4 r.wav) -gt 100000 ]");
+    CHECK_CONTAINS(expect_code(1, "bootlace tape read r.flac --as bare -o r.bin").err, "no bytes");
     CHECK_CONTAINS(expect_code(2, "bootlace board run --play a.wav --record b.wav").err, "usage:");
     CHECK_CONTAINS(expect_code(1, "bootlace board run --play none.wav").err, "No such file");
     /* Without lamps the loader says at the terminal how it goes, and the data's end is Eyelet

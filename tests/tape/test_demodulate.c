@@ -205,3 +205,53 @@ TEST(configs_that_cannot_be)
     config = (bl_demodulator_config){.rate = 44100, .keyings = bl_keying_at(0), .count = 0};
     CHECK_INT(bl_demodulator_open(&test_memory, &config, (bl_tape_listener){0}, &d), BL_E_RANGE);
 }
+
+/* Runs of one value, longer than a piece of sound: 168 of 256 values fit a second framing, and only
+ * what was before tells which. */
+TEST(runs_longer_than_a_piece_keep_their_framing)
+{
+    static const uint8_t values[] = {0x60, 0x76, 0x3E, 0x33, 0x66, 0x78,
+                                     0xFB, 0x1B, 0x6D, 0xFF, 0x00};
+    for (size_t k = 0; k < BL_COUNT(values); k++) {
+        uint8_t bytes[420];
+        random_bytes(bytes, sizeof bytes);
+        memset(bytes + 60, values[k], 300);
+        recording r = record_bytes(300, 2, bytes, sizeof bytes, &(impairment){0});
+        heard_bytes h = hear(&r, NULL);
+        CHECK_INT(h.count, sizeof bytes);
+        for (size_t i = 0; i < h.count; i++)
+            if (h.at[i].value != bytes[i])
+                test_fail(__FILE__, __LINE__, "run of %02X: byte %zu", values[k], i);
+        free(r.samples);
+        free(h.at);
+    }
+}
+
+/* The level falls to 0.4 for some tenths of a second, or wavers: what is certain is right, and
+ * nearly all is. */
+TEST(a_dip_in_level_loses_nothing)
+{
+    uint8_t bytes[300];
+    for (unsigned turn = 0; turn < 24; turn++) {
+        unsigned baud = turn % 2 ? 300 : 1200;
+        random_bytes(bytes, sizeof bytes);
+        recording r = record_bytes(baud, 2, bytes, sizeof bytes, &(impairment){0});
+        size_t from = (size_t)(r.rate * (2.2 + 0.05 * turn)), length = r.rate * (2 + turn % 7) / 10;
+        for (size_t i = from; i < from + length && i < r.count; i++)
+            r.samples[i] = (int16_t)(r.samples[i] * 2 / 5);
+        heard_bytes h = hear(&r, bl_keying_standard(baud));
+        size_t right = 0;
+        for (size_t n = 0; n < h.count; n++) {
+            size_t place = (size_t)(((double)h.at[n].at / 1e6 - 2) * baud / 11 + 0.5);
+            bool same = place < sizeof bytes && h.at[n].value == bytes[place];
+            right += same;
+            if (h.at[n].certainty >= BL_CERTAIN && h.at[n].framed && !same)
+                test_fail(__FILE__, __LINE__, "turn %u: byte %zu is certain, and wrong", turn, n);
+        }
+        if (right + 4 < sizeof bytes)
+            test_fail(__FILE__, __LINE__, "turn %u: %zu of %zu are right", turn, right,
+                      sizeof bytes);
+        free(r.samples);
+        free(h.at);
+    }
+}
