@@ -157,14 +157,14 @@ static void tell_proof(const connection *c, const bl_transfer *job)
     } else {
         printf("%s %s ", cli_verified(), job->result.name);
         printf(how[job->result.proved_by], (unsigned long)job->result.bytes_proved);
-        if (job->result.bytes_twice > 0)
-            printf(
-                "; so is the CRC-32 of the %lu around what was written, after trouble on the line",
-                (unsigned long)job->result.bytes_twice);
     }
     printf(" (%.2f s", connect_seconds(c));
     if (resends > 0) printf(", %u sent again", resends);
     printf(")\n");
+    if (job->result.bytes_twice > 0)
+        printf("  after trouble on the line by CRC-32, too: %lu bytes in and around what was "
+               "written\n",
+               (unsigned long)job->result.bytes_twice);
     tell_misread(c, job);
 }
 
