@@ -127,10 +127,10 @@ static void tell_result(const checking *c, const char *disk, bl_status status)
 
 static int run_check(int argc, char **argv)
 {
-    checking c = {.findings = json_array(), .files = json_array()};
-    if (argc != 2) return cli_usage("one disk: bootlace disk check DISK");
     if (options.drop && !options.repair)
         return cli_usage("--drop says what --repair may do; give both");
+    if (argc != 2) return cli_usage("one disk: bootlace disk check DISK");
+    checking c = {.findings = json_array(), .files = json_array()};
     c.report.context = &c, c.report.find = show_finding;
     c.report.drop = options.drop;
     c.j.changes = options.repair;

@@ -25,12 +25,13 @@ typedef struct disk_image {
     bl_sectors sectors;
 } disk_image;
 
-/* What an image is opened for. Whoever changes it has it alone from here to disk_image_close; whoever
- * reads it waits a second for that, and then reads it as it is, told. */
+/* What an image is opened for. Whoever changes it has it alone from here to disk_image_close;
+ * whoever reads it waits a second for that, and then reads it as it is, told. */
 typedef enum disk_access { DISK_READS, DISK_CHANGES } disk_access;
 
-/* Opens an image or a device. BL_E_BUSY: another process changes it, told which. sector: bytes of one; 0: 512, or 128 where the file is no multiple of
- * that. BL_E_NOT_FOUND, BL_E_IO, BL_E_SYNTAX (the file is no whole sectors); reported. */
+/* Opens an image or a device. BL_E_BUSY: another process changes it, told which. sector: bytes of
+ * one; 0: 512, or 128 where the file is no multiple of that. BL_E_NOT_FOUND, BL_E_IO, BL_E_SYNTAX
+ * (the file is no whole sectors); reported. */
 bl_status disk_image_open(const char *path, uint16_t sector, bool in_place, disk_access access,
                           const bl_sink *sink, disk_image *image);
 /* A new one of so many bytes, whole sectors. */

@@ -19,7 +19,7 @@ typedef struct disk_opening {
     const bench *b;     /* its layouts; may be NULL */
     const char *layout; /* a classic disk of this layout; or NULL */
     bool in_place;
-    bool changes; /* the image is locked: nobody else changes it meanwhile */
+    bool changes;     /* the image is locked: nobody else changes it meanwhile */
     bl_disk_time now; /* year 0: what the clock shows */
     /* Puts something between the image and the file system: a simulated drive. NULL: nothing. */
     const bl_sectors *(*between)(void *context, const bl_sectors *sectors);

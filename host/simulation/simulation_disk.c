@@ -55,7 +55,8 @@ bl_status simulation_insert_disk(simulation *s, const char *path, const bl_sink 
 {
     disk_image image;
     bl_status status = must_have_drive(s, sink);
-    if (status == BL_OK) status = disk_image_open(path, DRIVE_SECTOR, false, DISK_READS, sink, &image);
+    if (status == BL_OK)
+        status = disk_image_open(path, DRIVE_SECTOR, false, DISK_READS, sink, &image);
     if (status != BL_OK) return status;
     status = simulation_insert_image(s, &image, sink);
     disk_image_close(&image);

@@ -104,12 +104,16 @@ bl_status take_hear(sound_file *f, const char *path, take_keyings keyings, take_
  * whole, then bytes that are certain. */
 typedef struct take_worth {
     guint proven, blocks;
-    gint64 bytes;
+    gint64 sound; /* microseconds of bytes that are certain, less those of doubtful ones */
 } take_worth;
 
 static take_worth worth_of(take *t)
 {
-    take_worth w = {.bytes = (gint64)t->bytes->len - 3 * (gint64)take_doubtful(t)};
+    take_worth w = {.sound = 0};
+    for (guint i = 0; i < t->bytes->len; i++) {
+        const bl_tape_byte *b = &g_array_index(t->bytes, bl_tape_byte, i);
+        w.sound += take_byte_doubtful(b) ? -(gint64)b->length : (gint64)b->length;
+    }
     GPtrArray *programs = tape_programs_find(&t, 1);
     for (guint i = 0; i < programs->len; i++) {
         const tape_program *p = g_ptr_array_index(programs, i);
@@ -123,7 +127,7 @@ static take_worth worth_of(take *t)
 static bool is_better(const take_worth *a, const take_worth *b)
 {
     if (a->proven != b->proven) return a->proven > b->proven;
-    return a->blocks != b->blocks ? a->blocks > b->blocks : a->bytes > b->bytes;
+    return a->blocks != b->blocks ? a->blocks > b->blocks : a->sound > b->sound;
 }
 
 /* So good that no other keying could make it better: proven, or hardly a byte in doubt. */

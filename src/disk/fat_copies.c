@@ -24,7 +24,7 @@ static bl_status read_copies(bl_disk *d, fat_mix *m)
             uint8_t *to = copy_of(m, k) + (size_t)i * f->sector;
             status = bl_fat_read(d, f->reserved + k * f->table_sectors + i, to);
             if (status == BL_E_IO) {
-                memcpy(to, f->table + (size_t)i * f->sector, f->sector);
+                memcpy(to, f->table + (size_t)i * (size_t)f->sector, (size_t)f->sector);
                 status = BL_OK;
             }
         }
@@ -35,7 +35,7 @@ static bl_status read_copies(bl_disk *d, fat_mix *m)
 static bool copies_differ(const fat *f, const fat_mix *m)
 {
     for (uint32_t k = 0; k < m->tables; k++)
-        if (memcmp(copy_of(m, k), f->table, f->table_bytes) != 0) return true;
+        if (memcmp(copy_of(m, k), f->table, (size_t)f->table_bytes) != 0) return true;
     return false;
 }
 
@@ -111,8 +111,8 @@ bool bl_fat_mix_chain(bl_disk *d, fat_mix *m, uint32_t first, uint32_t need)
 static void take_sector(fat *f, const fat_mix *m, uint32_t copy, uint32_t sector, uint8_t *kept)
 {
     uint8_t *to = f->table + (size_t)sector * f->sector;
-    if (kept != NULL) memcpy(kept, to, f->sector);
-    memcpy(to, copy_of(m, copy) + (size_t)sector * f->sector, f->sector);
+    if (kept != NULL) memcpy(kept, to, (size_t)f->sector);
+    memcpy(to, copy_of(m, copy) + (size_t)sector * f->sector, (size_t)f->sector);
 }
 
 /* A sector, or two in a row (an entry of FAT12 may lie in both), of another copy: kept when less is
@@ -133,7 +133,7 @@ static bl_status try_sectors(bl_disk *d, const fat_mix *m, uint32_t sector, uint
             f->mixed = true;
             continue;
         }
-        memcpy(f->table + (size_t)sector * f->sector, kept, (size_t)count * f->sector);
+        memcpy(f->table + (size_t)sector * f->sector, kept, (size_t)(count * f->sector));
     }
     bl_disk_free(d, kept);
     return status;
@@ -141,9 +141,9 @@ static bl_status try_sectors(bl_disk *d, const fat_mix *m, uint32_t sector, uint
 
 static bool sector_differs(const fat *f, const fat_mix *m, uint32_t sector)
 {
-    size_t at = (size_t)sector * f->sector;
+    size_t at = (size_t)(sector * f->sector);
     for (uint32_t k = 1; k < m->tables; k++)
-        if (memcmp(m->copies + at, copy_of(m, k) + at, f->sector) != 0) return true;
+        if (memcmp(m->copies + at, copy_of(m, k) + at, (size_t)f->sector) != 0) return true;
     return false;
 }
 
@@ -266,14 +266,14 @@ static bl_status mix_copies(bl_disk *d, fat_mix *m)
 bl_status bl_fat_judge_copies(bl_disk *d)
 {
     fat *f = fat_of(d);
-    fat_mix m = {NULL, (size_t)f->used_sectors * f->sector, f->tables};
+    fat_mix m = {NULL, (size_t)(f->used_sectors * f->sector), f->tables};
     if (f->tables < 2) return BL_OK;
-    m.copies = bl_disk_room(d, m.tables * f->used_sectors, f->sector);
+    m.copies = bl_disk_room(d, m.tables * f->used_sectors, (size_t)f->sector);
     if (m.copies == NULL) return BL_E_MEMORY;
     bl_status status = read_copies(d, &m);
     if (status == BL_OK && copies_differ(f, &m)) {
         status = mix_copies(d, &m);
-        memset(f->dirty, 0, f->used_sectors);
+        memset(f->dirty, 0, (size_t)f->used_sectors);
         if (status == BL_OK && (f->taken > 0 || f->mixed))
             bl_report(&d->setup.sink, BL_WARNING, d->setup.title, 0,
                       "disk check --repair writes it to all places",

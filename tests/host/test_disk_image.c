@@ -110,11 +110,14 @@ TEST(disk_images_that_are_none_are_told)
 {
     disk_image i;
     test_write_file("short.img", "no sectors");
-    CHECK_INT(disk_image_open(test_path("short.img"), 0, false, DISK_READS, &test_sink, &i), BL_E_SYNTAX);
+    CHECK_INT(disk_image_open(test_path("short.img"), 0, false, DISK_READS, &test_sink, &i),
+              BL_E_SYNTAX);
     CHECK_CONTAINS(test_messages(), "its 10 bytes are no whole sectors of 128 bytes");
     test_write_file("empty.img", "");
-    CHECK_INT(disk_image_open(test_path("empty.img"), 0, false, DISK_READS, &test_sink, &i), BL_E_SYNTAX);
-    CHECK_INT(disk_image_open(test_path("none.img"), 0, false, DISK_READS, &test_sink, &i), BL_E_NOT_FOUND);
+    CHECK_INT(disk_image_open(test_path("empty.img"), 0, false, DISK_READS, &test_sink, &i),
+              BL_E_SYNTAX);
+    CHECK_INT(disk_image_open(test_path("none.img"), 0, false, DISK_READS, &test_sink, &i),
+              BL_E_NOT_FOUND);
     CHECK_INT(disk_image_open(test_folder(), 0, false, DISK_READS, &test_sink, &i), BL_E_IO);
 }
 
