@@ -1,4 +1,4 @@
-/* job.h - between transfer.c, which asks, and answer.c, which takes the answers. */
+/* job.h - between transfer.c, which asks, answer.c, which takes the answers, and job_blocks.c. */
 #ifndef BOOTLACE_SRC_JOB_H
 #define BOOTLACE_SRC_JOB_H
 
@@ -22,6 +22,11 @@ enum {
     MARK_WRITTEN = 16, /* was written by this job; stays when the rest changes */
 };
 
+/* ---- job_blocks.c: every piece cut at multiples of the block size ---- */
+/* How many blocks a piece has. */
+size_t bl_job_blocks_of(const bl_piece *p, uint32_t block);
+/* Do count blocks from index on lie in a row, all of full size? */
+bool bl_job_is_row(const bl_transfer *t, size_t index, size_t count);
 /* Blocks of a region; 0 when only blocks are summed. */
 size_t bl_job_region(const bl_transfer *t);
 /* Blocks that one sum covers in this pass; 0: at index there are not that many in a row. */

@@ -37,70 +37,6 @@ enum { RUN_TIMEOUT_US = 20000, HELLO_TIMEOUT_US = 20000 };
 _Static_assert(POUR_MIN < POUR_MAX && EASIEST + ADDRESS < BL_FRAME_PAYLOAD,
                "the shortest frame holds an address and data");
 
-/* ---- blocks: every piece cut at multiples of the block size ---- */
-
-static size_t blocks_of(const bl_piece *p, uint32_t block)
-{
-    uint64_t last = (uint64_t)p->first + (p->count - 1);
-    return p->count == 0 ? 0 : (size_t)(last / block - p->first / block) + 1;
-}
-
-bl_piece bl_transfer_block(const bl_transfer *t, size_t index)
-{
-    uint32_t size = t->options.block;
-    for (size_t i = 0; i < t->options.piece_count; i++) {
-        const bl_piece *p = &t->options.pieces[i];
-        size_t n = blocks_of(p, size);
-        if (index >= n) {
-            index -= n;
-            continue;
-        }
-        uint64_t first = ((uint64_t)p->first / size + index) * size, end = first + size;
-        uint64_t piece_end = (uint64_t)p->first + p->count;
-        if (first < p->first) first = p->first;
-        if (end > piece_end) end = piece_end;
-        return (bl_piece){(uint32_t)first, (size_t)(end - first), p->bytes + (first - p->first)};
-    }
-    return (bl_piece){0, 0, NULL};
-}
-
-bool bl_job_blank(const uint8_t *bytes, size_t count)
-{
-    for (size_t i = 0; i < count; i++)
-        if (bytes[i] != 0xFF) return false;
-    return true;
-}
-
-/* Do count blocks from index on lie in a row, all of full size? */
-static bool is_row(const bl_transfer *t, size_t index, size_t count)
-{
-    if (count > t->result.blocks - index) return false;
-    bl_piece first = bl_transfer_block(t, index), last = bl_transfer_block(t, index + count - 1);
-    return first.count == t->options.block && last.count == first.count &&
-           last.first - first.first == (uint32_t)(count - 1) * t->options.block;
-}
-
-size_t bl_job_region(const bl_transfer *t)
-{
-    return (size_t)(t->options.region / t->options.block);
-}
-
-size_t bl_job_unit(const bl_transfer *t, size_t index)
-{
-    size_t n = bl_job_region(t);
-    if (!t->state.by_region) return 1;
-    return is_row(t, index, n) ? n : 0;
-}
-
-/* A programmer itself skips pages that are right already. So when the first pages of a region all
- * differ, the rest need not be asked for one by one. */
-bool bl_job_sample(const bl_transfer *t, size_t index)
-{
-    size_t n = bl_job_region(t);
-    return t->result.stage == BL_STAGE_LOOK && !t->state.by_region && n > SAMPLE &&
-           index % n == 0 && is_row(t, index, n);
-}
-
 /* How many sums from index on can be asked for by one request: all of the same size and in a row,
  * and they must fit into an answer. */
 static size_t row_of(const bl_transfer *t, size_t index)
@@ -108,7 +44,7 @@ static size_t row_of(const bl_transfer *t, size_t index)
     size_t unit = bl_job_unit(t, index), n = 1, max = t->state.max_data / SUM;
     if (bl_job_sample(t, index) && max > SAMPLE) max = SAMPLE;
     if (t->state.sampling) max = FEW;
-    while (n < max && is_row(t, index, (n + 1) * unit) &&
+    while (n < max && bl_job_is_row(t, index, (n + 1) * unit) &&
            t->state.marks[index + n * unit] & MARK_UNKNOWN)
         n++;
     return n;
@@ -117,13 +53,6 @@ static size_t row_of(const bl_transfer *t, size_t index)
 bool bl_job_doubles(const bl_transfer *t)
 {
     return t->state.doubles && !t->state.again;
-}
-
-void bl_job_mark(bl_transfer *t, size_t index, size_t count, uint8_t mark)
-{
-    BL_ASSERT(index <= t->result.blocks && count <= t->result.blocks - index);
-    for (uint8_t *m = t->state.marks + index; count > 0; m++, count--)
-        *m = (uint8_t)(mark | (*m & MARK_WRITTEN));
 }
 
 /* Blocks are counted once; their marks are all that is allocated. */
@@ -143,7 +72,7 @@ bl_status bl_transfer_begin(bl_transfer *t, const bl_memory *memory,
         options->region % options->block != 0 || options->region > 0xFFFF)
         return BL_E_ARGUMENT;
     for (size_t i = 0; i < options->piece_count; i++) {
-        t->result.blocks += blocks_of(&options->pieces[i], options->block);
+        t->result.blocks += bl_job_blocks_of(&options->pieces[i], options->block);
         t->result.bytes_total += options->pieces[i].count;
     }
     t->state.marks = memory->resize(memory->context, NULL, t->result.blocks + 1);
