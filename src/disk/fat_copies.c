@@ -111,7 +111,7 @@ bool bl_fat_mix_chain(bl_disk *d, fat_mix *m, uint32_t first, uint32_t need)
 static void take_sector(fat *f, const fat_mix *m, uint32_t copy, uint32_t sector, uint8_t *kept)
 {
     uint8_t *to = f->table + (size_t)sector * f->sector;
-    if (kept != NULL) memcpy(kept, to, (size_t)f->sector);
+    memcpy(kept, to, (size_t)f->sector);
     memcpy(to, copy_of(m, copy) + (size_t)sector * f->sector, (size_t)f->sector);
 }
 

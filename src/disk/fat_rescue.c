@@ -10,7 +10,7 @@ static bool is_lost(const fat_checking *c, uint32_t at)
     return next != FAT_FREE && next != FAT_BAD;
 }
 
-/* Clusters that no lost one leads to begin a chain; owner gets 1 for those that one leads to. */
+/* Clusters that no lost one leads to begin a chain; inner gets 1 for those that one leads to. */
 static void mark_inner(fat_checking *c, uint8_t *inner)
 {
     const fat *f = fat_of(c->d);

@@ -174,18 +174,25 @@ static uint32_t loudest(const uint32_t *sums, uint32_t count, uint32_t rate)
     return (uint32_t)root;
 }
 
+/* The last step that is not after a place of the sound, 1/4096 of a sample. */
+static uint32_t step_at(const bl_tones *tones, uint32_t place)
+{
+    uint32_t low = 0, high = tones->count;
+    while (high - low > 1)
+        if (tones->place[(low + high) / 2] <= place)
+            low = (low + high) / 2;
+        else
+            high = (low + high) / 2;
+    return low;
+}
+
 /* The step at which the byte begins that the piece before has announced. 0: none. A run of one
  * value fits more than one framing, and only what was before it tells which. */
 static uint32_t step_of_next(const bl_demodulator *d, uint32_t first)
 {
     uint64_t start = (d->start + first) << 12;
     if (d->next <= start) return 0;
-    uint32_t low = 0, high = d->tones.count, place = (uint32_t)(d->next - start);
-    while (high - low > 1)
-        if (d->tones.place[(low + high) / 2] <= place)
-            low = (low + high) / 2;
-        else
-            high = (low + high) / 2;
+    uint32_t place = (uint32_t)(d->next - start), low = step_at(&d->tones, place), high = low + 1;
     bool nearer =
         high < d->tones.count && d->tones.place[high] - place < place - d->tones.place[low];
     return high < d->tones.count ? low + nearer : 0;
@@ -314,13 +321,8 @@ static void tell_stretches(bl_demodulator *d, uint64_t from, uint64_t to)
         uint64_t at = d->start + (h * d->track.hop >> 32);
         uint64_t next = d->start + ((h + 1) * d->track.hop >> 32);
         if (at < from || at >= to) continue;
-        uint32_t low = 0, high = d->tones.count, place = (uint32_t)(at - d->start) << 12;
-        while (high - low > 1) /* the step there */
-            if (d->tones.place[(low + high) / 2] <= place)
-                low = (low + high) / 2;
-            else
-                high = (low + high) / 2;
-        const bl_level *l = &d->tones.level[low / BL_LEVEL_STEPS];
+        uint32_t step = step_at(&d->tones, (uint32_t)(at - d->start) << 12);
+        const bl_level *l = &d->tones.level[step / BL_LEVEL_STEPS];
         uint32_t peak = l->peak[0] > l->peak[1] ? l->peak[0] : l->peak[1];
         bl_tape_stretch told = {
             .at = at * 1000000 / d->rate,
